@@ -1,0 +1,138 @@
+import { z } from 'zod';
+import { describeError, MintError } from '../errors.ts';
+import { parseNamePattern } from '../naming/index.ts';
+import { parseFrameRange } from '../ranges/index.ts';
+import { parseFrameRate } from '../timing/index.ts';
+
+/** What a pass is for; the design's list. */
+export const passRoles = [
+  'beauty', 'light', 'albedo', 'normal', 'depth', 'motion', 'occlusion', 'matte', 'id', 'other',
+] as const;
+export type PassRole = (typeof passRoles)[number];
+
+/** How a sample is stored: bits of an integer, or the EXR types. */
+export const sampleDepths = ['8', '10', '12', '16', 'half', 'float', 'uint'] as const;
+export type SampleDepth = (typeof sampleDepths)[number];
+
+export const alphaKinds = ['none', 'straight', 'premultiplied'] as const;
+export type AlphaKind = (typeof alphaKinds)[number];
+
+export const severities = ['blocker', 'warning', 'note'] as const;
+export type Severity = (typeof severities)[number];
+
+/** Turns one of our parsers into a Zod check that tells the parser's own message at the field. */
+function readableBy(parse: (text: string) => unknown) {
+  return (text: string, context: z.core.$RefinementCtx<string>) => {
+    try {
+      parse(text);
+    } catch (thrown) {
+      if (!(thrown instanceof MintError)) throw thrown;
+      context.addIssue({ code: 'custom', message: describeError(thrown) });
+    }
+  };
+}
+
+const range = z.string('A frame range is needed, such as 1001-1048.').max(100_000).superRefine(readableBy(parseFrameRange));
+const pixels = z
+  .number('A number of pixels is needed.')
+  .int('Pixels are whole numbers.')
+  .min(1, 'At least 1 pixel.')
+  .max(1_000_000, 'At most 1,000,000 pixels.');
+const resolution = z.tuple([pixels, pixels], 'Width and height are needed, such as [1920, 1080].');
+const channelName = z.string().min(1, 'A channel needs a name.').max(255);
+
+export const briefPassSchema = z.object({
+  name: z
+    .string('A pass needs a name.')
+    .trim()
+    .min(1, 'A pass needs a name.')
+    .max(100, 'A pass name has at most 100 characters.'),
+  role: z.enum(passRoles).optional(),
+  pattern: z.string('A pass needs a name pattern.').superRefine(readableBy(parseNamePattern)),
+  /** Frames of this pass where they differ from the shot's. */
+  range: range.optional(),
+  /** Size of this pass where it differs from the shot's. */
+  resolution: resolution.optional(),
+  channels: z.array(channelName).min(1).max(1024).optional(),
+  depth: z.preprocess((value) => (typeof value === 'number' ? String(value) : value), z.enum(sampleDepths)).optional(),
+  compression: z
+    .union([z.string(), z.array(z.string()).min(1)])
+    .transform((value) => (Array.isArray(value) ? value : [value]))
+    .optional(),
+  alpha: z.enum(alphaKinds).optional(),
+});
+
+/**
+ * The brief file of a shot. Only `shot`, `range` and each pass's `name` and `pattern` are
+ * required; what is not stated is not checked.
+ */
+export const briefSchema = z
+  .object({
+    shot: z.string('A shot needs a name.').trim().min(1, 'A shot needs a name.').max(200),
+    range,
+    fps: z
+      .preprocess(
+        (value) => (typeof value === 'number' ? String(value) : value),
+        z.string().superRefine(readableBy(parseFrameRate)),
+      )
+      .optional(),
+    resolution: resolution.optional(),
+    pixelAspect: z.number().positive('A pixel aspect is larger than 0.').max(100).optional(),
+    passes: z.array(briefPassSchema).min(1, 'A brief needs at least one pass.').max(1000),
+    sampling: z
+      .object({
+        samples: z.number().int().positive().optional(),
+        secondsPerFrame: z.number().positive().optional(),
+        noise: z.number().positive().optional(),
+      })
+      .optional(),
+    /** Severities that differ from the usual ones, by finding code. */
+    severities: z.record(z.string(), z.enum(severities)).optional(),
+  })
+  .superRefine((brief, context) => {
+    const seen = new Map<string, number>();
+    brief.passes.forEach((pass, index) => {
+      const before = seen.get(pass.name);
+      if (before !== undefined) {
+        context.addIssue({
+          code: 'custom',
+          path: ['passes', index, 'name'],
+          message: `Two passes are called “${pass.name}”. Give each its own name.`,
+        });
+      }
+      seen.set(pass.name, index);
+    });
+  });
+
+export type Brief = z.output<typeof briefSchema>;
+export type BriefPass = Brief['passes'][number];
+
+/** Raised when a brief does not hold what a brief must; `fields` maps dotted paths to messages. */
+export class BriefError extends MintError {
+  readonly fields: Record<string, string>;
+
+  constructor(fields: Record<string, string>, subject: string | null) {
+    const [path, message] = Object.entries(fields)[0] ?? ['', 'It is empty.'];
+    super('brief', `The brief cannot be used: ${path === '' ? '' : `${path}: `}${message}`, { subject });
+    this.fields = fields;
+  }
+}
+
+/** The first message of each field of a Zod error, keyed by dotted path (`passes.0.pattern`). */
+export function fieldMessages(error: z.ZodError): Record<string, string> {
+  const fields: Record<string, string> = {};
+  for (const issue of error.issues) fields[issue.path.join('.')] ??= issue.message;
+  return fields;
+}
+
+/**
+ * Parses a brief from any value, such as parsed JSON.
+ *
+ * @param subject the file it came from, for the message
+ * @throws BriefError
+ */
+export function parseBrief(value: unknown, subject: string | null = null): Brief {
+  const result = briefSchema.safeParse(value);
+  if (result.success) return result.data;
+  throw new BriefError(fieldMessages(result.error), subject);
+}

@@ -1,0 +1,22 @@
+import { MintError } from '../errors.ts';
+
+/** What can be wrong with a file by itself; finding codes of the family soundness. */
+export type SoundnessCode =
+  | 'empty-file' | 'unwritten-file' | 'truncated' | 'corrupt' | 'wrong-format'
+  | 'trailing-data' | 'unreadable' | 'still-writing';
+
+/** Raised by the formats when a file is not whole; `code` is the finding that it becomes. */
+export class FrameFileError extends MintError {
+  declare readonly code: SoundnessCode;
+
+  constructor(code: SoundnessCode, message: string) {
+    super(code, message);
+  }
+}
+
+/** Raised when a file may well be sound but uses something that is not decoded here. */
+export class NotDecodedError extends MintError {
+  constructor(message: string) {
+    super('not-decoded', message);
+  }
+}

@@ -1,0 +1,112 @@
+import { z } from 'zod';
+import { MintError } from '../errors.ts';
+import type { ByteSource } from './byte-source.ts';
+import { FrameFileError, NotDecodedError, type SoundnessCode } from './errors.ts';
+import type { CodecTools, DecodedFrame, FrameHeader } from './frame.ts';
+import { formatByExtension, kindByContent, kindByExtension } from './signatures.ts';
+
+const windowSchema = z.tuple([z.number(), z.number(), z.number(), z.number()]).nullable();
+
+const headerSchema = z.object({
+  format: z.string(),
+  width: z.number(),
+  height: z.number(),
+  pixelAspect: z.number().nullable(),
+  channels: z.array(z.object({ name: z.string(), depth: z.enum(['1', '2', '4', '8', '10', '12', '16', 'half', 'float', 'uint']) })),
+  namedChannels: z.boolean(),
+  compression: z.string(),
+  dataWindow: windowSchema,
+  displayWindow: windowSchema,
+  metadata: z.record(z.string(), z.union([z.string(), z.number()])),
+});
+
+const soundnessCodes = [
+  'empty-file', 'unwritten-file', 'truncated', 'corrupt', 'wrong-format', 'trailing-data', 'unreadable', 'still-writing',
+] as const satisfies readonly SoundnessCode[];
+
+/** What is known of one file after a look at it; kept in the database between counts. */
+export const fileFactsSchema = z.object({
+  level: z.enum(['headers', 'full']),
+  /** The one thing that keeps the file from being sound, if there is one. */
+  problem: z.object({ code: z.enum(soundnessCodes), message: z.string() }).nullable(),
+  /** Null when not even the header could be read. */
+  header: headerSchema.nullable(),
+  trailingBytes: z.number(),
+  /** Why the pixels were not looked into, although nothing is known to be wrong. */
+  notExamined: z.string().nullable(),
+});
+
+export type FileFacts = z.output<typeof fileFactsSchema>;
+
+/** Facts, and the pixels where a full look decoded them. */
+export interface Inspection {
+  readonly facts: FileFacts;
+  readonly frame: DecodedFrame | null;
+}
+
+/**
+ * Looks at one file. Nothing that the file holds makes this throw: what is wrong comes back as
+ * `facts.problem`.
+ *
+ * @param name the file's name, for its extension
+ * @param level `headers` proves it whole without its pixels, `full` reads every byte and pixel
+ */
+export function inspectFrameFile(source: ByteSource, name: string, level: 'headers' | 'full', tools: CodecTools): Inspection {
+  const found: { header: FrameHeader | null; trailingBytes: number; frame: DecodedFrame | null } = { header: null, trailingBytes: 0, frame: null };
+  let problem: FileFacts['problem'] = null;
+  let notExamined: string | null = null;
+  try {
+    notExamined = look(source, name, level, tools, found);
+  } catch (thrown) {
+    if (thrown instanceof NotDecodedError) notExamined = thrown.message;
+    else problem = { code: thrown instanceof FrameFileError ? thrown.code : 'corrupt', message: messageOf(thrown) };
+  }
+  const facts = { level, problem, header: found.header as FileFacts['header'], trailingBytes: found.trailingBytes, notExamined };
+  return { facts, frame: found.frame };
+}
+
+function look(
+  source: ByteSource, name: string, level: 'headers' | 'full', tools: CodecTools,
+  found: { header: FrameHeader | null; trailingBytes: number; frame: DecodedFrame | null },
+): string | null {
+  if (source.size === 0) throw new FrameFileError('empty-file', 'The file has no bytes.');
+  const extension = name.slice(name.lastIndexOf('.') + 1);
+  const promised = kindByExtension(extension);
+  const firstBytes = source.read(0, Math.min(16, source.size));
+  if (firstBytes.every((byte) => byte === 0) && isAllZero(source)) {
+    throw new FrameFileError('unwritten-file', `All ${source.size} bytes are zero: the space was reserved, the picture never written.`);
+  }
+  const actual = kindByContent(firstBytes);
+  if (actual && promised && actual.name !== promised.name) {
+    throw new FrameFileError('wrong-format', `The name says ${promised.name}, the content is ${actual.name}.`);
+  }
+  const format = formatByExtension(extension);
+  if (!format) return `Files of type ${extension || 'unknown'} are counted by name; they are not looked into.`;
+  if (!actual) {
+    if (source.size < 16) throw new FrameFileError('truncated', `The file ends after ${source.size} bytes, inside its header.`);
+    throw new FrameFileError('corrupt', `The file does not begin like a ${format.name} file.`);
+  }
+  found.header = format.readHeader(source);
+  if (level === 'headers') {
+    found.trailingBytes = format.checkStructure(source).trailingBytes;
+    return null;
+  }
+  const { frame, report } = format.decode(source.read(0, source.size), tools);
+  found.frame = frame;
+  found.trailingBytes = report.trailingBytes;
+  return null;
+}
+
+function isAllZero(source: ByteSource): boolean {
+  const step = 1 << 20;
+  for (let offset = 0; offset < source.size; offset += step) {
+    const piece = source.read(offset, Math.min(step, source.size - offset));
+    for (let i = 0; i < piece.length; i++) if (piece[i] !== 0) return false;
+  }
+  return true;
+}
+
+function messageOf(thrown: unknown): string {
+  if (thrown instanceof MintError) return thrown.message;
+  return `The file could not be read as what it claims to be: ${thrown instanceof Error ? thrown.message : String(thrown)}`;
+}

@@ -1,0 +1,57 @@
+import type { EncoderTools } from '../frame.ts';
+import { filterRows } from './filters.ts';
+import { CHUNK_OVERHEAD, PNG_SIGNATURE } from './header.ts';
+
+/** A picture to write: samples interleaved pixel by pixel, row by row. */
+export interface PngPicture {
+  readonly width: number;
+  readonly height: number;
+  /** 1 grey, 2 grey and alpha, 3 RGB, 4 RGBA. */
+  readonly samplesPerPixel: 1 | 2 | 3 | 4;
+  /** 8 bit samples in a Uint8Array, 16 bit samples in a Uint16Array. */
+  readonly data: Uint8Array | Uint16Array;
+}
+
+const COLOUR_TYPES = { 1: 0, 2: 4, 3: 2, 4: 6 } as const;
+
+/** Writes a picture as PNG, without interlacing, in one IDAT chunk. The same input gives the same bytes. */
+export function encodePng(picture: PngPicture, tools: EncoderTools): Uint8Array {
+  const { width, height, samplesPerPixel, data } = picture;
+  const wide = data instanceof Uint16Array;
+  const bytesPerPixel = samplesPerPixel * (wide ? 2 : 1);
+  const packed = tools.deflate(filterRows(wide ? bigEndian(data) : data, width * bytesPerPixel, height, bytesPerPixel));
+  const header = new Uint8Array(13);
+  const view = new DataView(header.buffer);
+  view.setUint32(0, width);
+  view.setUint32(4, height);
+  header[8] = wide ? 16 : 8;
+  header[9] = COLOUR_TYPES[samplesPerPixel];
+  const chunks = [makeChunk('IHDR', header, tools), makeChunk('IDAT', packed, tools), makeChunk('IEND', new Uint8Array(0), tools)];
+  const out = new Uint8Array(PNG_SIGNATURE.length + chunks.reduce((sum, chunk) => sum + chunk.length, 0));
+  out.set(PNG_SIGNATURE);
+  let position = PNG_SIGNATURE.length;
+  for (const chunk of chunks) {
+    out.set(chunk, position);
+    position += chunk.length;
+  }
+  return out;
+}
+
+function bigEndian(samples: Uint16Array): Uint8Array {
+  const out = new Uint8Array(samples.length * 2);
+  for (let i = 0; i < samples.length; i++) {
+    out[2 * i] = samples[i] >> 8;
+    out[2 * i + 1] = samples[i] & 0xff;
+  }
+  return out;
+}
+
+function makeChunk(type: string, data: Uint8Array, tools: EncoderTools): Uint8Array {
+  const chunk = new Uint8Array(CHUNK_OVERHEAD + data.length);
+  const view = new DataView(chunk.buffer);
+  view.setUint32(0, data.length);
+  for (let i = 0; i < 4; i++) chunk[4 + i] = type.charCodeAt(i);
+  chunk.set(data, 8);
+  view.setUint32(8 + data.length, tools.crc32(chunk.subarray(4, 8 + data.length)));
+  return chunk;
+}

@@ -1,0 +1,66 @@
+import { frameFormats } from './table.ts';
+
+/** A kind of file that can be told by its first bytes. */
+export interface FileKind {
+  readonly name: string;
+  readonly extensions: readonly string[];
+}
+
+/**
+ * Kinds that are counted by name but not looked into, and kinds that turn up under a frame's
+ * name when something went wrong. `signature` holds hexadecimal bytes; `..` is any byte.
+ */
+const OTHER_KINDS: readonly (FileKind & { signatures: readonly string[]; picture: boolean })[] = [
+  { name: 'jpeg', extensions: ['jpg', 'jpeg'], signatures: ['ffd8ff'], picture: true },
+  { name: 'tiff', extensions: ['tif', 'tiff'], signatures: ['49492a00', '4d4d002a', '49492b00', '4d4d002b'], picture: true },
+  { name: 'dpx', extensions: ['dpx'], signatures: ['53445058', '58504453'], picture: true },
+  { name: 'tga', extensions: ['tga', 'icb', 'vda', 'vst'], signatures: [], picture: true },
+  { name: 'webp', extensions: ['webp'], signatures: ['52494646........57454250'], picture: true },
+  { name: 'gif', extensions: ['gif'], signatures: ['47494638'], picture: true },
+  { name: 'hdr', extensions: ['hdr', 'pic'], signatures: ['233f5241444941'], picture: true },
+  { name: 'psd', extensions: ['psd', 'psb'], signatures: ['38425053'], picture: true },
+  { name: 'pdf', extensions: ['pdf'], signatures: ['25504446'], picture: false },
+  { name: 'zip', extensions: ['zip'], signatures: ['504b0304', '504b0506'], picture: false },
+  { name: 'gzip', extensions: ['gz'], signatures: ['1f8b08'], picture: false },
+  { name: 'mp4', extensions: ['mp4', 'mov'], signatures: ['........66747970'], picture: false },
+];
+
+/** Whether files with this extension are frames that we look into. */
+export function isFrameExtension(extension: string): boolean {
+  return formatByExtension(extension) !== null;
+}
+
+/** Whether files with this extension are pictures, looked into or not. */
+export function isPictureExtension(extension: string): boolean {
+  const wanted = extension.toLowerCase();
+  return isFrameExtension(wanted) || OTHER_KINDS.some((kind) => kind.picture && kind.extensions.includes(wanted));
+}
+
+export function formatByExtension(extension: string) {
+  const wanted = extension.toLowerCase();
+  return frameFormats.find((format) => format.extensions.includes(wanted)) ?? null;
+}
+
+/** The kind that an extension promises; null for an extension that no picture has. */
+export function kindByExtension(extension: string): FileKind | null {
+  const wanted = extension.toLowerCase();
+  return formatByExtension(wanted) ?? OTHER_KINDS.find((kind) => kind.extensions.includes(wanted)) ?? null;
+}
+
+/** The kind that the first bytes show; `text` for plain text; null when they show nothing known. */
+export function kindByContent(firstBytes: Uint8Array): FileKind | null {
+  const format = frameFormats.find((candidate) => candidate.recognises(firstBytes));
+  if (format) return format;
+  const other = OTHER_KINDS.find((kind) => kind.signatures.some((signature) => matches(firstBytes, signature)));
+  if (other) return other;
+  const isText = firstBytes.length >= 8 && firstBytes.every((byte) => (byte >= 0x20 && byte < 0x7f) || byte === 9 || byte === 10 || byte === 13);
+  return isText ? { name: 'text', extensions: ['txt'] } : null;
+}
+
+function matches(bytes: Uint8Array, signature: string): boolean {
+  for (let i = 0; i < signature.length / 2; i++) {
+    const pair = signature.slice(2 * i, 2 * i + 2);
+    if (pair !== '..' && bytes[i] !== Number.parseInt(pair, 16)) return false;
+  }
+  return true;
+}

@@ -1,0 +1,5 @@
+export { formatFrameNumber, formatPaddingToken, inferPadding, type Padding } from './padding.ts';
+export { formatNamePattern, framePath, matchFrameName, NamePatternError, parseNamePattern, type NamePattern } from './pattern.ts';
+export { groupIntoSequences, type FoundSequence, type Grouping, type SequenceFile } from './sequences.ts';
+export { extensionOf, relateNames, type NameRelation } from './nearness.ts';
+export { baseName, folderOf, unsafeNameReason } from './names.ts';

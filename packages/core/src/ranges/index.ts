@@ -1,0 +1,2 @@
+export { FrameSet, MAXIMUM_FRAMES, MAXIMUM_FRAME_NUMBER, TooManyFramesError } from './frame-set.ts';
+export { formatFrameRange, parseFrameRange, RangeNotationError } from './notation.ts';

@@ -1,0 +1,175 @@
+import type { Order } from '../brief/index.ts';
+import { isPictureExtension } from '../formats/index.ts';
+import {
+  baseName, extensionOf, folderOf, groupIntoSequences, matchFrameName, relateNames, type FoundSequence, type NameRelation,
+} from '../naming/index.ts';
+import { FRESH_FOR, intendedPath, type ListedFile } from './listing.ts';
+
+/** How a file stands to the frame that it fills: exactly named, or in some way not. */
+export type ClaimRelation = 'exact' | NameRelation;
+
+/** A file that fills, or tries to fill, one ordered frame of one pass. */
+export interface Claim {
+  readonly file: ListedFile;
+  readonly pass: number;
+  readonly frame: number;
+  readonly relation: ClaimRelation;
+}
+
+/** Which file stands for which ordered frame, and what is left over. */
+export interface Assignment {
+  /** By pass; only passes that own their files have any. Frame number to its claims. */
+  readonly claims: readonly ReadonlyMap<number, readonly Claim[]>[];
+  /** Rightly named files whose number was not ordered. */
+  readonly unexpected: readonly Claim[];
+  /** Leftovers of a write that is still going on. */
+  readonly stillWriting: readonly Claim[];
+  readonly unplanned: readonly FoundSequence[];
+  readonly strays: readonly ListedFile[];
+}
+
+/**
+ * Holds a listing against an order: exact names first, then names that are near enough to be
+ * slips. A sequence that is only near a pass which is there anyhow was not meant for it, and is
+ * left as unplanned.
+ *
+ * @param now milliseconds since 1970, to tell fresh leftovers from old ones
+ */
+export function assignFiles(order: Order, listing: readonly ListedFile[], now: number): Assignment {
+  const assigner = new Assigner(order);
+  const rest: ListedFile[] = [];
+  for (const file of listing) {
+    const intended = intendedPath(file.path);
+    if (intended !== null && assigner.claimLeftover(file, intended, now)) continue;
+    if (!assigner.claimByPattern(file)) rest.push(file);
+  }
+  assigner.claimNearNames(rest);
+  return assigner.finish();
+}
+
+class Assigner {
+  private readonly claims: Map<number, Claim[]>[];
+  private readonly unexpected: Claim[] = [];
+  private readonly stillWriting: Claim[] = [];
+  private readonly unplanned: FoundSequence[] = [];
+  private readonly strays: ListedFile[] = [];
+  /** Passes that own their files, by folder. */
+  private readonly ownersByFolder = new Map<string, number[]>();
+  private readonly owners: number[];
+  private readonly order: Order;
+
+  constructor(order: Order) {
+    this.order = order;
+    this.claims = order.passes.map(() => new Map());
+    this.owners = order.passes.map((pass, index) => (pass.owner === index ? index : -1)).filter((index) => index >= 0);
+    for (const index of this.owners) {
+      const { directory } = order.passes[index].pattern;
+      const list = this.ownersByFolder.get(directory);
+      if (list) list.push(index);
+      else this.ownersByFolder.set(directory, [index]);
+    }
+  }
+
+  private match(path: string): { pass: number; frame: number; exact: boolean } | null {
+    const candidates = this.ownersByFolder.get(folderOf(path));
+    if (!candidates) return null;
+    const name = baseName(path);
+    let loose: { pass: number; frame: number; exact: boolean } | null = null;
+    for (const pass of candidates) {
+      const match = matchFrameName(this.order.passes[pass].pattern, name);
+      if (match?.exact) return { pass, ...match };
+      if (match) loose ??= { pass, ...match };
+    }
+    return loose;
+  }
+
+  claimLeftover(file: ListedFile, intended: string, now: number): boolean {
+    const match = this.match(intended);
+    if (!match || now - file.modified > FRESH_FOR || !this.isOrdered(match.pass, match.frame)) return false;
+    this.stillWriting.push({ file, pass: match.pass, frame: match.frame, relation: 'exact' });
+    return true;
+  }
+
+  claimByPattern(file: ListedFile): boolean {
+    const match = this.match(file.path);
+    if (!match) return false;
+    const claim: Claim = { file, pass: match.pass, frame: match.frame, relation: match.exact ? 'exact' : 'padding' };
+    if (this.isOrdered(match.pass, match.frame)) this.addClaim(claim);
+    else this.unexpected.push(claim);
+    return true;
+  }
+
+  claimNearNames(files: readonly ListedFile[]): void {
+    const byPath = new Map(files.map((file) => [file.path, file]));
+    const { sequences, unnumbered } = groupIntoSequences(byPath.keys());
+    for (const path of unnumbered) this.strays.push(byPath.get(path)!);
+    // The closest relations choose first, so that a far one cannot take a frame from a near one.
+    const related = sequences.map((sequence) => ({ sequence, best: this.closestPass(sequence) }));
+    related.sort((a, b) => rankOf(a.best?.relation) - rankOf(b.best?.relation));
+    for (const { sequence, best } of related) {
+      if (best && this.claimSequence(sequence, best.pass, best.relation, byPath)) continue;
+      if (sequence.files.length > 1 && isPictureExtension(extensionOf(sequence.suffix))) this.unplanned.push(sequence);
+      else this.strays.push(...sequence.files.map((entry) => byPath.get(entry.path)!));
+    }
+  }
+
+  private closestPass(sequence: FoundSequence): { pass: number; relation: NameRelation } | null {
+    let best: { pass: number; relation: NameRelation; rank: number } | null = null;
+    let ambiguous = false;
+    for (const pass of this.owners) {
+      const { pattern } = this.order.passes[pass];
+      const relation = relateNames(sequence, pattern);
+      if (!relation) continue;
+      // Among equals the pass in the same folder is meant.
+      const rank = rankOf(relation) * 2 + (pattern.directory === sequence.directory ? 0 : 1);
+      if (best && rank === best.rank) ambiguous = true;
+      if (!best || rank < best.rank) {
+        best = { pass, relation, rank };
+        ambiguous = false;
+      }
+    }
+    return ambiguous ? null : best;
+  }
+
+  private claimSequence(sequence: FoundSequence, pass: number, relation: NameRelation, byPath: ReadonlyMap<string, ListedFile>): boolean {
+    const ordered = sequence.files.filter((entry) => this.isOrdered(pass, entry.frame));
+    if (ordered.length === 0) return false;
+    const unfilled = ordered.filter((entry) => !this.claims[pass].has(entry.frame));
+    const slipOfTheKey = relation === 'name' && sequence.directory === this.order.passes[pass].pattern.directory;
+    if (!slipOfTheKey && unfilled.length * 2 <= ordered.length) return false;
+    for (const entry of sequence.files) {
+      const claim: Claim = { file: byPath.get(entry.path)!, pass, frame: entry.frame, relation };
+      if (this.isOrdered(pass, entry.frame)) this.addClaim(claim);
+      else this.unexpected.push(claim);
+    }
+    return true;
+  }
+
+  private isOrdered(pass: number, frame: number): boolean {
+    return this.order.passes[pass].frames.has(frame);
+  }
+
+  private addClaim(claim: Claim): void {
+    const claims = this.claims[claim.pass].get(claim.frame);
+    if (claims) claims.push(claim);
+    else this.claims[claim.pass].set(claim.frame, [claim]);
+  }
+
+  finish(): Assignment {
+    const { claims, unexpected, stillWriting, unplanned, strays } = this;
+    return { claims, unexpected, stillWriting, unplanned, strays };
+  }
+}
+
+const RELATION_ORDER: readonly (NameRelation | undefined)[] = ['padding', 'name', 'version', 'format', 'prefix', undefined];
+
+function rankOf(relation: NameRelation | undefined): number {
+  return RELATION_ORDER.indexOf(relation);
+}
+
+/** The files that a count should look into: those that stand for an ordered frame. */
+export function filesToInspect(assignment: Assignment): ListedFile[] {
+  const files: ListedFile[] = [];
+  for (const claims of assignment.claims) for (const list of claims.values()) for (const claim of list) files.push(claim.file);
+  return files;
+}

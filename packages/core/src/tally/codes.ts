@@ -1,0 +1,57 @@
+import type { Severity } from '../brief/index.ts';
+
+/** Families of findings, as in the design. */
+export const families = ['count', 'names', 'soundness', 'kind'] as const;
+export type Family = (typeof families)[number];
+
+/** What is done next about a finding; the docket's groups, in its order. */
+export const nextActions = ['render', 'decide', 'tidy'] as const;
+export type NextAction = (typeof nextActions)[number];
+
+interface CodeEntry {
+  readonly family: Family;
+  readonly severity: Severity;
+  readonly title: string;
+  readonly action: NextAction;
+}
+
+const entry = (family: Family, severity: Severity, action: NextAction, title: string): CodeEntry => ({ family, severity, title, action });
+
+/**
+ * Every finding that a tally can raise: family, usual severity, what to do next, and its title in
+ * the docket. The names are stable; they are used in the interface, the database and by scripts.
+ */
+export const findingCodes = {
+  'missing-frame': entry('count', 'blocker', 'render', 'Frames missing'),
+  'missing-pass': entry('count', 'blocker', 'render', 'Pass missing'),
+  'unexpected-frame': entry('count', 'warning', 'tidy', 'Frames outside the range'),
+  'unplanned-sequence': entry('count', 'warning', 'decide', 'Sequence nobody ordered'),
+  'duplicate-number': entry('count', 'blocker', 'decide', 'Two files for one frame'),
+  'stray-file': entry('count', 'note', 'tidy', 'Stray files'),
+  'wrong-name': entry('names', 'blocker', 'tidy', 'Wrong name'),
+  'wrong-padding': entry('names', 'blocker', 'tidy', 'Padding differs'),
+  'mixed-version': entry('names', 'blocker', 'decide', 'Another version'),
+  'unsafe-name': entry('names', 'warning', 'tidy', 'Name will not travel'),
+  'empty-file': entry('soundness', 'blocker', 'render', 'Empty files'),
+  'unwritten-file': entry('soundness', 'blocker', 'render', 'Files never written'),
+  truncated: entry('soundness', 'blocker', 'render', 'Files cut short'),
+  corrupt: entry('soundness', 'blocker', 'render', 'Files damaged'),
+  'wrong-format': entry('soundness', 'blocker', 'render', 'Another file format'),
+  'trailing-data': entry('soundness', 'warning', 'decide', 'Bytes behind the picture'),
+  unreadable: entry('soundness', 'blocker', 'decide', 'Files cannot be read'),
+  'still-writing': entry('soundness', 'blocker', 'decide', 'Still being written'),
+  'not-examined': entry('soundness', 'note', 'decide', 'Pixels not looked into'),
+  'wrong-resolution': entry('kind', 'blocker', 'render', 'Wrong resolution'),
+  'wrong-pixel-aspect': entry('kind', 'warning', 'decide', 'Wrong pixel aspect'),
+  'wrong-depth': entry('kind', 'blocker', 'render', 'Wrong bit depth'),
+  'wrong-channels': entry('kind', 'blocker', 'render', 'Wrong channels'),
+  'wrong-alpha': entry('kind', 'blocker', 'render', 'Alpha lacking'),
+  'wrong-compression': entry('kind', 'warning', 'decide', 'Other compression'),
+} as const satisfies Record<string, CodeEntry>;
+
+export type FindingCode = keyof typeof findingCodes;
+
+/** Whether a text is one of our finding codes. */
+export function isFindingCode(text: string): text is FindingCode {
+  return Object.hasOwn(findingCodes, text);
+}

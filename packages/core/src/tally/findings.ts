@@ -1,0 +1,92 @@
+import { z } from 'zod';
+import { severities, type Brief, type Severity } from '../brief/index.ts';
+import { FrameSet, formatFrameRange } from '../ranges/index.ts';
+import { families, findingCodes, isFindingCode, type FindingCode } from './codes.ts';
+
+/** One thing that is wrong or odd. There is one a code and pass, and per differing detail. */
+export const findingSchema = z.object({
+  code: z.string().refine(isFindingCode).transform((code) => code as FindingCode),
+  severity: z.enum(severities),
+  family: z.enum(families),
+  /** The ordered pass that it concerns, or null. */
+  pass: z.string().nullable(),
+  /** Range notation; empty when it concerns no frame. */
+  frames: z.string(),
+  /** Relative to the shot's folder. */
+  files: z.array(z.string()),
+  message: z.string(),
+  /** What tells it from others of its code and pass, such as the size that was found. */
+  detail: z.string(),
+  /** What was seen in single files. */
+  evidence: z.array(z.object({ file: z.string(), message: z.string() })),
+});
+export type Finding = z.output<typeof findingSchema>;
+
+interface Pending {
+  readonly code: FindingCode;
+  readonly pass: string | null;
+  readonly detail: string;
+  readonly frames: number[];
+  readonly files: string[];
+  readonly evidence: { file: string; message: string }[];
+}
+
+/** At most this many files give their own evidence in one finding; the rest are in `files`. */
+const MAXIMUM_EVIDENCE = 200;
+
+const severityRank: Record<Severity, number> = { blocker: 0, warning: 1, note: 2 };
+
+/** Gathers what is found and makes one finding of each code, pass and detail. */
+export class FindingCollector {
+  private readonly pending = new Map<string, Pending>();
+  private readonly brief: Pick<Brief, 'severities'>;
+
+  constructor(brief: Pick<Brief, 'severities'>) {
+    this.brief = brief;
+  }
+
+  /** Notes one thing. `evidence` is said of the file, where there is one. */
+  add(code: FindingCode, pass: string | null, at: { frame?: number; file?: string; detail?: string; evidence?: string }): void {
+    const detail = at.detail ?? '';
+    const key = JSON.stringify([code, pass, detail]);
+    let pending = this.pending.get(key);
+    if (!pending) {
+      pending = { code, pass, detail, frames: [], files: [], evidence: [] };
+      this.pending.set(key, pending);
+    }
+    if (at.frame !== undefined) pending.frames.push(at.frame);
+    if (at.file !== undefined) pending.files.push(at.file);
+    if (at.file !== undefined && at.evidence !== undefined && pending.evidence.length < MAXIMUM_EVIDENCE) {
+      pending.evidence.push({ file: at.file, message: at.evidence });
+    }
+  }
+
+  /** The findings, blockers first, each with its sentence. */
+  findings(write: (code: FindingCode, facts: MessageFacts) => string): Finding[] {
+    const findings = [...this.pending.values()].map((pending): Finding => {
+      const frames = FrameSet.of(pending.frames);
+      const facts = { frames, files: pending.files, detail: pending.detail, evidence: pending.evidence, pass: pending.pass };
+      return {
+        code: pending.code,
+        severity: this.brief.severities?.[pending.code] ?? findingCodes[pending.code].severity,
+        family: findingCodes[pending.code].family,
+        pass: pending.pass,
+        frames: formatFrameRange(frames),
+        files: pending.files,
+        message: write(pending.code, facts),
+        detail: pending.detail,
+        evidence: pending.evidence,
+      };
+    });
+    return findings.sort((a, b) => severityRank[a.severity] - severityRank[b.severity]);
+  }
+}
+
+/** What a finding's sentence is made from. */
+export interface MessageFacts {
+  readonly frames: FrameSet;
+  readonly files: readonly string[];
+  readonly detail: string;
+  readonly evidence: readonly { file: string; message: string }[];
+  readonly pass: string | null;
+}

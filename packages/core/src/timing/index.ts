@@ -1,0 +1,2 @@
+export { durationSeconds, formatFrameRate, parseFrameRate, FrameRateError, type FrameRate } from './rate.ts';
+export { allowsDropFrame, formatTimecode, nominalRate, parseTimecode, TimecodeError } from './timecode.ts';

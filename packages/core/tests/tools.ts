@@ -1,0 +1,23 @@
+import { readFileSync } from 'node:fs';
+import zlib from 'node:zlib';
+import type { CodecTools, EncoderTools } from '../src/index.ts';
+
+/** Node's zlib as the codecs want it. */
+export const tools: CodecTools & EncoderTools = {
+  inflate: (data, maximumLength) => zlib.inflateSync(data, { maxOutputLength: maximumLength }),
+  deflate: (data) => zlib.deflateSync(data),
+  crc32: (data) => zlib.crc32(data),
+};
+
+const root = new URL('../fixtures/', import.meta.url);
+
+/** Bytes of a reference frame, such as `png/rgb8.png`. */
+export function fixture(path: string): Uint8Array {
+  return new Uint8Array(readFileSync(new URL(path, root)));
+}
+
+/** The readings of the reference decoders, one object a file. */
+export function references<Reference>(format: string): Reference[] {
+  const text = readFileSync(new URL(`${format}/reference.jsonl`, root), 'utf8');
+  return text.trim().split('\n').map((line) => JSON.parse(line) as Reference);
+}
