@@ -42,6 +42,8 @@ export interface TallyInput {
   readonly listing: readonly ListedFile[];
   readonly assignment: Assignment;
   readonly level: TallyLevel;
+  /** Folders that could not be looked into. */
+  readonly unreadable?: readonly { path: string; message: string }[];
   /** What is known of a listed file; null at level `names`. */
   factsOf(file: ListedFile): FileFacts | null;
 }
@@ -159,6 +161,7 @@ function addLeftOver(collector: FindingCollector, input: TallyInput): void {
     const detail = formatNamePattern(sequence);
     for (const entry of sequence.files) collector.add('unplanned-sequence', null, { frame: entry.frame, file: entry.path, detail });
   }
+  for (const folder of input.unreadable ?? []) collector.add('unreadable', null, { file: folder.path, evidence: folder.message });
   for (const file of assignment.strays) collector.add('stray-file', null, { file: file.path });
 }
 

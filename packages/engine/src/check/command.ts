@@ -1,0 +1,56 @@
+import { readFileSync, realpathSync, statSync } from 'node:fs';
+import os from 'node:os';
+import { describeError, MintError, parseBrief, type Brief } from '@mint-tally/core';
+import { countFolder } from '../counting/count-folder.ts';
+import { accessError, FileAccessError } from '../files/roots.ts';
+import { InspectionPool } from '../inspection/pool.ts';
+import { parseCheckArguments } from './arguments.ts';
+import { checkJson, checkText } from './report.ts';
+
+/** What the command leaves behind. */
+export interface CheckOutcome {
+  /** 0 nothing blocks a handoff, 1 something does, 2 it could not run. */
+  readonly status: 0 | 1 | 2;
+  readonly output: string;
+  readonly error: string;
+}
+
+/** Runs `./mint check` with no database and no server. Never throws: what fails becomes status 2. */
+export async function runCheck(argv: readonly string[]): Promise<CheckOutcome> {
+  let pool: InspectionPool | null = null;
+  try {
+    const wanted = parseCheckArguments(argv);
+    const folder = folderNamed(wanted.folder);
+    const brief = wanted.briefFile === null ? null : readBrief(wanted.briefFile);
+    pool = wanted.level === 'names' ? null : new InspectionPool(os.availableParallelism());
+    const { tally } = await countFolder({ folder, brief, level: wanted.level, pool, proxyFolder: null, now: Date.now() });
+    return { status: tally.ready ? 0 : 1, output: wanted.json ? checkJson(tally) : checkText(tally), error: '' };
+  } catch (thrown) {
+    return { status: 2, output: '', error: `mint check: ${describeError(thrown).replace(/\s+/g, ' ')}` };
+  } finally {
+    await pool?.close();
+  }
+}
+
+function folderNamed(name: string): string {
+  try {
+    const folder = realpathSync(name);
+    if (!statSync(folder).isDirectory()) throw new MintError('not-a-folder', `${name} is not a folder.`, { subject: name });
+    return folder;
+  } catch (thrown) {
+    if (thrown instanceof MintError) throw thrown;
+    throw new MintError('not-a-folder', accessError(thrown, name).message, { subject: name, remedy: 'Name a folder of frames.' });
+  }
+}
+
+function readBrief(file: string): Brief {
+  let value: unknown;
+  try {
+    value = JSON.parse(readFileSync(file, 'utf8'));
+  } catch (thrown) {
+    const cannot = (thrown as NodeJS.ErrnoException).code !== undefined;
+    const why = cannot ? accessError(thrown, file).message : `${file} is not JSON: ${(thrown as Error).message}.`;
+    throw cannot ? new FileAccessError('not-readable', why, file) : new MintError('brief', why, { subject: file });
+  }
+  return parseBrief(value, file);
+}

@@ -1,0 +1,39 @@
+import { findingCodes, type Finding, type Tally } from '@mint-tally/core';
+
+/** The one object that `./mint check --json` prints; scripts rely on its shape. */
+export function checkJson(tally: Tally): string {
+  const passes = tally.passes.map(({ name, expected, sound, missing, broken, unexpected }) => ({ name, expected, sound, missing, broken, unexpected }));
+  const findings = tally.findings.map(({ code, severity, pass, frames, files, message }) => ({ code, severity, pass, frames, files, message }));
+  return JSON.stringify({ ready: tally.ready, passes, findings }, null, 2);
+}
+
+/** What `./mint check` prints for people. */
+export function checkText(tally: Tally): string {
+  const lines: string[] = [];
+  const width = Math.max(...tally.passes.map((pass) => pass.name.length));
+  for (const pass of tally.passes) {
+    const troubles = [
+      pass.missing && `missing ${pass.missing}`,
+      pass.broken && `broken ${pass.broken}`,
+      pass.unexpected && `unexpected ${pass.unexpected}`,
+    ].filter(Boolean);
+    lines.push(`${pass.name.padEnd(width)}  ${pass.sound} of ${pass.expected} sound${troubles.length > 0 ? `; ${troubles.join('; ')}` : ''}`);
+  }
+  if (tally.findings.length > 0) lines.push('');
+  for (const finding of tally.findings) lines.push(...findingLines(finding));
+  lines.push('', tally.ready ? 'Nothing blocks a handoff.' : 'Not ready for a handoff.');
+  return lines.join('\n');
+}
+
+function findingLines(finding: Finding): string[] {
+  const where = [finding.pass, finding.frames].filter((part) => part !== null && part !== '').join('  ');
+  const lines = [`${finding.severity.padEnd(8)} ${finding.code}  ${where}`.trimEnd(), `         ${findingCodes[finding.code].title}: ${finding.message}`];
+  const shown = finding.evidence.slice(0, 3);
+  if (finding.files.length > 1 || finding.evidence.length === 0) {
+    for (const { file, message } of shown) lines.push(`         ${file}: ${message}`);
+    const rest = finding.files.length - shown.length;
+    if (shown.length === 0) for (const file of finding.files.slice(0, 3)) lines.push(`         ${file}`);
+    if (rest > (shown.length === 0 ? 3 : 0)) lines.push(`         and ${shown.length === 0 ? rest - 3 : rest} more`);
+  } else lines.push(`         ${finding.files[0]}`);
+  return lines;
+}

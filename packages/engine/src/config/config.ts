@@ -1,0 +1,101 @@
+import { existsSync, readFileSync } from 'node:fs';
+import os from 'node:os';
+import path from 'node:path';
+import { fieldMessages, MintError } from '@mint-tally/core';
+import { z } from 'zod';
+import { projectFolder } from './project.ts';
+
+const rootSchema = z.object({
+  /** Shown to people, and part of where a shot's folder is kept. */
+  name: z.string().regex(/^[a-z0-9][a-z0-9_-]{0,31}$/, 'A root is named with small letters, digits, - and _.'),
+  /** Absolute, or relative to the folder of Mint Tally. */
+  path: z.string().min(1),
+  writable: z.boolean().default(false),
+});
+
+const configSchema = z.object({
+  port: z.number().int().min(1).max(65535).default(4680),
+  /** Folders that may be read, and written where they say so. */
+  roots: z.array(rootSchema).default([]),
+  /** Worker threads of the engine; by default one a core. */
+  workers: z.number().int().min(1).max(256).optional(),
+  demo: z.boolean().default(true),
+});
+
+/** A folder that the application may look into. */
+export interface Root {
+  readonly name: string;
+  readonly path: string;
+  readonly writable: boolean;
+}
+
+export interface Config {
+  readonly port: number;
+  readonly roots: readonly Root[];
+  readonly workers: number;
+  readonly demo: boolean;
+  /** Everything that Mint Tally itself keeps on disk: database, proxies, demo frames, packages. */
+  readonly dataFolder: string;
+  /** A database server that is run by somebody else; null to run our own. */
+  readonly databaseUrl: string | null;
+}
+
+/** Raised when the configuration cannot be used. */
+export class ConfigError extends MintError {
+  constructor(message: string, file: string, remedy: string) {
+    super('config', message, { subject: file, remedy });
+  }
+}
+
+/**
+ * Reads `mint-tally.config.json` (or the file that `MINT_TALLY_CONFIG` names) and what the
+ * environment says over it. Without a file there are two roots: the demo's frames, and a writable
+ * folder for packages.
+ *
+ * @throws ConfigError
+ */
+export function loadConfig(environment: NodeJS.ProcessEnv = process.env): Config {
+  const home = projectFolder();
+  const file = environment.MINT_TALLY_CONFIG ?? path.join(home, 'mint-tally.config.json');
+  const parsed = configSchema.safeParse(readConfigFile(file, environment.MINT_TALLY_CONFIG !== undefined));
+  if (!parsed.success) {
+    const [field, message] = Object.entries(fieldMessages(parsed.error))[0];
+    throw new ConfigError(`${file}: ${field === '' ? '' : `${field}: `}${message}`, file, 'Correct it and start again.');
+  }
+  const dataFolder = path.resolve(home, environment.MINT_TALLY_DATA ?? '.mint');
+  const roots: Root[] = parsed.data.roots.map((root) => ({ ...root, path: path.resolve(home, root.path) }));
+  const builtIn: Root[] = [
+    { name: 'packages', path: path.join(dataFolder, 'packages'), writable: true },
+    ...(parsed.data.demo ? [{ name: 'demo', path: path.join(dataFolder, 'demo'), writable: true }] : []),
+  ];
+  for (const root of builtIn) if (!roots.some((other) => other.name === root.name)) roots.push(root);
+  const twice = roots.find((root, i) => roots.findIndex((other) => other.name === root.name) !== i);
+  if (twice) throw new ConfigError(`${file}: two roots are called ${twice.name}.`, file, 'Give each root its own name.');
+  return {
+    port: portOf(environment.MINT_TALLY_PORT, parsed.data.port),
+    roots,
+    workers: parsed.data.workers ?? os.availableParallelism(),
+    demo: parsed.data.demo,
+    dataFolder,
+    databaseUrl: environment.MINT_TALLY_DATABASE_URL || null,
+  };
+}
+
+function readConfigFile(file: string, named: boolean): unknown {
+  if (!existsSync(file)) {
+    if (named) throw new ConfigError(`There is no configuration file ${file}.`, file, 'Correct MINT_TALLY_CONFIG.');
+    return {};
+  }
+  try {
+    return JSON.parse(readFileSync(file, 'utf8'));
+  } catch (thrown) {
+    throw new ConfigError(`${file} is not JSON: ${(thrown as Error).message}.`, file, 'Correct it and start again.');
+  }
+}
+
+function portOf(text: string | undefined, fallback: number): number {
+  if (text === undefined || text === '') return fallback;
+  const port = Number(text);
+  if (Number.isInteger(port) && port >= 1 && port <= 65535) return port;
+  throw new ConfigError(`MINT_TALLY_PORT is ${text}, which is no port.`, 'MINT_TALLY_PORT', 'Use a number from 1 to 65535.');
+}

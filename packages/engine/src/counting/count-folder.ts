@@ -1,0 +1,134 @@
+import path from 'node:path';
+import {
+  assignFiles, filesToInspect, impliedBrief, MintError, tally, withImpliedKinds, workOutOrder,
+  type Brief, type FileFacts, type ListedFile, type Order, type Tally, type TallyLevel,
+} from '@mint-tally/core';
+import { listFolder } from '../files/list-folder.ts';
+import type { InspectionPool } from '../inspection/pool.ts';
+
+/** Raised when a folder holds nothing to count and nobody ordered anything. */
+export class NothingToCountError extends MintError {
+  constructor(folder: string) {
+    super('nothing-to-count', `${folder} holds no numbered frames, and there is no brief.`, {
+      subject: folder,
+      remedy: 'Name a folder of frames, or a brief with --brief.',
+    });
+  }
+}
+
+/** What is already known of a file from an earlier look. */
+export interface KnownFile {
+  readonly facts: FileFacts;
+  readonly size: number;
+  readonly modified: number;
+}
+
+/** A file that was looked at in this count. */
+export interface InspectedFile extends KnownFile {
+  readonly path: string;
+  readonly sha256: string | null;
+}
+
+export interface CountProgress {
+  /** Files looked at so far, of those that had to be. */
+  readonly done: number;
+  readonly total: number;
+  readonly bytesDone: number;
+  readonly bytesTotal: number;
+}
+
+export interface CountOptions {
+  /** Real path. */
+  readonly folder: string;
+  /** Null to take the folder's own sequences for what is ordered. */
+  readonly brief: Brief | null;
+  readonly level: TallyLevel;
+  readonly pool: InspectionPool | null;
+  readonly proxyFolder: string | null;
+  /** Milliseconds since 1970. */
+  readonly now: number;
+  readonly known?: ReadonlyMap<string, KnownFile>;
+  readonly stopped?: () => boolean;
+  readonly onProgress?: (progress: CountProgress) => void;
+  readonly onInspected?: (file: InspectedFile) => void | Promise<void>;
+}
+
+export interface CountResult {
+  readonly order: Order;
+  readonly tally: Tally;
+  /** Every file in the folder, and their bytes. */
+  readonly files: number;
+  readonly bytes: number;
+  /** Files that had to be opened; the others were known and unchanged. */
+  readonly opened: number;
+  /** False when the count was stopped before its end; then the tally says nothing. */
+  readonly complete: boolean;
+}
+
+/**
+ * Counts a folder: lists it, looks into every file that stands for an ordered frame and has
+ * changed since it was last known, and makes the tally.
+ *
+ * @throws NothingToCountError, FileAccessError
+ */
+export async function countFolder(options: CountOptions): Promise<CountResult> {
+  const { folder, level } = options;
+  const listing = await listFolder(folder, { stats: level !== 'names' });
+  let brief = options.brief ?? impliedBrief(listing.files, path.basename(folder));
+  if (!brief) throw new NothingToCountError(folder);
+  let order = workOutOrder(brief);
+  const assignment = assignFiles(order, listing.files, options.now);
+  const facts = new Map<string, FileFacts>();
+  const toOpen = level === 'names' ? [] : selectFiles(filesToInspect(assignment), level, options.known, facts);
+  const complete = await inspect(toOpen, options, facts);
+  const factsOf = (file: ListedFile) => facts.get(file.path) ?? null;
+  if (!options.brief) {
+    brief = withImpliedKinds(brief, listing.files, factsOf);
+    order = workOutOrder(brief);
+  }
+  return {
+    order,
+    tally: tally({ order, listing: listing.files, assignment, level, unreadable: listing.unreadable, factsOf }),
+    files: listing.files.length,
+    bytes: listing.files.reduce((sum, file) => sum + file.size, 0),
+    opened: toOpen.length,
+    complete,
+  };
+}
+
+/** Keeps the facts of files that have not changed since; gives those that must be opened. */
+function selectFiles(files: readonly ListedFile[], level: TallyLevel, known: CountOptions['known'], facts: Map<string, FileFacts>): ListedFile[] {
+  const byPath = new Map(files.map((file) => [file.path, file]));
+  return [...byPath.values()].filter((file) => {
+    const before = known?.get(file.path);
+    const unchanged = before && before.size === file.size && before.modified === file.modified && file.kind === 'file';
+    // What could not be read, or was just being written, may be well now without having changed.
+    const settled = before?.facts.problem?.code !== 'unreadable' && before?.facts.problem?.code !== 'still-writing';
+    if (!unchanged || !settled || (level === 'full' && before.facts.level !== 'full')) return true;
+    facts.set(file.path, before.facts);
+    return false;
+  });
+}
+
+async function inspect(files: readonly ListedFile[], options: CountOptions, facts: Map<string, FileFacts>): Promise<boolean> {
+  const { level, pool, folder, proxyFolder } = options;
+  if (level === 'names' || !pool || files.length === 0) return true;
+  const byPath = new Map(files.map((file) => [file.path, file]));
+  const bytesTotal = files.reduce((sum, file) => sum + file.size, 0);
+  const progress = { done: 0, total: files.length, bytesDone: 0, bytesTotal };
+  options.onProgress?.(progress);
+  const tasks = files.map((file) => ({ folder, path: file.path, level, proxyFolder }));
+  await pool.inspectAll(
+    tasks,
+    async (task, result) => {
+      const file = byPath.get(task.path)!;
+      facts.set(task.path, result.facts);
+      progress.done++;
+      progress.bytesDone += file.size;
+      await options.onInspected?.({ path: task.path, size: file.size, modified: file.modified, ...result });
+      options.onProgress?.({ ...progress });
+    },
+    options.stopped,
+  );
+  return progress.done === files.length;
+}

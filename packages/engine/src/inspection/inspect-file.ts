@@ -1,0 +1,75 @@
+import { createHash } from 'node:crypto';
+import { closeSync, fstatSync, readSync } from 'node:fs';
+import { FrameFileError, inspectFrameFile, memorySource, type ByteSource, type DecodedFrame, type FileFacts } from '@mint-tally/core';
+import { FileAccessError, openInside } from '../files/roots.ts';
+import { codecTools } from './codec-tools.ts';
+
+/** What one look at a file on disk gives. */
+export interface FileInspection {
+  readonly facts: FileFacts;
+  /** Of the whole file, hexadecimal; null unless every byte was read. */
+  readonly sha256: string | null;
+  readonly frame: DecodedFrame | null;
+}
+
+/** Files larger than this are not read whole: no frame is, and memory is shared by all workers. */
+const MAXIMUM_WHOLE_READ = 2 ** 31 - 1;
+
+/**
+ * Looks at a file: at level `headers` with as few reads as possible; at level `full` every byte is
+ * read once, and hash, structure and pixels come from the same bytes. Whatever happens becomes
+ * facts; nothing is thrown.
+ *
+ * @param folder real path of the shot's folder
+ * @param relative path of the file below it
+ */
+export function inspectFile(folder: string, relative: string, level: 'headers' | 'full'): FileInspection {
+  let open;
+  try {
+    open = openInside(folder, relative);
+  } catch (thrown) {
+    return unreadable(level, thrown);
+  }
+  const { descriptor, stats } = open;
+  try {
+    if (level === 'headers') return { ...inspectFrameFile(fileSource(descriptor, stats.size), relative, level, codecTools), sha256: null, frame: null };
+    if (stats.size > MAXIMUM_WHOLE_READ) return unreadable(level, new Error(`the file is larger than 2 GiB`));
+    const bytes = fileSource(descriptor, stats.size).read(0, stats.size);
+    const after = fstatSync(descriptor);
+    if (after.size !== stats.size || after.mtimeMs !== stats.mtimeMs) {
+      return failed(level, 'still-writing', 'The file changed while it was read.');
+    }
+    return { ...inspectFrameFile(memorySource(bytes), relative, level, codecTools), sha256: createHash('sha256').update(bytes).digest('hex') };
+  } catch (thrown) {
+    if (thrown instanceof FrameFileError) return failed(level, 'still-writing', 'The file became shorter while it was read.');
+    return unreadable(level, thrown);
+  } finally {
+    closeSync(descriptor);
+  }
+}
+
+function unreadable(level: 'headers' | 'full', thrown: unknown): FileInspection {
+  const message = thrown instanceof FileAccessError ? thrown.message : `The file cannot be read: ${(thrown as Error).message}.`;
+  return failed(level, 'unreadable', message);
+}
+
+function failed(level: 'headers' | 'full', code: 'unreadable' | 'still-writing', message: string): FileInspection {
+  return { facts: { level, problem: { code, message }, header: null, trailingBytes: 0, notExamined: null }, sha256: null, frame: null };
+}
+
+/** Reads pieces of an open file; the size is that of the moment of opening. */
+function fileSource(descriptor: number, size: number): ByteSource {
+  return {
+    size,
+    read(offset, length) {
+      const bytes = Buffer.allocUnsafe(Math.min(length, size));
+      let done = 0;
+      while (done < length) {
+        const count = readSync(descriptor, bytes, done, length - done, offset + done);
+        if (count === 0) throw new FrameFileError('truncated', `The file ends at byte ${offset + done}; ${offset + length} are needed.`);
+        done += count;
+      }
+      return bytes;
+    },
+  };
+}

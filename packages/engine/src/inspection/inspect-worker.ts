@@ -1,0 +1,26 @@
+import path from 'node:path';
+import type { FileFacts } from '@mint-tally/core';
+import { inspectFile } from './inspect-file.ts';
+import { writeProxy } from './proxy.ts';
+
+/** One file to look at, as it is sent to a worker thread. */
+export interface InspectionTask {
+  /** Real path of the shot's folder. */
+  readonly folder: string;
+  readonly path: string;
+  readonly level: 'headers' | 'full';
+  /** Where proxies are kept; null to make none. */
+  readonly proxyFolder: string | null;
+}
+
+export interface InspectionResult {
+  readonly facts: FileFacts;
+  readonly sha256: string | null;
+}
+
+/** The worker threads' work: look at one file, and keep a small picture of it. */
+export default async function inspectTask(task: InspectionTask): Promise<InspectionResult> {
+  const { facts, sha256, frame } = inspectFile(task.folder, task.path, task.level);
+  if (frame && sha256 && task.proxyFolder !== null) await writeProxy(path.resolve(task.proxyFolder), sha256, frame);
+  return { facts, sha256 };
+}
