@@ -1,0 +1,227 @@
+import fc from 'fast-check';
+import { describe, expect, it } from 'vitest';
+import { FrameSet, formatFrameRange, makeLanes, parseBrief, workOutOrder } from '../src/index.ts';
+import { count, exrFrame, NOW, pngFrame, sequence, short, type VirtualFolder } from './virtual-folder.ts';
+
+const brief = {
+  shot: 'orr_010',
+  range: '1001-1010',
+  resolution: [8, 6],
+  passes: [
+    { name: 'beauty', pattern: 'beauty/orr_010_v004_beauty.####.exr', channels: ['R', 'G', 'B', 'A'], depth: 'half', compression: ['zip'], alpha: 'premultiplied' },
+    { name: 'depth', pattern: 'depth/orr_010_v004_depth.####.exr', channels: ['Z'], depth: 'float' },
+  ],
+};
+
+function wholeShot(): VirtualFolder {
+  return {
+    ...sequence((frame) => `beauty/orr_010_v004_beauty.${frame}.exr`, 1001, 1010, exrFrame()),
+    ...sequence((frame) => `depth/orr_010_v004_depth.${frame}.exr`, 1001, 1010, exrFrame({ channels: ['Z'], type: 'float' })),
+  };
+}
+
+const B = (frame: string) => `beauty/orr_010_v004_beauty.${frame}.exr`;
+
+/** A whole shot with one change. */
+function changed(change: (folder: VirtualFolder) => void): VirtualFolder {
+  const folder = wholeShot();
+  change(folder);
+  return folder;
+}
+
+function move(folder: VirtualFolder, from: string, to: string) {
+  folder[to] = folder[from];
+  delete folder[from];
+}
+
+describe('a whole shot', () => {
+  it('has no findings and is ready at every level', () => {
+    for (const level of ['names', 'headers', 'full'] as const) {
+      const result = count(wholeShot(), brief, { level });
+      expect(result.findings).toEqual([]);
+      expect(result.ready).toBe(true);
+      expect(result.passes[0]).toEqual({ name: 'beauty', expected: 10, sound: 10, missing: '', broken: '', unexpected: '' });
+    }
+  });
+
+  it('is whole without a brief as well', () => {
+    const result = count(wholeShot(), null);
+    expect(result.findings).toEqual([]);
+    expect(result.passes.map((pass) => pass.name)).toEqual(['beauty/orr_010_v004_beauty.####.exr', 'depth/orr_010_v004_depth.####.exr']);
+  });
+});
+
+interface Fault {
+  name: string;
+  change: (folder: VirtualFolder) => void;
+  findings: string[];
+  sound?: number;
+  missing?: string;
+  broken?: string;
+  ready?: boolean;
+}
+
+const faults: Fault[] = [
+  { name: 'frames missing', change: (f) => { delete f[B('1003')]; delete f[B('1004')]; }, findings: ['missing-frame beauty 1003-1004'], sound: 8, missing: '1003-1004' },
+  { name: 'a pass missing', change: (f) => { for (const path of Object.keys(f)) if (path.startsWith('beauty')) delete f[path]; }, findings: ['missing-pass beauty 1001-1010'], sound: 0, missing: '1001-1010' },
+  { name: 'a frame too many', change: (f) => { f[B('1011')] = exrFrame(); }, findings: ['unexpected-frame beauty 1011'], ready: true },
+  { name: 'an unplanned sequence', change: (f) => { Object.assign(f, sequence((n) => `test/preview.${n}.png`, 1, 5, pngFrame())); }, findings: ['unplanned-sequence null 1-5'], ready: true },
+  { name: 'stray files', change: (f) => { f['notes.txt'] = new Uint8Array(3); f['beauty/Thumbs.db'] = new Uint8Array(3); }, findings: ['stray-file null'], ready: true },
+  { name: 'two files for one frame', change: (f) => { f['beauty/orr_010_v004_beauty_1005.exr'] = exrFrame(); }, findings: ['duplicate-number beauty 1005'], sound: 9 },
+  { name: 'padding', change: (f) => move(f, B('1005'), B('01005')), findings: ['wrong-padding beauty 1005'], sound: 9, missing: '' },
+  { name: 'a separator', change: (f) => move(f, B('1005'), 'beauty/orr_010_v004_beauty_1005.exr'), findings: ['wrong-name beauty 1005'], sound: 9, missing: '' },
+  { name: 'case', change: (f) => move(f, B('1005'), 'beauty/ORR_010_v004_Beauty.1005.exr'), findings: ['wrong-name beauty 1005'], sound: 9 },
+  { name: "the extension's case", change: (f) => move(f, B('1005'), 'beauty/orr_010_v004_beauty.1005.EXR'), findings: ['wrong-name beauty 1005'], sound: 9 },
+  { name: 'another shot in the prefix', change: (f) => move(f, B('1005'), 'beauty/orr_020_v004_beauty.1005.exr'), findings: ['wrong-name beauty 1005'], sound: 9 },
+  { name: 'the wrong folder', change: (f) => move(f, B('1005'), 'orr_010_v004_beauty.1005.exr'), findings: ['wrong-name beauty 1005'], sound: 9 },
+  { name: 'another version', change: (f) => move(f, B('1005'), 'beauty/orr_010_v003_beauty.1005.exr'), findings: ['mixed-version beauty 1005'], sound: 9, missing: '' },
+  { name: 'a whole older version beside', change: (f) => { Object.assign(f, sequence((n) => `beauty/orr_010_v003_beauty.${n}.exr`, 1001, 1010, exrFrame())); }, findings: ['unplanned-sequence null 1001-1010'], ready: true },
+  { name: 'a name that will not travel', change: (f) => { f['beauty/ma\u00df.txt'] = new Uint8Array(1); }, findings: ['stray-file null', 'unsafe-name null'], ready: true },
+  { name: 'an empty file', change: (f) => { f[B('1005')] = new Uint8Array(0); }, findings: ['empty-file beauty 1005'], sound: 9, broken: '1005' },
+  { name: 'a file of zeros', change: (f) => { f[B('1005')] = new Uint8Array(5000); }, findings: ['unwritten-file beauty 1005'], sound: 9, broken: '1005' },
+  { name: 'a file cut short', change: (f) => { f[B('1005')] = f[B('1005')].slice(0, 400); }, findings: ['truncated beauty 1005'], sound: 9, broken: '1005' },
+  { name: 'a PNG under an EXR name', change: (f) => { f[B('1005')] = pngFrame(); }, findings: ['wrong-format beauty 1005'], sound: 9, broken: '1005' },
+  { name: 'a PNG where EXR is ordered', change: (f) => { delete f[B('1005')]; f['beauty/orr_010_v004_beauty.1005.png'] = pngFrame(); }, findings: ['wrong-format beauty 1005'], sound: 9, broken: '1005', missing: '' },
+  { name: 'text under an EXR name', change: (f) => { f[B('1005')] = new TextEncoder().encode('<html>502 Bad Gateway</html>'); }, findings: ['wrong-format beauty 1005'], sound: 9, broken: '1005' },
+  { name: 'bytes behind the end', change: (f) => { const whole = f[B('1005')]; f[B('1005')] = Uint8Array.from([...whole, 1, 2, 3]); }, findings: ['trailing-data beauty 1005'], ready: true },
+  { name: 'half size', change: (f) => { f[B('1005')] = exrFrame({ width: 4, height: 3 }); }, findings: ['wrong-resolution beauty 1005'], sound: 9 },
+  { name: 'two other sizes', change: (f) => { f[B('1005')] = exrFrame({ width: 4, height: 3 }); f[B('1006')] = exrFrame({ width: 4, height: 3 }); f[B('1007')] = exrFrame({ width: 9 }); }, findings: ['wrong-resolution beauty 1005-1006', 'wrong-resolution beauty 1007'], sound: 7 },
+  { name: 'another depth', change: (f) => { f[B('1005')] = exrFrame({ type: 'float' }); }, findings: ['wrong-depth beauty 1005'], sound: 9 },
+  { name: 'no alpha', change: (f) => { f[B('1005')] = exrFrame({ channels: ['R', 'G', 'B'] }); }, findings: ['wrong-alpha beauty 1005'], sound: 9 },
+  { name: 'other channels', change: (f) => { f[B('1005')] = exrFrame({ channels: ['R', 'G', 'A'] }); }, findings: ['wrong-channels beauty 1005'], sound: 9 },
+  { name: 'other compression', change: (f) => { f[B('1005')] = exrFrame({ compression: 'rle' }); }, findings: ['wrong-compression beauty 1005'], ready: true },
+];
+
+describe.each(faults)('a shot with $name', ({ change, findings, sound = 10, missing = '', broken = '', ready = false }) => {
+  it('is told once, under its own code', () => {
+    const result = count(changed(change), brief);
+    expect(short(result)).toEqual(findings);
+    expect(result.passes[0]).toMatchObject({ expected: 10, sound, missing, broken });
+    expect(result.passes[1].sound).toBe(10);
+    expect(result.ready).toBe(ready);
+  });
+});
+
+describe('leftovers of writing', () => {
+  const folder = changed((f) => move(f, B('1005'), `${B('1005')}.tmp`));
+
+  it('are still being written while they are fresh', () => {
+    const result = count(folder, brief, { modified: NOW - 1000 });
+    expect(short(result)).toEqual(['still-writing beauty 1005']);
+    expect(result.passes[0]).toMatchObject({ sound: 9, missing: '', broken: '1005' });
+  });
+
+  it('are strays when they are old', () => {
+    expect(short(count(folder, brief))).toEqual(['missing-frame beauty 1005', 'stray-file null']);
+  });
+});
+
+describe('layers in the files of another pass', () => {
+  const layered = {
+    shot: 's', range: '1-4',
+    passes: [
+      { name: 'beauty', pattern: 'b.####.exr', channels: ['R', 'G', 'B'], depth: 'half' },
+      { name: 'diffuse', pattern: 'b.####.exr', channels: ['diffuse.R', 'diffuse.G', 'diffuse.B'] },
+    ],
+  };
+  const names = ['R', 'G', 'B', 'diffuse.R', 'diffuse.G', 'diffuse.B'];
+
+  it('stand and fall with the file, which is told once', () => {
+    const folder = sequence((n) => `b.${n}.exr`, 1, 4, exrFrame({ channels: names }));
+    delete folder['b.0002.exr'];
+    const result = count(folder, layered);
+    expect(short(result)).toEqual(['missing-frame beauty 2']);
+    expect(result.passes.map((pass) => [pass.sound, pass.missing])).toEqual([[3, '2'], [3, '2']]);
+  });
+
+  it('lack their own channels alone', () => {
+    const folder = sequence((n) => `b.${n}.exr`, 1, 4, exrFrame({ channels: names }));
+    folder['b.0003.exr'] = exrFrame({ channels: names.slice(0, 4) });
+    const result = count(folder, layered);
+    expect(short(result)).toEqual(['wrong-channels diffuse 3']);
+    expect(result.passes.map((pass) => pass.sound)).toEqual([4, 3]);
+  });
+});
+
+describe('a folder without a brief', () => {
+  it('takes misnamed frames for their sequence', () => {
+    const folder = sequence((n) => `b.${n}.png`, 1, 20, pngFrame());
+    move(folder, 'b.0005.png', 'b_0005.png');
+    move(folder, 'b.0009.png', 'b.009.png');
+    delete folder['b.0013.png'];
+    expect(short(count(folder, null))).toEqual(['missing-frame b.####.png 13', 'wrong-name b.####.png 5', 'wrong-padding b.####.png 9']);
+  });
+
+  it('tells the odd size against the others', () => {
+    const folder = sequence((n) => `b.${n}.png`, 1, 6, pngFrame());
+    folder['b.0004.png'] = pngFrame({ width: 4, height: 3 });
+    expect(short(count(folder, null))).toEqual(['wrong-resolution b.####.png 4']);
+  });
+});
+
+describe('the brief', () => {
+  it('checks nothing that it does not state', () => {
+    const bare = { shot: 's', range: '1-2', passes: [{ name: 'b', pattern: 'b.####.png' }] };
+    const folder = { 'b.0001.png': pngFrame(), 'b.0002.png': pngFrame({ width: 3, samples: 4, wide: true }) };
+    expect(count(folder, bare).findings).toEqual([]);
+  });
+
+  it('may change severities', () => {
+    const strict = { ...brief, severities: { 'wrong-compression': 'blocker' } };
+    expect(count(changed((f) => { f[B('1005')] = exrFrame({ compression: 'none' }); }), strict).ready).toBe(false);
+  });
+
+  it.each([
+    [{ ...brief, range: '10-1' }, 'range', /ends \(1\) before it starts/],
+    [{ ...brief, fps: '0' }, 'fps', /nothing moves/],
+    [{ ...brief, passes: [{ name: 'a', pattern: 'a.exr' }] }, 'passes.0.pattern', /no frame token/],
+    [{ ...brief, passes: [brief.passes[0], brief.passes[0]] }, 'passes.1.name', /Two passes/],
+    [{ range: '1', passes: brief.passes }, 'shot', /needs a name/],
+    [{ ...brief, resolution: [0, 5] }, 'resolution.0', /At least 1/],
+  ])('tells a wrong entry at its field (%#)', (value, field, message) => {
+    try {
+      parseBrief(value);
+      expect.unreachable();
+    } catch (thrown) {
+      expect((thrown as { fields: Record<string, string> }).fields[field]).toMatch(message);
+    }
+  });
+});
+
+describe('lanes', () => {
+  it('show the worst of each frame', () => {
+    const result = count(changed((f) => { delete f[B('1002')]; f[B('1004')] = new Uint8Array(0); f[B('1006')] = exrFrame({ compression: 'none' }); }), brief);
+    const order = workOutOrder(parseBrief(brief));
+    const [beauty, depth] = makeLanes(order, result.findings, () => false);
+    expect(beauty.states).toBe('smsbsossss');
+    expect(depth.states).toBe('ssssssssss');
+    expect(makeLanes(order, result.findings, (finding) => finding.code === 'missing-frame')[0].states).toBe('swsbsossss');
+    expect(makeLanes(order, null, () => false)[0].states).toBe('llllllllll');
+  });
+});
+
+describe('the sums', () => {
+  it('count every ordered frame once: sound, missing and broken make up the order', () => {
+    const damage = fc.array(fc.tuple(fc.integer({ min: 1001, max: 1010 }), fc.constantFrom('gone', 'empty', 'cut')), { maxLength: 8 });
+    fc.assert(
+      fc.property(damage, (list) => {
+        const folder = wholeShot();
+        const missing = new Set<number>();
+        const broken = new Set<number>();
+        for (const [frame, what] of list) {
+          const path = B(String(frame));
+          if (what === 'gone') delete folder[path];
+          else if (folder[path]) folder[path] = folder[path].slice(0, what === 'empty' ? 0 : folder[path].length >> 1);
+          if (!folder[path]) missing.add(frame);
+          else broken.add(frame);
+          if (missing.has(frame)) broken.delete(frame);
+        }
+        const [beauty] = count(folder, brief, { level: 'headers' }).passes;
+        expect(beauty.missing).toBe(formatFrameRange(FrameSet.of(missing)));
+        expect(beauty.broken).toBe(formatFrameRange(FrameSet.of(broken)));
+        expect(beauty.sound).toBe(10 - missing.size - broken.size);
+      }),
+      { numRuns: 60 },
+    );
+  });
+});
