@@ -1,0 +1,81 @@
+#!/usr/bin/env bash
+# Mint Tally's one script: installs what is missing, builds what has changed, and runs it.
+set -euo pipefail
+invoked_from=$PWD
+home=$(cd "$(dirname "$(readlink -f "${BASH_SOURCE[0]}")")" && pwd)
+cd "$home"
+export MINT_TALLY_HOME=$home
+
+say() { printf '%s\n' "$*" >&2; }
+fail() { say "mint: $*"; exit 2; }
+
+usage() {
+  cat <<'TEXT'
+Usage: ./mint COMMAND
+
+  check FOLDER [--brief FILE.json] [--level names|headers|full] [--json]
+          count the frames in a folder, without a database or a server
+  test    run every test
+  help    show this
+TEXT
+}
+
+need_node() {
+  command -v node >/dev/null || fail 'Node.js 20.19 or later is needed, and there is no node on the PATH.'
+  node -e 'const [a, b] = process.versions.node.split(".").map(Number); process.exit(a > 20 || (a === 20 && b >= 19) ? 0 : 1)' ||
+    fail "Node.js 20.19 or later is needed; this is $(node --version)."
+}
+
+# Installs the Node packages when the lockfile has changed since they were.
+need_packages() {
+  local stamp=node_modules/.mint-stamp wanted
+  wanted=$(sha256sum package-lock.json | cut -d' ' -f1)
+  [ -f "$stamp" ] && [ "$(cat "$stamp")" = "$wanted" ] && return
+  say 'Installing the Node packages (npm ci) …'
+  npm ci --no-audit --no-fund >&2 || fail 'npm ci did not succeed; its message stands above.'
+  printf '%s' "$wanted" >"$stamp"
+}
+
+# Bundles the services when their sources have changed since.
+need_services() {
+  local stamp=build/services/.mint-stamp wanted
+  wanted=$(find packages/*/src scripts package-lock.json -type f -print0 | sort -z | xargs -0 sha256sum | sha256sum | cut -d' ' -f1)
+  [ -f "$stamp" ] && [ "$(cat "$stamp")" = "$wanted" ] && return
+  node scripts/build-services.mjs >&2 || fail 'The services could not be built; the message stands above.'
+  printf '%s' "$wanted" >"$stamp"
+}
+
+run_tests() {
+  local passed failed
+  report=$(mktemp)
+  trap 'rm -f "$report"' EXIT
+  npx tsc -p packages/core && npx tsc -p . || { say 'The types do not fit.'; printf '0 passed, 1 failed\n'; exit 1; }
+  npx vitest run --reporter=default --reporter=json --outputFile.json="$report" >&2 || true
+  read -r passed failed < <(node -e '
+    const { readFileSync } = require("node:fs");
+    let counts = [0, 1];
+    try {
+      const report = JSON.parse(readFileSync(process.argv[1], "utf8"));
+      const broken = report.testResults.filter((file) => file.status === "failed" && file.assertionResults.length === 0).length;
+      counts = [report.numPassedTests, report.numFailedTests + broken];
+    } catch { /* no report: the run itself failed, which counts as one */ }
+    console.log(counts.join(" "));' "$report")
+  printf '%s passed, %s failed\n' "$passed" "$failed"
+  [ "$failed" -eq 0 ] && [ "$passed" -gt 0 ]
+}
+
+command=${1:-help}
+[ $# -gt 0 ] && shift
+case $command in
+  check)
+    need_node; need_packages; need_services
+    cd "$invoked_from"
+    exec node "$home/build/services/check.js" "$@"
+    ;;
+  test)
+    need_node; need_packages; need_services
+    run_tests
+    ;;
+  help | --help | -h) usage ;;
+  *) say "mint: there is no command $command."; usage >&2; exit 2 ;;
+esac

@@ -6,11 +6,7 @@ import { build } from 'esbuild';
 await build({
   entryPoints: {
     check: 'packages/engine/src/check/main.ts',
-    engine: 'packages/engine/src/main.ts',
     'inspect-worker': 'packages/engine/src/inspection/inspect-worker.ts',
-    start: 'packages/launch/src/main.ts',
-    'farm-worker': 'packages/standin-farm/src/farm-worker.ts',
-    bench: 'packages/launch/src/bench/main.ts',
   },
   outdir: 'build/services',
   bundle: true,

@@ -1,0 +1,149 @@
+import { materials } from '../scene/materials.ts';
+import type { Scene } from '../scene/orrery.ts';
+import { intersect, transmittance, type Hit } from './intersect.ts';
+import type { Random } from './random.ts';
+
+const MAXIMUM_BOUNCES = 7;
+const GLASS_INDEX = 1.45;
+const ORB = { y: 0.98, radius: 0.4 };
+
+/**
+ * Follows one path from the camera and adds the light that it brings. Diffuse surfaces end the
+ * path with one shadow ray to the window and one to the lamp; mirrors and glass carry it on.
+ */
+export class PathTracer {
+  /** Light of the path just traced: red, green, blue, and whether anything was met (alpha). */
+  readonly light = new Float64Array(4);
+  private readonly hit: Hit = { distance: 0, nx: 0, ny: 0, nz: 0, material: materials.slate };
+  private readonly through = new Float64Array(3);
+  private readonly weight = new Float64Array(3);
+  private readonly scene: Scene;
+  private readonly random: Random;
+
+  constructor(scene: Scene, random: Random) {
+    this.scene = scene;
+    this.random = random;
+  }
+
+  trace(ox: number, oy: number, oz: number, dx: number, dy: number, dz: number): void {
+    const { light, weight, hit, random, scene } = this;
+    light.fill(0);
+    weight.fill(1);
+    for (let bounce = 0; bounce < MAXIMUM_BOUNCES; bounce++) {
+      if (!intersect(scene, ox, oy, oz, dx, dy, dz, hit)) {
+        if (bounce > 0) this.addSurroundings(ox, oy, oz, dx, dy, dz);
+        return;
+      }
+      if (bounce === 0) light[3] = 1;
+      const { material } = hit;
+      ox += dx * hit.distance;
+      oy += dy * hit.distance;
+      oz += dz * hit.distance;
+      let { nx, ny, nz } = hit;
+      if (material.kind === 'glow') {
+        for (let c = 0; c < 3; c++) light[c] += weight[c] * Math.min(material.colour[c], bounce === 0 ? 4 : 20);
+        return;
+      }
+      let cosine = -(dx * nx + dy * ny + dz * nz);
+      const entering = cosine > 0;
+      if (!entering) {
+        nx = -nx;
+        ny = -ny;
+        nz = -nz;
+        cosine = -cosine;
+      }
+      if (material.kind === 'slate') {
+        // A thin polish over the slate mirrors a little, more at a grazing look (Schlick 1994).
+        const polish = material === materials.slate ? 0.035 + 0.5 * (1 - cosine) ** 5 : 0;
+        if (random.next() >= polish) {
+          this.addDirectLight(ox, oy, oz, nx, ny, nz, material.colour);
+          return;
+        }
+      } else if (material.kind === 'glass') {
+        const ratio = entering ? 1 / GLASS_INDEX : GLASS_INDEX;
+        const sine2 = ratio * ratio * (1 - cosine * cosine);
+        const facing = (1 - GLASS_INDEX) / (1 + GLASS_INDEX);
+        const mirror = sine2 > 1 ? 1 : facing * facing + (1 - facing * facing) * (1 - (entering ? cosine : Math.sqrt(1 - sine2))) ** 5;
+        if (random.next() >= mirror) {
+          const along = ratio * cosine - Math.sqrt(1 - sine2);
+          dx = dx * ratio + nx * along;
+          dy = dy * ratio + ny * along;
+          dz = dz * ratio + nz * along;
+          if (entering) for (let c = 0; c < 3; c++) weight[c] *= material.colour[c];
+          continue;
+        }
+      } else for (let c = 0; c < 3; c++) weight[c] *= material.colour[c];
+      dx += 2 * cosine * nx;
+      dy += 2 * cosine * ny;
+      dz += 2 * cosine * nz;
+      const rough = material.roughness;
+      if (rough > 0) {
+        dx += (random.next() - 0.5) * rough;
+        dy += (random.next() - 0.5) * rough;
+        dz += (random.next() - 0.5) * rough;
+        const length = Math.sqrt(dx * dx + dy * dy + dz * dz);
+        dx /= length;
+        dy /= length;
+        dz /= length;
+      }
+    }
+  }
+
+  /** The window where the ray meets it, else the dusk all around. */
+  private addSurroundings(ox: number, oy: number, oz: number, dx: number, dy: number, dz: number): void {
+    const { light: window, horizon, zenith } = this.scene;
+    if (dy > 0) {
+      const t = (window.corner[1] - oy) / dy;
+      const x = ox + dx * t - window.corner[0];
+      const z = oz + dz * t - window.corner[2];
+      if (x >= 0 && z >= 0 && x <= window.edgeA[0] && z <= window.edgeB[2]) {
+        for (let c = 0; c < 3; c++) this.light[c] += this.weight[c] * window.radiance[c];
+        return;
+      }
+    }
+    const up = Math.max(0, dy);
+    for (let c = 0; c < 3; c++) this.light[c] += this.weight[c] * (horizon[c] + (zenith[c] - horizon[c]) * up);
+  }
+
+  private addDirectLight(x: number, y: number, z: number, nx: number, ny: number, nz: number, albedo: readonly number[]): void {
+    const { light: window, horizon } = this.scene;
+    const { random, light, weight } = this;
+    for (let c = 0; c < 3; c++) light[c] += weight[c] * albedo[c] * horizon[c] * 0.8;
+    const [u, v] = [random.next(), random.next()];
+    const area = window.edgeA[0] * window.edgeB[2];
+    this.addSample(
+      x, y, z, nx, ny, nz, albedo,
+      window.corner[0] + window.edgeA[0] * u, window.corner[1], window.corner[2] + window.edgeB[2] * v,
+      window.normal[0], window.normal[1], window.normal[2], area, window.radiance,
+    );
+    // A point on the lamp's sphere, even over its surface.
+    const height = 2 * random.next() - 1;
+    const angle = 2 * Math.PI * random.next();
+    const ring = Math.sqrt(1 - height * height);
+    const [lx, ly, lz] = [ring * Math.cos(angle), height, ring * Math.sin(angle)];
+    this.addSample(
+      x, y, z, nx, ny, nz, albedo, lx * ORB.radius, ORB.y + ly * ORB.radius, lz * ORB.radius,
+      lx, ly, lz, 4 * Math.PI * ORB.radius * ORB.radius, materials.lamp.colour,
+    );
+  }
+
+  private addSample(
+    x: number, y: number, z: number, nx: number, ny: number, nz: number, albedo: readonly number[],
+    px: number, py: number, pz: number, lx: number, ly: number, lz: number, area: number, radiance: readonly number[],
+  ): void {
+    let dx = px - x;
+    let dy = py - y;
+    let dz = pz - z;
+    const square = dx * dx + dy * dy + dz * dz;
+    const length = Math.sqrt(square);
+    dx /= length;
+    dy /= length;
+    dz /= length;
+    const here = dx * nx + dy * ny + dz * nz;
+    const there = -(dx * lx + dy * ly + dz * lz);
+    if (here <= 0 || there <= 0) return;
+    transmittance(this.scene, x, y, z, dx, dy, dz, length, this.through);
+    const geometry = (here * there * area) / (square * Math.PI);
+    for (let c = 0; c < 3; c++) this.light[c] += this.weight[c] * albedo[c] * radiance[c] * this.through[c] * geometry;
+  }
+}

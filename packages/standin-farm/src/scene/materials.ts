@@ -1,0 +1,25 @@
+/** A colour, scene-linear: red, green, blue. */
+export type Colour = readonly [number, number, number];
+
+/** What a surface is made of. */
+export interface Material {
+  readonly kind: 'slate' | 'metal' | 'glass' | 'glow';
+  readonly colour: Colour;
+  /** How far metal scatters its mirror image, 0 to 1. */
+  readonly roughness: number;
+}
+
+const material = (kind: Material['kind'], colour: Colour, roughness = 0): Material => ({ kind, colour, roughness });
+
+export const materials = {
+  slate: material('slate', [0.085, 0.1, 0.12]),
+  wall: material('slate', [0.16, 0.17, 0.2]),
+  brass: material('metal', [0.86, 0.6, 0.27], 0.12),
+  darkBrass: material('metal', [0.55, 0.36, 0.16], 0.25),
+  lamp: material('glow', [9, 6.2, 3.2]),
+  amber: material('glass', [0.98, 0.62, 0.2]),
+  sea: material('glass', [0.3, 0.78, 0.8]),
+  rose: material('glass', [0.92, 0.36, 0.4]),
+  clear: material('glass', [0.93, 0.96, 0.97]),
+  moss: material('glass', [0.45, 0.8, 0.42]),
+} as const;
