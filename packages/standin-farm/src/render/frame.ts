@@ -1,6 +1,6 @@
 import { materials } from '../scene/materials.ts';
 import { makeScene, type Scene, type View } from '../scene/orrery.ts';
-import { intersect, type Hit } from './intersect.ts';
+import { Surfaces, type Hit } from './intersect.ts';
 import { Random } from './random.ts';
 import { PathTracer } from './trace.ts';
 
@@ -39,7 +39,8 @@ export function renderFrame(settings: FrameSettings): RenderedFrame {
   const depth = new Float32Array(width * height);
   const normal = new Float32Array(width * height * 3);
   const random = new Random();
-  const tracer = new PathTracer(scene, random);
+  const surfaces = new Surfaces(scene);
+  const tracer = new PathTracer(scene, surfaces, random);
   const hit: Hit = { distance: 0, nx: 0, ny: 0, nz: 0, material: materials.slate };
   const [ox, oy, oz] = scene.camera.position;
   const frameSeed = Math.round(settings.time * 1e6);
@@ -55,7 +56,7 @@ export function renderFrame(settings: FrameSettings): RenderedFrame {
         for (let c = 0; c < 4; c++) beauty[pixel * 4 + c] += tracer.light[c] / samples;
       }
       ray.aim(x + 0.5, y + 0.5);
-      if (intersect(scene, ox, oy, oz, ray.x, ray.y, ray.z, hit)) {
+      if (surfaces.intersect(ox, oy, oz, ray.x, ray.y, ray.z, hit)) {
         depth[pixel] = hit.distance * ray.alongAxis();
         normal.set([hit.nx, hit.ny, hit.nz], pixel * 3);
       } else depth[pixel] = NOTHING;

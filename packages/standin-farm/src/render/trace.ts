@@ -1,6 +1,6 @@
 import { materials } from '../scene/materials.ts';
 import type { Scene } from '../scene/orrery.ts';
-import { intersect, transmittance, type Hit } from './intersect.ts';
+import { Surfaces, type Hit } from './intersect.ts';
 import type { Random } from './random.ts';
 
 const MAXIMUM_BOUNCES = 7;
@@ -18,19 +18,21 @@ export class PathTracer {
   private readonly through = new Float64Array(3);
   private readonly weight = new Float64Array(3);
   private readonly scene: Scene;
+  private readonly surfaces: Surfaces;
   private readonly random: Random;
 
-  constructor(scene: Scene, random: Random) {
+  constructor(scene: Scene, surfaces: Surfaces, random: Random) {
     this.scene = scene;
+    this.surfaces = surfaces;
     this.random = random;
   }
 
   trace(ox: number, oy: number, oz: number, dx: number, dy: number, dz: number): void {
-    const { light, weight, hit, random, scene } = this;
+    const { light, weight, hit, random, surfaces } = this;
     light.fill(0);
     weight.fill(1);
     for (let bounce = 0; bounce < MAXIMUM_BOUNCES; bounce++) {
-      if (!intersect(scene, ox, oy, oz, dx, dy, dz, hit)) {
+      if (!surfaces.intersect(ox, oy, oz, dx, dy, dz, hit)) {
         if (bounce > 0) this.addSurroundings(ox, oy, oz, dx, dy, dz);
         return;
       }
@@ -142,7 +144,7 @@ export class PathTracer {
     const here = dx * nx + dy * ny + dz * nz;
     const there = -(dx * lx + dy * ly + dz * lz);
     if (here <= 0 || there <= 0) return;
-    transmittance(this.scene, x, y, z, dx, dy, dz, length, this.through);
+    if (!this.surfaces.transmit(x, y, z, dx, dy, dz, length, this.through)) return;
     const geometry = (here * there * area) / (square * Math.PI);
     for (let c = 0; c < 3; c++) this.light[c] += this.weight[c] * albedo[c] * radiance[c] * this.through[c] * geometry;
   }

@@ -12,11 +12,11 @@ export interface Material {
 const material = (kind: Material['kind'], colour: Colour, roughness = 0): Material => ({ kind, colour, roughness });
 
 export const materials = {
-  slate: material('slate', [0.085, 0.1, 0.12]),
+  slate: material('slate', [0.13, 0.15, 0.175]),
   wall: material('slate', [0.16, 0.17, 0.2]),
-  brass: material('metal', [0.86, 0.6, 0.27], 0.12),
-  darkBrass: material('metal', [0.55, 0.36, 0.16], 0.25),
-  lamp: material('glow', [9, 6.2, 3.2]),
+  brass: material('metal', [0.92, 0.66, 0.3], 0.3),
+  darkBrass: material('metal', [0.66, 0.44, 0.2], 0.35),
+  lamp: material('glow', [13, 8.6, 4.2]),
   amber: material('glass', [0.98, 0.62, 0.2]),
   sea: material('glass', [0.3, 0.78, 0.8]),
   rose: material('glass', [0.92, 0.36, 0.4]),

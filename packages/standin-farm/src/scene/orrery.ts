@@ -8,12 +8,18 @@ export interface Sphere {
   readonly material: Material;
 }
 
-/** A flat ring, or a disc where the inner radius is 0. */
-export interface Ring {
+/** Spheres that stand close together; a ray that misses the hull misses all of them. */
+export interface Cluster {
+  readonly hull: { readonly centre: Vector; readonly radius: number };
+  readonly spheres: readonly Sphere[];
+}
+
+/** Flat rings in one plane around one centre; a disc where an inner radius is 0. */
+export interface Rings {
   readonly centre: Vector;
   readonly normal: Vector;
-  readonly innerRadius: number;
-  readonly outerRadius: number;
+  /** Inner and outer radius of each, from the inside out. */
+  readonly bands: readonly (readonly [inner: number, outer: number])[];
   readonly material: Material;
 }
 
@@ -35,8 +41,10 @@ export interface AreaLight {
 
 /** Everything that a frame is rendered from. */
 export interface Scene {
-  readonly spheres: readonly Sphere[];
-  readonly rings: readonly Ring[];
+  readonly clusters: readonly Cluster[];
+  /** The lamp room around everything; it shades nothing. */
+  readonly wall: Sphere | null;
+  readonly rings: readonly Rings[];
   readonly light: AreaLight;
   readonly camera: Camera;
   /** Light from all around, seen by secondary rays: colour at the horizon and overhead. */
@@ -74,39 +82,52 @@ const PLANETS = [
  */
 export function makeScene(view: View, time: number): Scene {
   const turn = time * view.orreryTurns * 2 * Math.PI;
-  const spheres: Sphere[] = [
-    { centre: [0, 0.98, 0], radius: 0.4, material: materials.lamp },
-    { centre: [0, 0.34, 0], radius: 0.26, material: materials.darkBrass },
-    { centre: [0, 0.08, 0], radius: 0.34, material: materials.darkBrass },
+  const clusters: Cluster[] = [
+    {
+      hull: { centre: [0, 0.62, 0], radius: 0.95 },
+      spheres: [
+        { centre: [0, 0.98, 0], radius: 0.4, material: materials.lamp },
+        { centre: [0, 0.34, 0], radius: 0.26, material: materials.darkBrass },
+        { centre: [0, 0.08, 0], radius: 0.34, material: materials.darkBrass },
+      ],
+    },
   ];
   for (const planet of PLANETS) {
     const angle = planet.phase + turn * planet.speed;
     const [x, z] = [Math.cos(angle) * planet.orbit, Math.sin(angle) * planet.orbit];
-    spheres.push({ centre: [x, planet.height, z], radius: planet.radius, material: planet.material });
-    // The brass foot that carries it, and its bearing on the orbit's ring.
-    spheres.push({ centre: [x, planet.height - planet.radius - 0.06, z], radius: 0.08, material: materials.brass });
-    spheres.push({ centre: [x, 0.42, z], radius: 0.06, material: materials.brass });
+    const top = planet.height + planet.radius;
+    const bottom = 0.36;
+    clusters.push({
+      hull: { centre: [x, (top + bottom) / 2, z], radius: (top - bottom) / 2 + 0.01 },
+      spheres: [
+        { centre: [x, planet.height, z], radius: planet.radius, material: planet.material },
+        // The brass foot that carries it, and its bearing on the orbit's ring.
+        { centre: [x, planet.height - planet.radius - 0.06, z], radius: 0.08, material: materials.brass },
+        { centre: [x, 0.42, z], radius: 0.06, material: materials.brass },
+      ],
+    });
   }
-  if (view.wall) spheres.push({ centre: [0, 0, 0], radius: 14, material: materials.wall });
-  const rings: Ring[] = [
-    { centre: [0, 0, 0], normal: [0, 1, 0], innerRadius: 0, outerRadius: 4.6, material: materials.slate },
-    ...[1.05, 1.6, 2.25, 2.8].map((orbit): Ring => ({
-      centre: [0, 0.42, 0], normal: [0, 1, 0], innerRadius: orbit - 0.025, outerRadius: orbit + 0.025, material: materials.brass,
-    })),
-    { centre: [0, 0.98, 0], normal: tilt(turn + 0.6), innerRadius: 0.56, outerRadius: 0.62, material: materials.brass },
+  const rings: Rings[] = [
+    { centre: [0, 0, 0], normal: [0, 1, 0], bands: [[0, 4.6]], material: materials.slate },
+    {
+      centre: [0, 0.42, 0], normal: [0, 1, 0], material: materials.brass,
+      bands: [1.05, 1.6, 2.25, 2.8].map((orbit) => [orbit - 0.025, orbit + 0.025] as const),
+    },
+    { centre: [0, 0.98, 0], normal: tilt(turn + 0.6), bands: [[0.56, 0.62]], material: materials.brass },
   ];
   const around = view.turn + time * view.cameraTurns * 2 * Math.PI;
   return {
-    spheres,
+    clusters,
+    wall: view.wall ? { centre: [0, 0, 0], radius: 14, material: materials.wall } : null,
     rings,
-    light: { corner: [-4, 5.5, -1.5], edgeA: [2.6, 0, 0], edgeB: [0, 0, 2.6], normal: [0, -1, 0], radiance: [11, 12.5, 15] },
+    light: { corner: [-4, 5.5, -1.5], edgeA: [2.6, 0, 0], edgeB: [0, 0, 2.6], normal: [0, -1, 0], radiance: [20, 22.5, 27] },
     camera: {
       position: [Math.cos(around) * view.distance, view.height, Math.sin(around) * view.distance],
       target: [0, view.targetHeight, 0],
       spread: view.spread,
     },
-    horizon: [0.1, 0.14, 0.2],
-    zenith: [0.03, 0.045, 0.08],
+    horizon: [0.24, 0.29, 0.36],
+    zenith: [0.08, 0.11, 0.17],
   };
 }
 
