@@ -6,6 +6,10 @@ import { build } from 'esbuild';
 await build({
   entryPoints: {
     check: 'packages/engine/src/check/main.ts',
+    engine: 'packages/engine/src/service/main.ts',
+    start: 'packages/launch/src/main.ts',
+    'render-worker': 'packages/standin-farm/src/nodes/render-worker.ts',
+    'web-server': 'packages/launch/src/web-server.ts',
     'inspect-worker': 'packages/engine/src/inspection/inspect-worker.ts',
   },
   outdir: 'build/services',

@@ -1,6 +1,11 @@
 export { loadConfig, ConfigError, type Config, type Root } from './config/config.ts';
 export { projectFolder, servicesFolder } from './config/project.ts';
-export { countFolder, NothingToCountError, type CountOptions, type CountResult, type InspectedFile, type KnownFile } from './counting/count-folder.ts';
+export { countFolder, NothingToCountError, type CountOptions, type CountResult, type CountedFile, type InspectedFile, type KnownFile } from './counting/count-folder.ts';
 export { listFolder, FolderTooLargeError, type FolderListing } from './files/list-folder.ts';
-export { FileAccessError, findRoot, joinInside, openInside, resolveForWriting, resolveInside } from './files/roots.ts';
+export { accessError, FileAccessError, findRoot, joinInside, openInside, resolveForWriting, resolveInside } from './files/roots.ts';
+export { inspectFile } from './inspection/inspect-file.ts';
+export { layerOfPass, type Layer } from './inspection/layers.ts';
 export { InspectionPool } from './inspection/pool.ts';
+export { proxyPath } from './inspection/proxy.ts';
+export { JobRunner } from './jobs/runner.ts';
+export { PackageError, writeBag, type BagOptions, type WrittenBag } from './packaging/write-bag.ts';

@@ -33,6 +33,16 @@ const FAMILIES_OF_GATE: Record<GateName, readonly Family[]> = {
   eyes: [],
 };
 
+/** Whether a gate is closed by measurement; the others are closed by a named person. */
+export function isMeasured(gate: GateName): boolean {
+  return FAMILIES_OF_GATE[gate].length > 0;
+}
+
+/** The gate that a family of findings belongs to. */
+export function gateOfFamily(family: Family): GateName {
+  return gateNames.find((gate) => FAMILIES_OF_GATE[gate].includes(family))!;
+}
+
 /**
  * Works out the seven gates.
  *
@@ -46,7 +56,7 @@ export function workOutGates(
   waivedGates: ReadonlySet<GateName>,
 ): Gate[] {
   return gateNames.map((name): Gate => {
-    const measured = findings !== null && FAMILIES_OF_GATE[name].length > 0;
+    const measured = findings !== null && isMeasured(name);
     const own = (findings ?? []).filter((finding) => FAMILIES_OF_GATE[name].includes(finding.family));
     const standing = own.filter((finding) => !isWaived(finding));
     const blockers = standing.filter((finding) => finding.severity === 'blocker').length;

@@ -1,2 +1,3 @@
 export { BAG_DECLARATION, BagError, payloadOxum, writeBagInfo, writeManifest, type BagEntry } from './bag.ts';
-export { gateNames, isReadyForHandoff, workOutGates, type Gate, type GateName, type GateState } from './gates.ts';
+export { gateNames, gateOfFamily, isMeasured, isReadyForHandoff, workOutGates, type Gate, type GateName, type GateState } from './gates.ts';
+export { acceptedGates, acceptFinding, coversFinding, waiverSubjectSchema, type WaiverSubject } from './waivers.ts';

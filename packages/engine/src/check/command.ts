@@ -5,7 +5,7 @@ import { countFolder } from '../counting/count-folder.ts';
 import { accessError, FileAccessError } from '../files/roots.ts';
 import { InspectionPool } from '../inspection/pool.ts';
 import { parseCheckArguments } from './arguments.ts';
-import { checkJson, checkText } from './report.ts';
+import { checkObject, checkText } from './report.ts';
 
 /** What the command leaves behind. */
 export interface CheckOutcome {
@@ -24,7 +24,7 @@ export async function runCheck(argv: readonly string[]): Promise<CheckOutcome> {
     const brief = wanted.briefFile === null ? null : readBrief(wanted.briefFile);
     pool = wanted.level === 'names' ? null : new InspectionPool(os.availableParallelism());
     const { tally } = await countFolder({ folder, brief, level: wanted.level, pool, proxyFolder: null, now: Date.now() });
-    return { status: tally.ready ? 0 : 1, output: wanted.json ? checkJson(tally) : checkText(tally), error: '' };
+    return { status: tally.ready ? 0 : 1, output: wanted.json ? JSON.stringify(checkObject(tally), null, 2) : checkText(tally), error: '' };
   } catch (thrown) {
     return { status: 2, output: '', error: `mint check: ${describeError(thrown).replace(/\s+/g, ' ')}` };
   } finally {

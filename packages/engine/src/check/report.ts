@@ -1,10 +1,10 @@
 import { findingCodes, type Finding, type Tally } from '@mint-tally/core';
 
-/** The one object that `./mint check --json` prints; scripts rely on its shape. */
-export function checkJson(tally: Tally): string {
+/** The one object that `./mint check --json` prints, and packages carry; scripts rely on its shape. */
+export function checkObject(tally: Tally) {
   const passes = tally.passes.map(({ name, expected, sound, missing, broken, unexpected }) => ({ name, expected, sound, missing, broken, unexpected }));
   const findings = tally.findings.map(({ code, severity, pass, frames, files, message }) => ({ code, severity, pass, frames, files, message }));
-  return JSON.stringify({ ready: tally.ready, passes, findings }, null, 2);
+  return { ready: tally.ready, passes, findings };
 }
 
 /** What `./mint check` prints for people. */

@@ -1,9 +1,10 @@
 import path from 'node:path';
 import {
   assignFiles, filesToInspect, impliedBrief, MintError, tally, withImpliedKinds, workOutOrder,
-  type Brief, type FileFacts, type ListedFile, type Order, type Tally, type TallyLevel,
+  type Assignment, type Brief, type FileFacts, type ListedFile, type Order, type Tally, type TallyLevel,
 } from '@mint-tally/core';
 import { listFolder } from '../files/list-folder.ts';
+import { layerOfPass, type Layer } from '../inspection/layers.ts';
 import type { InspectionPool } from '../inspection/pool.ts';
 
 /** Raised when a folder holds nothing to count and nobody ordered anything. */
@@ -21,11 +22,19 @@ export interface KnownFile {
   readonly facts: FileFacts;
   readonly size: number;
   readonly modified: number;
+  /** Of the whole file; null unless every byte was read. */
+  readonly sha256: string | null;
 }
 
 /** A file that was looked at in this count. */
 export interface InspectedFile extends KnownFile {
   readonly path: string;
+}
+
+/** A file that stands for an ordered frame. */
+export interface CountedFile {
+  readonly path: string;
+  readonly size: number;
   readonly sha256: string | null;
 }
 
@@ -59,6 +68,10 @@ export interface CountResult {
   /** Every file in the folder, and their bytes. */
   readonly files: number;
   readonly bytes: number;
+  /** The paths of all of them. */
+  readonly paths: ReadonlySet<string>;
+  /** Those that stand for an ordered frame, by path. */
+  readonly counted: readonly CountedFile[];
   /** Files that had to be opened; the others were known and unchanged. */
   readonly opened: number;
   /** False when the count was stopped before its end; then the tally says nothing. */
@@ -78,10 +91,11 @@ export async function countFolder(options: CountOptions): Promise<CountResult> {
   if (!brief) throw new NothingToCountError(folder);
   let order = workOutOrder(brief);
   const assignment = assignFiles(order, listing.files, options.now);
-  const facts = new Map<string, FileFacts>();
-  const toOpen = level === 'names' ? [] : selectFiles(filesToInspect(assignment), level, options.known, facts);
-  const complete = await inspect(toOpen, options, facts);
-  const factsOf = (file: ListedFile) => facts.get(file.path) ?? null;
+  const looked = new Map<string, Looked>();
+  const candidates = filesToInspect(assignment);
+  const toOpen = level === 'names' ? [] : selectFiles(candidates, level, options.known, looked);
+  const complete = await inspect(toOpen, options, layerFinder(order, assignment), looked);
+  const factsOf = (file: ListedFile) => looked.get(file.path)?.facts ?? null;
   if (!options.brief) {
     brief = withImpliedKinds(brief, listing.files, factsOf);
     order = workOutOrder(brief);
@@ -91,13 +105,20 @@ export async function countFolder(options: CountOptions): Promise<CountResult> {
     tally: tally({ order, listing: listing.files, assignment, level, unreadable: listing.unreadable, factsOf }),
     files: listing.files.length,
     bytes: listing.files.reduce((sum, file) => sum + file.size, 0),
+    paths: new Set(listing.files.map((file) => file.path)),
+    counted: [...new Set(candidates)]
+      .map(({ path, size }) => ({ path, size, sha256: looked.get(path)?.sha256 ?? null }))
+      .sort((a, b) => (a.path < b.path ? -1 : 1)),
     opened: toOpen.length,
     complete,
   };
 }
 
-/** Keeps the facts of files that have not changed since; gives those that must be opened. */
-function selectFiles(files: readonly ListedFile[], level: TallyLevel, known: CountOptions['known'], facts: Map<string, FileFacts>): ListedFile[] {
+/** What is known of a file once it has been looked at, now or earlier. */
+type Looked = Pick<KnownFile, 'facts' | 'sha256'>;
+
+/** Keeps what is known of files that have not changed since; gives those that must be opened. */
+function selectFiles(files: readonly ListedFile[], level: TallyLevel, known: CountOptions['known'], looked: Map<string, Looked>): ListedFile[] {
   const byPath = new Map(files.map((file) => [file.path, file]));
   return [...byPath.values()].filter((file) => {
     const before = known?.get(file.path);
@@ -105,24 +126,36 @@ function selectFiles(files: readonly ListedFile[], level: TallyLevel, known: Cou
     // What could not be read, or was just being written, may be well now without having changed.
     const settled = before?.facts.problem?.code !== 'unreadable' && before?.facts.problem?.code !== 'still-writing';
     if (!unchanged || !settled || (level === 'full' && before.facts.level !== 'full')) return true;
-    facts.set(file.path, before.facts);
+    looked.set(file.path, before);
     return false;
   });
 }
 
-async function inspect(files: readonly ListedFile[], options: CountOptions, facts: Map<string, FileFacts>): Promise<boolean> {
+/** Which pictures to keep of a file: one, or one for every pass that lives in it as layers. */
+function layerFinder(order: Order, assignment: Assignment): (file: ListedFile) => readonly Layer[] {
+  const layersOfOwner = order.passes.map((_, owner) => order.passes.flatMap((pass, index) => (pass.owner === owner ? [layerOfPass(order, index)] : [])));
+  const ownerOf = new Map<string, number>();
+  assignment.claims.forEach((claims, owner) => {
+    for (const list of claims.values()) for (const claim of list) ownerOf.set(claim.file.path, owner);
+  });
+  return (file) => layersOfOwner[ownerOf.get(file.path)!];
+}
+
+async function inspect(
+  files: readonly ListedFile[], options: CountOptions, layers: (file: ListedFile) => readonly Layer[], looked: Map<string, Looked>,
+): Promise<boolean> {
   const { level, pool, folder, proxyFolder } = options;
   if (level === 'names' || !pool || files.length === 0) return true;
   const byPath = new Map(files.map((file) => [file.path, file]));
   const bytesTotal = files.reduce((sum, file) => sum + file.size, 0);
   const progress = { done: 0, total: files.length, bytesDone: 0, bytesTotal };
   options.onProgress?.(progress);
-  const tasks = files.map((file) => ({ folder, path: file.path, level, proxyFolder }));
+  const tasks = files.map((file) => ({ folder, path: file.path, level, proxies: proxyFolder === null ? null : { folder: proxyFolder, layers: layers(file) } }));
   await pool.inspectAll(
     tasks,
     async (task, result) => {
       const file = byPath.get(task.path)!;
-      facts.set(task.path, result.facts);
+      looked.set(task.path, result);
       progress.done++;
       progress.bytesDone += file.size;
       await options.onInspected?.({ path: task.path, size: file.size, modified: file.modified, ...result });

@@ -1,6 +1,7 @@
 import path from 'node:path';
 import type { FileFacts } from '@mint-tally/core';
 import { inspectFile } from './inspect-file.ts';
+import type { Layer } from './layers.ts';
 import { writeProxy } from './proxy.ts';
 
 /** One file to look at, as it is sent to a worker thread. */
@@ -9,8 +10,8 @@ export interface InspectionTask {
   readonly folder: string;
   readonly path: string;
   readonly level: 'headers' | 'full';
-  /** Where proxies are kept; null to make none. */
-  readonly proxyFolder: string | null;
+  /** Where proxies are kept, and of which layers; null to make none. */
+  readonly proxies: { readonly folder: string; readonly layers: readonly Layer[] } | null;
 }
 
 export interface InspectionResult {
@@ -21,6 +22,8 @@ export interface InspectionResult {
 /** The worker threads' work: look at one file, and keep a small picture of it. */
 export default async function inspectTask(task: InspectionTask): Promise<InspectionResult> {
   const { facts, sha256, frame } = inspectFile(task.folder, task.path, task.level);
-  if (frame && sha256 && task.proxyFolder !== null) await writeProxy(path.resolve(task.proxyFolder), sha256, frame);
+  if (frame && sha256 && task.proxies) {
+    for (const layer of task.proxies.layers) await writeProxy(path.resolve(task.proxies.folder), sha256, layer, frame);
+  }
   return { facts, sha256 };
 }

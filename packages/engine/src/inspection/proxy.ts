@@ -3,6 +3,7 @@ import { mkdir, rename, writeFile } from 'node:fs/promises';
 import path from 'node:path';
 import { halfToFloat, type DecodedFrame, type Plane } from '@mint-tally/core';
 import sharp from 'sharp';
+import type { Layer } from './layers.ts';
 
 // The pool has a thread a core already; more inside each would only compete.
 sharp.concurrency(1);
@@ -12,15 +13,15 @@ sharp.cache(false);
 const LONGEST_SIDE = 960;
 
 /** Where the proxy of a file's content lies. The same content has one proxy, wherever it stands. */
-export function proxyPath(folder: string, sha256: string): string {
-  return path.join(folder, sha256.slice(0, 2), `${sha256}.webp`);
+export function proxyPath(folder: string, sha256: string, layer: Layer): string {
+  return path.join(folder, sha256.slice(0, 2), `${sha256}${layer.key === '' ? '' : `-${layer.key}`}.webp`);
 }
 
 /** Makes a small 8 bit picture of a frame for the screen, unless there is one. */
-export async function writeProxy(folder: string, sha256: string, frame: DecodedFrame): Promise<void> {
-  const target = proxyPath(folder, sha256);
+export async function writeProxy(folder: string, sha256: string, layer: Layer, frame: DecodedFrame): Promise<void> {
+  const target = proxyPath(folder, sha256, layer);
   if (existsSync(target)) return;
-  const picture = renderForScreen(frame);
+  const picture = renderForScreen(frame, layer);
   if (!picture) return;
   const bytes = await sharp(picture.data, { raw: { width: picture.width, height: picture.height, channels: 3 } })
     .resize({ width: LONGEST_SIDE, height: LONGEST_SIDE, fit: 'inside', withoutEnlargement: true })
@@ -38,11 +39,11 @@ export async function writeProxy(folder: string, sha256: string, frame: DecodedF
  * vector's components from -1..1, a single float channel such as depth spread over its own range,
  * near bright and far dark.
  */
-export function renderForScreen(frame: DecodedFrame): { data: Uint8Array; width: number; height: number } | null {
-  const [first] = frame.planes;
-  const planes = choosePlanes(frame.planes.filter((plane) => plane.width === first.width && plane.height === first.height));
-  if (planes.length === 0) return null;
-  const { width, height } = planes[0];
+export function renderForScreen(frame: DecodedFrame, layer: Layer): { data: Uint8Array; width: number; height: number } | null {
+  const own = frame.planes.filter((plane) => layer.channels === null || layer.channels.includes(plane.channel));
+  if (own.length === 0) return null;
+  const { width, height } = own[0];
+  const planes = choosePlanes(own.filter((plane) => plane.width === width && plane.height === height));
   const data = new Uint8Array(width * height * 3);
   const integers = planes[0].type === 'u8' || planes[0].type === 'u16';
   const isVector = planes.length === 3 && !integers && !/(^|\.)[RGB]$/.test(planes[0].channel);

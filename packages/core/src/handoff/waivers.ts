@@ -1,0 +1,42 @@
+import { z } from 'zod';
+import { parseFrameRange } from '../ranges/index.ts';
+import type { Finding } from '../tally/index.ts';
+import { gateNames, type GateName } from './gates.ts';
+
+/**
+ * What a waiver accepts. A finding is accepted with the frames and files that it had: when more
+ * join it, it stands again. A gate that nothing measures is accepted for the content that was
+ * counted then: when a file changes, it is open again.
+ */
+export const waiverSubjectSchema = z.discriminatedUnion('kind', [
+  z.object({
+    kind: z.literal('finding'),
+    code: z.string(),
+    pass: z.string().nullable(),
+    detail: z.string(),
+    frames: z.string(),
+    /** Only of findings that concern no frame. */
+    files: z.array(z.string()),
+  }),
+  z.object({ kind: z.literal('gate'), gate: z.enum(gateNames), content: z.string() }),
+]);
+export type WaiverSubject = z.output<typeof waiverSubjectSchema>;
+
+/** The subject that accepts a finding as it stands now. */
+export function acceptFinding(finding: Finding): WaiverSubject {
+  const { code, pass, detail, frames } = finding;
+  return { kind: 'finding', code, pass, detail, frames, files: frames === '' ? finding.files : [] };
+}
+
+/** Whether a waiver accepts all of a finding. */
+export function coversFinding(subject: WaiverSubject, finding: Finding): boolean {
+  if (subject.kind !== 'finding' || subject.code !== finding.code || subject.pass !== finding.pass || subject.detail !== finding.detail) return false;
+  if (finding.frames !== '') return subject.frames !== '' && parseFrameRange(finding.frames).isSubsetOf(parseFrameRange(subject.frames));
+  const files = new Set(subject.files);
+  return finding.files.every((file) => files.has(file));
+}
+
+/** The gates that are accepted for this content. */
+export function acceptedGates(subjects: readonly WaiverSubject[], content: string): Set<GateName> {
+  return new Set(subjects.flatMap((subject) => (subject.kind === 'gate' && subject.content === content ? [subject.gate] : [])));
+}

@@ -1,0 +1,82 @@
+import { createHash } from 'node:crypto';
+import { mkdirSync } from 'node:fs';
+import path from 'node:path';
+import { MintError } from '@mint-tally/core';
+import { findShot, forgetFiles, loadFileFacts, newestBrief, saveFileFacts, saveTally, type Database, type Queryable, type SavedBrief, type Shot, type StoredFile } from '@mint-tally/store';
+import type { Config } from '../config/config.ts';
+import { countFolder, type CountedFile, type CountResult } from '../counting/count-folder.ts';
+import { findRoot, resolveInside } from '../files/roots.ts';
+import type { InspectionPool } from '../inspection/pool.ts';
+import type { JobControl } from './job-control.ts';
+
+/** What the jobs work with. */
+export interface JobTools {
+  readonly database: Database;
+  readonly config: Config;
+  readonly pool: InspectionPool;
+}
+
+/** A shot as it was just counted. */
+export interface ShotCount {
+  readonly shot: Shot;
+  readonly saved: SavedBrief;
+  /** Real path of the shot's folder. */
+  readonly folder: string;
+  readonly result: CountResult;
+  /** Stands for the content of all counted files. */
+  readonly content: string;
+  /** Writes the count down, in the transaction that ends the job. Gives the tally's number. */
+  readonly save: (inside: Queryable) => Promise<number>;
+}
+
+const SAVE_AT_ONCE = 200;
+
+/**
+ * Counts a shot against its newest brief at level `full`. What is found of each file is kept at
+ * once, so that a stopped count goes on where it was. Null when it was stopped.
+ *
+ * @throws MintError
+ */
+export async function countShot(tools: JobTools, control: JobControl): Promise<ShotCount | null> {
+  const { database, config, pool } = tools;
+  const { shotId, actor } = control.job;
+  const shot = await findShot(database, shotId);
+  const saved = shot && (await newestBrief(database, shotId));
+  if (!shot || !saved) throw new MintError('no-brief', 'The shot or its brief is not there any more.');
+  const folder = resolveInside(findRoot(config.roots, shot.root), shot.folder);
+  const known = await loadFileFacts(database, shotId);
+  const proxyFolder = path.join(config.dataFolder, 'proxies');
+  mkdirSync(proxyFolder, { recursive: true });
+  let found: StoredFile[] = [];
+  const flush = async () => {
+    const batch = found;
+    found = [];
+    await saveFileFacts(database, shotId, batch);
+  };
+  const result = await countFolder({
+    folder, brief: saved.brief, level: 'full', pool, proxyFolder, now: Date.now(), known,
+    stopped: () => control.stopReason !== null,
+    onProgress: (progress) => control.report({ phase: 'counting', ...progress }),
+    onInspected: async (file) => {
+      found.push(file);
+      if (found.length >= SAVE_AT_ONCE) await flush();
+    },
+  });
+  await flush();
+  if (!result.complete || control.stopReason !== null) return null;
+  const content = contentOf(result.counted);
+  const gone = [...known.keys()].filter((name) => !result.paths.has(name));
+  const { tally, files, bytes, opened } = result;
+  const save = async (inside: Queryable) => {
+    await forgetFiles(inside, shotId, gone);
+    return saveTally(inside, shotId, { briefId: saved.id, tally, files, bytes, opened, content }, actor);
+  };
+  return { shot, saved, folder, result, content, save };
+}
+
+/** One checksum over the paths and checksums of all files that stand for ordered frames. */
+function contentOf(files: readonly CountedFile[]): string {
+  const hash = createHash('sha256');
+  for (const { path: name, size, sha256 } of files) hash.update(`${name}\0${size}\0${sha256 ?? ''}\n`);
+  return hash.digest('hex');
+}

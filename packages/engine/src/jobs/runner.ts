@@ -1,0 +1,96 @@
+import { randomUUID } from 'node:crypto';
+import os from 'node:os';
+import { setTimeout as sleep } from 'node:timers/promises';
+import { describeError, MintError } from '@mint-tally/core';
+import { finishJob, leaseJob, noteAbsence, notePresence, releaseJob, type Job, type JobError, type Queryable } from '@mint-tally/store';
+import { countShot, type JobTools } from './count-shot.ts';
+import { JobControl } from './job-control.ts';
+import { packageShot } from './package-shot.ts';
+
+/** Jobs at a time: writing a package waits on disks, so a count may go on beside it. */
+const LANES = 2;
+const LOOK_EVERY = 250;
+const PRESENCE_EVERY = 5000;
+
+/** Takes jobs from the database and does them, until it is stopped. */
+export class JobRunner {
+  readonly id = randomUUID();
+  private readonly tools: JobTools;
+  private readonly report: (line: string) => void;
+  private readonly running = new Set<JobControl>();
+  private stopping = false;
+  private lanes: Promise<void>[] = [];
+  private presence: NodeJS.Timeout | null = null;
+
+  /** @param report receives a line for each thing that an operator should read */
+  constructor(tools: JobTools, report: (line: string) => void) {
+    this.tools = tools;
+    this.report = report;
+  }
+
+  async start(): Promise<void> {
+    await this.notePresence();
+    this.presence = setInterval(() => void this.notePresence().catch((thrown: unknown) => this.report(describeError(thrown))), PRESENCE_EVERY);
+    this.lanes = Array.from({ length: LANES }, () => this.work());
+  }
+
+  /** Stops between two files; unfinished jobs go back to wait for the next engine. */
+  async stop(): Promise<void> {
+    this.stopping = true;
+    if (this.presence) clearInterval(this.presence);
+    for (const control of this.running) control.shutDown();
+    await Promise.all(this.lanes);
+    await noteAbsence(this.tools.database, this.id);
+  }
+
+  private notePresence(): Promise<void> {
+    return notePresence(this.tools.database, { id: this.id, host: os.hostname(), processId: process.pid });
+  }
+
+  private async work(): Promise<void> {
+    while (!this.stopping) {
+      let job: Job | null = null;
+      try {
+        job = await leaseJob(this.tools.database, this.id);
+        if (job) await this.run(job);
+      } catch (thrown) {
+        this.report(`The database cannot be used: ${describeError(thrown)}`);
+        await sleep(2000);
+      }
+      if (!job) await sleep(LOOK_EVERY);
+    }
+  }
+
+  private async run(job: Job): Promise<void> {
+    const control = new JobControl(this.tools.database, job, this.id);
+    this.running.add(control);
+    let commit: ((inside: Queryable) => Promise<unknown>) | null = null;
+    let error: JobError | undefined;
+    try {
+      commit = await this.perform(job, control);
+    } catch (thrown) {
+      error = asJobError(thrown);
+      if (error.code === 'unexpected') this.report(`Job ${job.id} (${job.request.kind}) failed: ${(thrown as Error)?.stack ?? String(thrown)}`);
+    } finally {
+      await control.close();
+      this.running.delete(control);
+    }
+    const { database } = this.tools;
+    if (error) await finishJob(database, job.id, this.id, { state: 'failed', error });
+    else if (commit) await finishJob(database, job.id, this.id, { state: 'done' }, commit);
+    else if (control.stopReason === 'shutdown') await releaseJob(database, job.id, this.id);
+    else if (control.stopReason === 'cancel') await finishJob(database, job.id, this.id, { state: 'cancelled' });
+  }
+
+  /** Gives what to write down at the end, or null when the job was stopped. */
+  private async perform(job: Job, control: JobControl): Promise<((inside: Queryable) => Promise<unknown>) | null> {
+    if (job.request.kind === 'package') return packageShot(this.tools, control);
+    const count = await countShot(this.tools, control);
+    return count && (async (inside) => ({ tallyId: await count.save(inside) }));
+  }
+}
+
+function asJobError(thrown: unknown): JobError {
+  if (thrown instanceof MintError) return { code: thrown.code, message: thrown.message, remedy: thrown.remedy };
+  return { code: 'unexpected', message: `Something unexpected happened: ${describeError(thrown)}`, remedy: 'The engine’s messages say more.' };
+}

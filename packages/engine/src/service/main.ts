@@ -1,0 +1,31 @@
+import { describeError, MintError } from '@mint-tally/core';
+import { openDatabase } from '@mint-tally/store';
+import { loadConfig } from '../config/config.ts';
+import { InspectionPool } from '../inspection/pool.ts';
+import { JobRunner } from '../jobs/runner.ts';
+
+/** The engine as a process of its own: runs until it is told to stop. */
+try {
+  const config = loadConfig();
+  if (!config.databaseUrl) throw new MintError('config', 'The engine needs MINT_TALLY_DATABASE_URL.', { remedy: 'Start it with ./mint start.' });
+  const database = openDatabase(config.databaseUrl);
+  const pool = new InspectionPool(config.workers);
+  const runner = new JobRunner({ database, config, pool }, (line) => process.stderr.write(`engine: ${line}\n`));
+  await runner.start();
+  let stopping = false;
+  const stop = async () => {
+    if (stopping) return;
+    stopping = true;
+    await runner.stop();
+    await pool.close();
+    await database.close();
+  };
+  process.on('SIGTERM', () => void stop());
+  process.on('SIGINT', () => void stop());
+  // Whoever started the engine holds the other end; when that process dies, so does this one.
+  process.on('disconnect', () => void stop());
+  process.send?.('ready');
+} catch (thrown) {
+  process.stderr.write(`engine: ${describeError(thrown)}\n`);
+  process.exitCode = 2;
+}

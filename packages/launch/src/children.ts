@@ -1,0 +1,34 @@
+import { spawn, type ChildProcess } from 'node:child_process';
+import { LaunchError } from './errors.ts';
+
+/** A process of the application that this one started. */
+export interface Child {
+  readonly name: string;
+  /** Resolves when the process ends, with what to say of it. */
+  readonly ended: Promise<string>;
+  stop(): Promise<void>;
+}
+
+const STOP_WITHIN = 10_000;
+
+/**
+ * Starts one of our services and waits until it says that it is ready. It stands in a session of
+ * its own, so that Ctrl-C in the terminal reaches this process alone, which then stops all in order.
+ *
+ * @throws LaunchError when it ends before it is ready
+ */
+export async function startChild(name: string, file: string, environment: NodeJS.ProcessEnv): Promise<Child> {
+  const child = spawn(process.execPath, ['--enable-source-maps', file], { env: environment, stdio: ['ignore', 'inherit', 'inherit', 'ipc'], detached: true });
+  const ended = new Promise<string>((resolve) => child.once('exit', (code, signal) => resolve(`the ${name} ended (${signal ?? `status ${code}`})`)));
+  const ready = new Promise<void>((resolve) => child.once('message', () => resolve()));
+  const early = await Promise.race([ready.then(() => null), ended]);
+  if (early !== null) throw new LaunchError('child-failed', `Mint Tally did not start: ${early}.`, 'Its messages stand above.');
+  return { name, ended, stop: () => stop(child, ended) };
+}
+
+async function stop(child: ChildProcess, ended: Promise<string>): Promise<void> {
+  child.kill('SIGTERM');
+  const killer = setTimeout(() => child.kill('SIGKILL'), STOP_WITHIN);
+  await ended;
+  clearTimeout(killer);
+}

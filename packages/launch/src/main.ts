@@ -1,0 +1,3 @@
+import { start } from './start.ts';
+
+process.exitCode = await start();

@@ -1,0 +1,112 @@
+import { mkdirSync } from 'node:fs';
+import path from 'node:path';
+import { describeError } from '@mint-tally/core';
+import { loadConfig, projectFolder, servicesFolder, type Config } from '@mint-tally/engine';
+import { migrate, openDatabase } from '@mint-tally/store';
+import { startChild, type Child } from './children.ts';
+import { startOwnServer, type OwnServer } from './database/own-server.ts';
+import { setUpProject } from './demo/set-up-demo.ts';
+import { LaunchError } from './errors.ts';
+import { isPortFree } from './ports.ts';
+import { lockDataFolder } from './run-lock.ts';
+
+const say = (line: string) => process.stderr.write(`${line}\n`);
+
+/** What is running, in the order in which it was started. */
+interface Running {
+  unlock: (() => void) | null;
+  server: OwnServer | null;
+  children: Child[];
+}
+
+/** Starts all of Mint Tally and runs until Ctrl-C or until a part of it ends. */
+export async function start(): Promise<number> {
+  const stop = new AbortController();
+  for (const signal of ['SIGINT', 'SIGTERM', 'SIGHUP'] as const) process.on(signal, () => stop.abort(new Error('stopped')));
+  const running: Running = { unlock: null, server: null, children: [] };
+  let status = 0;
+  try {
+    const ended = await bringUp(running, stop.signal);
+    const stopped = new Promise<null>((resolve) => {
+      if (stop.signal.aborted) resolve(null);
+      stop.signal.addEventListener('abort', () => resolve(null), { once: true });
+    });
+    const what = await Promise.race([stopped, ended]);
+    if (what !== null) {
+      say(`mint: ${what}.`);
+      status = 2;
+    }
+  } catch (thrown) {
+    if (!stop.signal.aborted) {
+      say(`mint: ${describeError(thrown)}`);
+      status = 2;
+    }
+  }
+  if (stop.signal.aborted) say('\nStopping …');
+  await takeDown(running);
+  return status;
+}
+
+async function bringUp(running: Running, signal: AbortSignal): Promise<Promise<string>> {
+  const config = loadConfig();
+  running.unlock = lockDataFolder(config.dataFolder);
+  if (!(await isPortFree(config.port))) {
+    throw new LaunchError('port-in-use', `Port ${config.port} is in use by another program.`, 'Choose another with MINT_TALLY_PORT, or stop that program.');
+  }
+  for (const root of config.roots) if (root.path.startsWith(config.dataFolder + path.sep)) mkdirSync(root.path, { recursive: true });
+  if (!config.databaseUrl) running.server = await startOwnServer(path.join(config.dataFolder, 'database'), say);
+  const url = config.databaseUrl ?? running.server!.url;
+  await prepare(url, config, signal);
+  const environment = {
+    ...process.env,
+    MINT_TALLY_DATABASE_URL: url,
+    MINT_TALLY_PORT: String(config.port),
+    HOST: '127.0.0.1',
+    PORT: String(config.port),
+    // Pages that listen for events would else hold the server open.
+    SHUTDOWN_TIMEOUT: '1',
+    ORIGIN: `http://127.0.0.1:${config.port}`,
+  };
+  running.children.push(await startChild('engine', path.join(servicesFolder(), 'engine.js'), environment));
+  running.children.push(await startChild('web server', path.join(servicesFolder(), 'web-server.js'), environment));
+  say(`\nMint Tally is ready: http://127.0.0.1:${config.port}\nCtrl-C stops it.`);
+  return Promise.race([...running.children.map((child) => child.ended), ...(running.server ? [running.server.ended.then(() => 'the database server ended')] : [])]);
+}
+
+async function prepare(url: string, config: Config, signal: AbortSignal): Promise<void> {
+  const database = openDatabase(url);
+  try {
+    const applied = await migrate(database, path.join(projectFolder(), 'packages', 'store', 'migrations'));
+    if (applied.length > 0) say(`Database brought up to date: ${applied.join(', ')}.`);
+    await setUpProject(database, config, { onProgress: showDemoProgress(), signal });
+  } catch (thrown) {
+    const { code } = thrown as { code?: string };
+    if (code === 'ECONNREFUSED' || code === 'ENOTFOUND' || code === 'ER_ACCESS_DENIED_ERROR') {
+      throw new LaunchError('database-failed', `The database at ${new URL(url).host} cannot be used (${code}).`, 'Check MINT_TALLY_DATABASE_URL.');
+    }
+    throw thrown;
+  } finally {
+    await database.close();
+  }
+}
+
+function showDemoProgress(): (done: number, total: number) => void {
+  const began = Date.now();
+  let lastShown = 0;
+  return (done, total) => {
+    const now = Date.now();
+    if (now - lastShown < 200 && done < total) return;
+    lastShown = now;
+    const left = Math.ceil((((now - began) / done) * (total - done)) / 1000);
+    const line = `Rendering the demo: ${done} of ${total} frames${done < total ? `, about ${left} s left` : ''}`;
+    // On a terminal the line is written over; in a log file every tenth is enough.
+    if (process.stderr.isTTY) process.stderr.write(`\r${line}\u001b[K${done === total ? '\n' : ''}`);
+    else if (done === total || done % Math.ceil(total / 10) === 0) say(line);
+  };
+}
+
+async function takeDown(running: Running): Promise<void> {
+  for (const child of [...running.children].reverse()) await child.stop();
+  await running.server?.stop();
+  running.unlock?.();
+}

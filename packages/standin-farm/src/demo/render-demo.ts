@@ -1,0 +1,72 @@
+import { mkdirSync, renameSync, rmSync } from 'node:fs';
+import { Piscina } from 'piscina';
+import type { RenderTask } from '../nodes/render-worker.ts';
+import { deviationOf, isSkipped, plantFaults } from './faults.ts';
+import { demoShots, DEMO_SAMPLES, DEMO_SIZE, orderedFile, type DemoShot } from './shots.ts';
+
+export interface DemoRenderOptions {
+  /** Where the shots' folders go; it must not be there yet. */
+  readonly folder: string;
+  /** The bundled worker of the render nodes. */
+  readonly workerFile: string;
+  readonly threads: number;
+  readonly onProgress?: (done: number, total: number) => void;
+  readonly signal?: AbortSignal;
+}
+
+/**
+ * Renders the demo's shots and plants their faults. The folder appears under its name only when
+ * all of it is there; what an earlier, stopped run left is thrown away.
+ *
+ * @throws what the signal's reason is, when it is aborted
+ */
+export async function renderDemo(options: DemoRenderOptions): Promise<void> {
+  const partial = `${options.folder}.partial`;
+  rmSync(partial, { recursive: true, force: true });
+  mkdirSync(partial, { recursive: true });
+  const tasks = demoShots.flatMap((shot) => planShot(shot, partial));
+  const pool = new Piscina<RenderTask, void>({ filename: options.workerFile, maxThreads: options.threads, minThreads: options.threads });
+  try {
+    let done = 0;
+    await Promise.all(
+      tasks.map(async (task) => {
+        await pool.run(task, { signal: options.signal });
+        options.onProgress?.(++done, tasks.length);
+      }),
+    );
+  } finally {
+    await pool.destroy();
+  }
+  plantFaults(partial);
+  renameSync(partial, options.folder);
+}
+
+/** The frames that the farm renders of a shot, one task a frame and resolution. */
+export function planShot(shot: DemoShot, folder: string): RenderTask[] {
+  const tasks: RenderTask[] = [];
+  for (let frame = shot.first; frame <= shot.renderedTo; frame++) {
+    if (isSkipped(shot, frame)) continue;
+    const byShrink = new Map<number, RenderTask['files'][number][]>();
+    for (const pass of shot.passes) {
+      const { shrink = 1, file } = deviationOf(shot, pass, frame);
+      byShrink.set(shrink, [...(byShrink.get(shrink) ?? []), { ...orderedFile(shot, pass, frame), ...file }]);
+    }
+    const host = shot.machines.findLast(([from]) => frame >= from)![1];
+    for (const [shrink, files] of byShrink) {
+      tasks.push({
+        folder,
+        settings: {
+          view: shot.view,
+          time: (frame - shot.first) / (shot.last - shot.first + 1),
+          width: DEMO_SIZE.width / shrink,
+          height: DEMO_SIZE.height / shrink,
+          samples: DEMO_SAMPLES,
+          seed: shot.seed,
+        },
+        notes: { host, samples: DEMO_SAMPLES, frame },
+        files,
+      });
+    }
+  }
+  return tasks;
+}

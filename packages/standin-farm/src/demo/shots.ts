@@ -1,0 +1,87 @@
+import type { View } from '../scene/orrery.ts';
+import type { PassFile, PassName } from '../nodes/frame-files.ts';
+
+/** A shot of the demo film: how it is rendered, and what was ordered. */
+export interface DemoShot {
+  readonly name: string;
+  readonly note: string;
+  readonly first: number;
+  readonly last: number;
+  /** The last frame that the farm has rendered so far. */
+  readonly renderedTo: number;
+  readonly passes: readonly PassName[];
+  readonly format: 'exr' | 'png';
+  readonly version: string;
+  readonly view: View;
+  readonly seed: number;
+  /** Which machine renders from which frame on. */
+  readonly machines: readonly (readonly [from: number, host: string])[];
+}
+
+export const DEMO_SIZE = { width: 384, height: 216 } as const;
+export const DEMO_SAMPLES = 4;
+
+const VIEW: View = { distance: 4.9, height: 2.3, turn: 0.6, targetHeight: 0.62, spread: 0.86, wall: true, orreryTurns: 1, cameraTurns: 0 };
+const ALL_PASSES: readonly PassName[] = ['beauty', 'depth', 'normal'];
+
+/** The shots of *Saltglass* that the demo renders. */
+export const demoShots: readonly DemoShot[] = [
+  {
+    name: 'orr_010', note: 'the lamp room, wide', first: 1001, last: 1036, renderedTo: 1036, passes: ALL_PASSES, format: 'exr', version: '',
+    view: { ...VIEW, orreryTurns: 0.25, cameraTurns: 0.04 }, seed: 10, machines: [[1001, 'bowline'], [1019, 'reef']],
+  },
+  {
+    name: 'orr_020', note: 'amber sphere, close', first: 1001, last: 1032, renderedTo: 1032, passes: ALL_PASSES, format: 'png', version: '_v002',
+    view: { ...VIEW, distance: 3.6, height: 1.5, turn: 2.15, targetHeight: 0.75, spread: 0.8, wall: false, orreryTurns: 0.12 }, seed: 20,
+    machines: [[1001, 'sheetbend'], [1017, 'clove']],
+  },
+  {
+    name: 'orr_030', note: 'full turn, loop', first: 1001, last: 1048, renderedTo: 1048, passes: ALL_PASSES, format: 'exr', version: '',
+    view: { ...VIEW, height: 3.1, distance: 4.6 }, seed: 30, machines: [[1001, 'bowline'], [1021, 'reef'], [1036, 'sheetbend']],
+  },
+  {
+    name: 'orr_040', note: 'brass arm passes', first: 1001, last: 1040, renderedTo: 1022, passes: ['beauty', 'depth'], format: 'exr', version: '',
+    view: { ...VIEW, distance: 4.2, height: 1.15, turn: 4.1, targetHeight: 0.7, orreryTurns: 0.3 }, seed: 40, machines: [[1001, 'clove']],
+  },
+];
+
+/** A pass's file for one frame, as ordered. */
+export function orderedFile(shot: DemoShot, pass: PassName, frame: number): PassFile {
+  return {
+    pass,
+    path: `${shot.name}/${pass}/${shot.name}${shot.version}_${pass}.${frame}.${shot.format}`,
+    format: shot.format,
+    compression: pass === 'depth' ? 'zips' : 'zip',
+    type: pass === 'depth' ? 'float' : 'half',
+  };
+}
+
+/** What was ordered for a shot, in the form of a brief file. */
+export function briefOf(shot: DemoShot): unknown {
+  const exr = shot.format === 'exr';
+  const kinds = {
+    beauty: exr ? { depth: 'half', compression: ['zip', 'zips'], alpha: 'premultiplied' } : { depth: '8', alpha: 'straight' },
+    depth: exr ? { depth: 'float', compression: ['zip', 'zips'] } : { depth: '16' },
+    normal: exr ? { depth: 'half', compression: ['zip', 'zips'] } : { depth: '16' },
+  };
+  const channels = {
+    beauty: ['R', 'G', 'B', 'A'],
+    depth: exr ? ['Z'] : ['Y'],
+    normal: exr ? ['X', 'Y', 'Z'] : ['R', 'G', 'B'],
+  };
+  return {
+    shot: shot.name,
+    range: `${shot.first}-${shot.last}`,
+    fps: '24',
+    resolution: [DEMO_SIZE.width, DEMO_SIZE.height],
+    pixelAspect: 1,
+    passes: (['beauty', 'depth', 'normal'] as const).map((pass) => ({
+      name: pass,
+      role: pass,
+      pattern: `${pass}/${shot.name}${shot.version}_${pass}.####.${shot.format}`,
+      channels: channels[pass],
+      ...kinds[pass],
+    })),
+    sampling: { samples: DEMO_SAMPLES },
+  };
+}

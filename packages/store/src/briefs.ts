@@ -1,0 +1,31 @@
+import { parseBrief, type Brief } from '@mint-tally/core';
+import type { Queryable } from './database.ts';
+
+/** A saved version of a shot's brief. */
+export interface SavedBrief {
+  readonly id: number;
+  /** 1 for the first. */
+  readonly version: number;
+  readonly brief: Brief;
+  readonly actor: string;
+  readonly createdAt: Date;
+}
+
+/** Saves a new version of the brief, unless it says just what the newest one says. */
+export async function saveBrief(on: Queryable, shotId: number, brief: Brief, actor: string): Promise<SavedBrief> {
+  // The shot's row is locked, so that two people who save at once get two versions.
+  await on.rows('SELECT id FROM shots WHERE id = ? FOR UPDATE', [shotId]);
+  const newest = await newestBrief(on, shotId);
+  if (newest && JSON.stringify(newest.brief) === JSON.stringify(brief)) return newest;
+  const version = (newest?.version ?? 0) + 1;
+  const createdAt = new Date();
+  const { insertedId } = await on.change('INSERT INTO briefs (shot_id, version, body, created_at, actor) VALUES (?, ?, ?, ?, ?)', [shotId, version, JSON.stringify(brief), createdAt, actor]);
+  return { id: insertedId, version, brief, actor, createdAt };
+}
+
+/** The brief that counts, or null before the first is saved. */
+export async function newestBrief(on: Queryable, shotId: number): Promise<SavedBrief | null> {
+  const [row] = await on.rows('SELECT id, version, body, actor, created_at FROM briefs WHERE shot_id = ? ORDER BY version DESC LIMIT 1', [shotId]);
+  if (!row) return null;
+  return { id: row.id, version: row.version, brief: parseBrief(JSON.parse(row.body)), actor: row.actor, createdAt: row.created_at };
+}

@@ -1,0 +1,21 @@
+import type { Queryable } from './database.ts';
+
+/** Notes that an engine is there; called again and again while it is. */
+export async function notePresence(on: Queryable, engine: { id: string; host: string; processId: number }): Promise<void> {
+  await on.change(
+    `INSERT INTO engines (id, host, process_id, started_at, seen_at) VALUES (?, ?, ?, UTC_TIMESTAMP(3), UTC_TIMESTAMP(3))
+       ON DUPLICATE KEY UPDATE seen_at = VALUES(seen_at)`,
+    [engine.id, engine.host, engine.processId],
+  );
+  await on.change('DELETE FROM engines WHERE seen_at < UTC_TIMESTAMP(3) - INTERVAL 1 DAY');
+}
+
+export async function noteAbsence(on: Queryable, engineId: string): Promise<void> {
+  await on.change('DELETE FROM engines WHERE id = ?', [engineId]);
+}
+
+/** Engines that were there in the last seconds. */
+export async function countEngines(on: Queryable): Promise<number> {
+  const [row] = await on.rows('SELECT COUNT(*) AS number FROM engines WHERE seen_at > UTC_TIMESTAMP(3) - INTERVAL 15 SECOND');
+  return row.number;
+}

@@ -1,0 +1,14 @@
+export { newestBrief, saveBrief, type SavedBrief } from './briefs.ts';
+export { openDatabase, StoreError, type Database, type Queryable } from './database.ts';
+export { countEngines, noteAbsence, notePresence } from './engines.ts';
+export { findFileFacts, forgetFiles, loadFileFacts, saveFileFacts, type StoredFile } from './file-facts.ts';
+export {
+  cancelJob, findJob, finishJob, jobErrorSchema, leaseJob, LEASE_SECONDS, listNewestJobs, releaseJob, renewLease, requestJob, writeProgress,
+  type Job, type JobError, type JobProgress, type JobRequest, type JobState, type LeaseState,
+} from './jobs.ts';
+export { migrate } from './migrate.ts';
+export { listPackages, savePackage, type SavedPackage } from './packages.ts';
+export { ensureProject, firstProject, readSetting, writeSetting, type Project } from './projects.ts';
+export { createShot, findShot, listShots, removeShot, renameShot, ShotNameTakenError, type Shot } from './shots.ts';
+export { newestTally, saveTally, type SavedTally } from './tallies.ts';
+export { addWaiver, listWaivers, withdrawWaiver, type Waiver } from './waivers.ts';

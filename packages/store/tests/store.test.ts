@@ -1,0 +1,137 @@
+import { parseBrief, type FileFacts, type Tally } from '@mint-tally/core';
+import { afterAll, beforeAll, describe, expect, it } from 'vitest';
+import { makeDatabase } from '../../../tests/support/database.ts';
+import {
+  addWaiver, createShot, ensureProject, findFileFacts, firstProject, forgetFiles, listPackages, listShots, listWaivers, loadFileFacts, newestBrief,
+  newestTally, readSetting, removeShot, renameShot, saveBrief, saveFileFacts, savePackage, saveTally, withdrawWaiver, writeSetting,
+  type Database, type StoredFile,
+} from '../src/index.ts';
+
+let database: Database;
+let projectId: number;
+let count = 0;
+
+const newShot = (name = `shot_${++count}`) => createShot(database, { projectId, name, note: 'wide', root: 'demo', folder: name }, 'ada');
+
+beforeAll(async () => {
+  database = await makeDatabase();
+  projectId = (await ensureProject(database, 'Saltglass', 'ada')).id;
+});
+afterAll(() => database.close());
+
+const brief = (range: string) => parseBrief({ shot: 's', range, passes: [{ name: 'beauty', pattern: 'b.####.exr' }] });
+const facts: FileFacts = { level: 'full', problem: null, header: null, trailingBytes: 0, notExamined: null };
+const tally: Tally = { ready: true, level: 'full', passes: [{ name: 'beauty', expected: 2, sound: 2, missing: '', broken: '', unexpected: '' }], findings: [] };
+const counted = (briefId: number, content = 'c'.repeat(64)) => ({ briefId, tally, files: 2, bytes: 5_000_000_000, opened: 2, content });
+
+describe('projects and shots', () => {
+  it('make a project once', async () => {
+    expect((await ensureProject(database, 'Another', 'ada')).name).toBe('Saltglass');
+    expect(await firstProject(database)).toEqual({ id: projectId, name: 'Saltglass' });
+  });
+
+  it('keep a name for one shot of a project, to the letter', async () => {
+    await newShot('orr_010');
+    await expect(newShot('orr_010')).rejects.toThrow(/orr_010 already/);
+    const other = await newShot('ORR_010');
+    await expect(renameShot(database, other, 'orr_010', '')).rejects.toThrow(/already/);
+    expect((await listShots(database, projectId)).map((shot) => shot.name)).toEqual(['ORR_010', 'orr_010']);
+  });
+
+  it('forget a removed shot with all that is known of it', async () => {
+    const id = await newShot();
+    const saved = await saveBrief(database, id, brief('1-2'), 'ada');
+    const tallyId = await saveTally(database, id, counted(saved.id), 'ada');
+    await savePackage(database, id, { tallyId, root: 'packages', folder: 'p', files: 2, bytes: 9, manifestSha256: 'a'.repeat(64) }, 'ada');
+    await removeShot(database, id);
+    expect(await newestBrief(database, id)).toBeNull();
+    expect(await listPackages(database, id)).toEqual([]);
+  });
+
+  it('remember settings', async () => {
+    expect(await readSetting(database, 'demo')).toBeNull();
+    await writeSetting(database, 'demo', 'made');
+    await writeSetting(database, 'demo', 'made again');
+    expect(await readSetting(database, 'demo')).toBe('made again');
+  });
+});
+
+describe('briefs', () => {
+  it('get a new version only when they change', async () => {
+    const id = await newShot();
+    expect((await saveBrief(database, id, brief('1-10'), 'ada')).version).toBe(1);
+    expect((await saveBrief(database, id, brief('1-10'), 'ada')).version).toBe(1);
+    expect((await saveBrief(database, id, brief('1-12'), 'bo')).version).toBe(2);
+    expect(await newestBrief(database, id)).toMatchObject({ version: 2, actor: 'bo', brief: { range: '1-12' } });
+  });
+
+  it('get two versions when two people save at once', async () => {
+    const id = await newShot();
+    const save = (range: string) => database.transaction((inside) => saveBrief(inside, id, brief(range), 'ada'));
+    const versions = await Promise.all(['1-3', '1-4', '1-5'].map(save));
+    expect(versions.map((saved) => saved.version).sort()).toEqual([1, 2, 3]);
+  });
+});
+
+describe('what is known of files', () => {
+  const file = (path: string, size = 7): StoredFile => ({ path, size, modified: 1_790_000_000_123, sha256: 'f'.repeat(64), facts });
+
+  it('comes back as it was, replaced by what is newer, and is forgotten', async () => {
+    const id = await newShot();
+    await saveFileFacts(database, id, [file('a/b.0001.exr'), file('a/B.0001.exr'), file('\u00e9.png')]);
+    await saveFileFacts(database, id, [file('a/b.0001.exr', 8_000_000_000)]);
+    const known = await loadFileFacts(database, id);
+    expect([...known.keys()].sort()).toEqual(['a/B.0001.exr', 'a/b.0001.exr', '\u00e9.png']);
+    expect(known.get('a/b.0001.exr')).toEqual(file('a/b.0001.exr', 8_000_000_000));
+    await forgetFiles(database, id, ['a/b.0001.exr', 'nothing']);
+    expect(await findFileFacts(database, id, 'a/b.0001.exr')).toBeNull();
+    expect(await findFileFacts(database, id, 'a/B.0001.exr')).toEqual(file('a/B.0001.exr'));
+  });
+
+  it('leaves out paths that are too long, and takes thousands at once', async () => {
+    const id = await newShot();
+    await saveFileFacts(database, id, [file('x'.repeat(3000)), ...Array.from({ length: 2500 }, (_, i) => file(`f.${i}.png`))]);
+    const known = await loadFileFacts(database, id);
+    expect(known.size).toBe(2500);
+    await forgetFiles(database, id, [...known.keys()]);
+    expect((await loadFileFacts(database, id)).size).toBe(0);
+  });
+});
+
+describe('counts, waivers and packages', () => {
+  it('give the newest count and keep a bounded number, and those that packages came from', async () => {
+    const id = await newShot();
+    const { id: briefId } = await saveBrief(database, id, brief('1-2'), 'ada');
+    const first = await saveTally(database, id, counted(briefId), 'ada');
+    await savePackage(database, id, { tallyId: first, root: 'packages', folder: 'p1', files: 2, bytes: 9, manifestSha256: 'a'.repeat(64) }, 'ada');
+    for (let i = 0; i < 25; i++) await saveTally(database, id, counted(briefId, String(i).padStart(64, '0')), 'ada');
+    expect(await newestTally(database, id)).toMatchObject({ content: '24'.padStart(64, '0'), bytes: 5_000_000_000, tally });
+    const [{ number }] = await database.rows('SELECT COUNT(*) AS number FROM tallies WHERE shot_id = ?', [id]);
+    expect(number).toBe(21);
+    expect(await listPackages(database, id)).toMatchObject([{ tallyId: first, folder: 'p1', actor: 'ada' }]);
+  });
+
+  it('keep a withdrawn waiver in the record and out of the list', async () => {
+    const id = await newShot();
+    const subject = { kind: 'finding', code: 'truncated', pass: 'beauty', detail: '', frames: '3', files: [] } as const;
+    await addWaiver(database, id, { subject: { ...subject, files: [] }, person: 'Ada', reason: 'hidden behind the lamp' }, 'ada');
+    const [waiver] = await listWaivers(database, id);
+    expect(waiver).toMatchObject({ subject, person: 'Ada', reason: 'hidden behind the lamp' });
+    await withdrawWaiver(database, id + 1, waiver.id, 'bo');
+    expect(await listWaivers(database, id)).toHaveLength(1);
+    await withdrawWaiver(database, id, waiver.id, 'bo');
+    expect(await listWaivers(database, id)).toEqual([]);
+    const [row] = await database.rows('SELECT withdrawn_by FROM waivers WHERE id = ?', [waiver.id]);
+    expect(row.withdrawn_by).toBe('bo');
+  });
+
+  it('write nothing of a transaction that throws', async () => {
+    const before = (await listShots(database, projectId)).length;
+    const work = database.transaction(async (inside) => {
+      await createShot(inside, { projectId, name: 'half', note: '', root: 'demo', folder: '' }, 'ada');
+      throw new Error('stop');
+    });
+    await expect(work).rejects.toThrow('stop');
+    expect(await listShots(database, projectId)).toHaveLength(before);
+  });
+});
