@@ -12,17 +12,17 @@ export interface Deviation {
 
 /** The frames that the farm does not render, as a node that stopped would leave them. */
 export function isSkipped(shot: DemoShot, frame: number): boolean {
-  return shot.name === 'orr_030' && frame >= 1017 && frame <= 1020;
+  return shot.name === 'orr_030' && frame >= 1013 && frame <= 1016;
 }
 
 /** The wrong settings of the demo, by shot, pass and frame. */
 export function deviationOf(shot: DemoShot, pass: string, frame: number): Deviation {
   const at = `${shot.name} ${pass} ${frame}`;
-  if (/^orr_030 beauty 10(38|39|40)$/.test(at)) return { shrink: 2 };
-  if (/^orr_030 depth 10(22|23)$/.test(at)) return { file: { compression: 'rle' } };
-  if (at === 'orr_020 beauty 1025') return { file: { channels: ['R', 'G', 'B'] } };
-  if (at === 'orr_040 beauty 1010') return { file: { type: 'float' } };
-  if (at === 'orr_040 depth 1015') return { file: { channels: ['depth.V'] } };
+  if (/^orr_030 beauty 10(29|30|31)$/.test(at)) return { shrink: 2 };
+  if (/^orr_030 depth 10(17|18)$/.test(at)) return { file: { compression: 'rle' } };
+  if (at === 'orr_020 beauty 1018') return { file: { channels: ['R', 'G', 'B'] } };
+  if (at === 'orr_040 beauty 1008') return { file: { type: 'float' } };
+  if (at === 'orr_040 depth 1012') return { file: { channels: ['depth.V'] } };
   return {};
 }
 
@@ -35,27 +35,27 @@ export function plantFaults(folder: string): void {
     copyFileSync(at(from), at(to));
   };
   const png = (pass: string, frame: number) => `orr_020/${pass}/orr_020_v002_${pass}.${frame}.png`;
-  move(png('beauty', 1009), 'orr_020/beauty/orr_020_v001_beauty.1009.png');
-  move(png('depth', 1014), 'orr_020/depth/orr_020_v002_depth.01014.png');
-  move(png('normal', 1020), 'orr_020/normal/orr_020_v002_Normal_1020.png');
-  appendFileSync(at(png('beauty', 1028)), Buffer.alloc(512, 0x2e));
-  copy(png('beauty', 1030), 'orr_020/beauty/orr_020_v002_beauty_1030.png');
+  move(png('beauty', 1007), 'orr_020/beauty/orr_020_v001_beauty.1007.png');
+  move(png('depth', 1011), 'orr_020/depth/orr_020_v002_depth.01011.png');
+  move(png('normal', 1015), 'orr_020/normal/orr_020_v002_Normal_1015.png');
+  appendFileSync(at(png('beauty', 1020)), Buffer.alloc(512, 0x2e));
+  copy(png('beauty', 1022), 'orr_020/beauty/orr_020_v002_beauty_1022.png');
   writeFileSync(at('orr_020/lamp notes \u2013 dusk.txt'), 'Keep the amber warm.\n');
 
   const turn = (pass: string, frame: number) => `orr_030/${pass}/orr_030_${pass}.${frame}.exr`;
-  cutShort(at(turn('beauty', 1029)), 0.6);
-  flipByte(at(turn('beauty', 1034)), 0.5);
-  truncateSync(at(turn('depth', 1012)), 0);
-  zeroOut(at(turn('normal', 1027)));
-  writeFileSync(at(turn('beauty', 1044)), readFileSync(at(png('beauty', 1001))));
-  copy(turn('beauty', 1048), turn('beauty', 1049));
-  writeFileSync(at('orr_030/render.log'), 'bowline stopped after 1016; reef began at 1021.\n');
+  cutShort(at(turn('beauty', 1022)), 0.6);
+  flipByte(at(turn('beauty', 1026)), 0.5);
+  truncateSync(at(turn('depth', 1008)), 0);
+  zeroOut(at(turn('normal', 1020)));
+  writeFileSync(at(turn('beauty', 1034)), readFileSync(at(png('beauty', 1001))));
+  copy(turn('beauty', 1036), turn('beauty', 1037));
+  writeFileSync(at('orr_030/render.log'), 'bowline stopped after 1012; reef began at 1017.\n');
 
   const arm = (frame: number) => `orr_040/beauty/orr_040_beauty.${frame}.exr`;
   for (const frame of [1, 2, 3]) copy(arm(1000 + frame), `orr_040/look_test/orr_040_look.000${frame}.exr`);
-  move(arm(1022), `${arm(1022)}.tmp`);
-  cutShort(at(`${arm(1022)}.tmp`), 0.3);
-  rmSync(at('orr_040/depth/orr_040_depth.1022.exr'));
+  move(arm(1018), `${arm(1018)}.tmp`);
+  cutShort(at(`${arm(1018)}.tmp`), 0.3);
+  rmSync(at('orr_040/depth/orr_040_depth.1018.exr'));
 }
 
 function cutShort(file: string, share: number): void {

@@ -27,20 +27,20 @@ const ALL_PASSES: readonly PassName[] = ['beauty', 'depth', 'normal'];
 /** The shots of *Saltglass* that the demo renders. */
 export const demoShots: readonly DemoShot[] = [
   {
-    name: 'orr_010', note: 'the lamp room, wide', first: 1001, last: 1036, renderedTo: 1036, passes: ALL_PASSES, format: 'exr', version: '',
-    view: { ...VIEW, orreryTurns: 0.25, cameraTurns: 0.04 }, seed: 10, machines: [[1001, 'bowline'], [1019, 'reef']],
+    name: 'orr_010', note: 'the lamp room, wide', first: 1001, last: 1024, renderedTo: 1024, passes: ALL_PASSES, format: 'exr', version: '',
+    view: { ...VIEW, orreryTurns: 0.25, cameraTurns: 0.04 }, seed: 10, machines: [[1001, 'bowline'], [1013, 'reef']],
   },
   {
-    name: 'orr_020', note: 'amber sphere, close', first: 1001, last: 1032, renderedTo: 1032, passes: ALL_PASSES, format: 'png', version: '_v002',
+    name: 'orr_020', note: 'amber sphere, close', first: 1001, last: 1024, renderedTo: 1024, passes: ALL_PASSES, format: 'png', version: '_v002',
     view: { ...VIEW, distance: 3.6, height: 1.5, turn: 2.15, targetHeight: 0.75, spread: 0.8, wall: false, orreryTurns: 0.12 }, seed: 20,
-    machines: [[1001, 'sheetbend'], [1017, 'clove']],
+    machines: [[1001, 'sheetbend'], [1013, 'clove']],
   },
   {
-    name: 'orr_030', note: 'full turn, loop', first: 1001, last: 1048, renderedTo: 1048, passes: ALL_PASSES, format: 'exr', version: '',
-    view: { ...VIEW, height: 3.1, distance: 4.6 }, seed: 30, machines: [[1001, 'bowline'], [1021, 'reef'], [1036, 'sheetbend']],
+    name: 'orr_030', note: 'full turn, loop', first: 1001, last: 1036, renderedTo: 1036, passes: ALL_PASSES, format: 'exr', version: '',
+    view: { ...VIEW, height: 3.1, distance: 4.6 }, seed: 30, machines: [[1001, 'bowline'], [1017, 'reef'], [1027, 'sheetbend']],
   },
   {
-    name: 'orr_040', note: 'brass arm passes', first: 1001, last: 1040, renderedTo: 1022, passes: ['beauty', 'depth'], format: 'exr', version: '',
+    name: 'orr_040', note: 'brass arm passes', first: 1001, last: 1032, renderedTo: 1018, passes: ['beauty', 'depth'], format: 'exr', version: '',
     view: { ...VIEW, distance: 4.2, height: 1.15, turn: 4.1, targetHeight: 0.7, orreryTurns: 0.3 }, seed: 40, machines: [[1001, 'clove']],
   },
 ];
