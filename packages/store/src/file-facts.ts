@@ -20,6 +20,12 @@ export async function loadFileFacts(on: Queryable, shotId: number): Promise<Map<
   return new Map(rows.map((row) => toStored(row)).map((file) => [file.path, file]));
 }
 
+/** The known files of a shot, without what was found in them. */
+export async function listKnownFiles(on: Queryable, shotId: number): Promise<Omit<StoredFile, 'facts'>[]> {
+  const rows = await on.rows('SELECT path, size, modified, sha256 FROM file_facts WHERE shot_id = ?', [shotId]);
+  return rows.map((row) => ({ path: (row.path as Buffer).toString(), size: row.size, modified: row.modified, sha256: row.sha256 }));
+}
+
 /** What is known of one file, or null. */
 export async function findFileFacts(on: Queryable, shotId: number, path: string): Promise<StoredFile | null> {
   const [row] = await on.rows('SELECT path, size, modified, sha256, facts FROM file_facts WHERE shot_id = ? AND path = ?', [shotId, Buffer.from(path)]);

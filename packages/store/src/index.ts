@@ -1,7 +1,7 @@
 export { newestBrief, saveBrief, type SavedBrief } from './briefs.ts';
 export { openDatabase, StoreError, type Database, type Queryable } from './database.ts';
 export { countEngines, noteAbsence, notePresence } from './engines.ts';
-export { findFileFacts, forgetFiles, loadFileFacts, saveFileFacts, type StoredFile } from './file-facts.ts';
+export { findFileFacts, forgetFiles, listKnownFiles, loadFileFacts, saveFileFacts, type StoredFile } from './file-facts.ts';
 export {
   cancelJob, findJob, finishJob, jobErrorSchema, leaseJob, LEASE_SECONDS, listNewestJobs, releaseJob, renewLease, requestJob, writeProgress,
   type Job, type JobError, type JobProgress, type JobRequest, type JobState, type LeaseState,

@@ -1,0 +1,24 @@
+<script lang="ts">
+  import Check from '@lucide/svelte/icons/check';
+  import Copy from '@lucide/svelte/icons/copy';
+
+  let { text, label, small = false }: { text: string; label: string; small?: boolean } = $props();
+
+  let outcome: 'none' | 'copied' | 'failed' = $state('none');
+
+  async function copy(event: MouseEvent) {
+    event.stopPropagation();
+    try {
+      await navigator.clipboard.writeText(text);
+      outcome = 'copied';
+    } catch {
+      outcome = 'failed';
+    }
+    setTimeout(() => (outcome = 'none'), 1600);
+  }
+</script>
+
+<button type="button" class={['button', small && 'button-small']} onclick={copy} title={text.length < 200 ? text : undefined}>
+  {#if outcome === 'copied'}<Check size={14} aria-hidden="true" />Copied{:else if outcome === 'failed'}Not allowed to copy{:else}<Copy size={14} aria-hidden="true" />{label}{/if}
+</button>
+<span class="sr-only" role="status">{outcome === 'copied' ? `${label}: copied` : ''}</span>

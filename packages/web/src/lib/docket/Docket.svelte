@@ -1,0 +1,66 @@
+<!-- The list of what is wrong or odd with the shot, grouped by what to do next. -->
+<script lang="ts">
+  import { acceptFinding, findingCodes, parseFrameRange } from '@mint-tally/core';
+  import type { ShotState } from '$lib/server/shot-state';
+  import { useShotView } from '$lib/shot/shot-view.svelte';
+  import { countOf } from '$lib/text/format';
+  import AcceptDialog from './AcceptDialog.svelte';
+  import FindingRow from './FindingRow.svelte';
+  import { findingKey, groupFindings } from './groups';
+
+  let { state: shot }: { state: ShotState } = $props();
+
+  const view = useShotView();
+  let chosen: string | null = $state(null);
+  let accepting = $state(false);
+
+  const groups = $derived(groupFindings(shot.findings));
+  const blockers = $derived(shot.findings.filter((finding) => finding.severity === 'blocker' && !finding.waiver).length);
+  const toAccept = $derived(shot.findings.find((finding) => findingKey(finding) === chosen) ?? null);
+  const summary = $derived(
+    shot.findings.length === 0 ? '' : `${countOf(shot.findings.length, 'finding')}, ${blockers === 0 ? 'none stops' : blockers === 1 ? '1 stops' : `${blockers} stop`} the handoff`,
+  );
+
+  function choose(finding: ShotState['findings'][number]) {
+    const key = findingKey(finding);
+    chosen = chosen === key ? null : key;
+    if (chosen === null || finding.frames === '') return;
+    const frames = parseFrameRange(finding.frames);
+    if (finding.pass) view.choosePass(finding.pass);
+    view.goTo(frames.first!);
+    view.select(frames.first!, frames.last!);
+  }
+</script>
+
+<aside class="flex min-h-0 w-[334px] shrink-0 flex-col border-l border-line bg-raised" aria-label="Docket">
+  <header class="flex items-baseline justify-between gap-2 border-b border-line px-4 py-3">
+    <h2 class="font-bold">Docket</h2>
+    <span class="text-[13px] text-soft">{summary}</span>
+  </header>
+  <div class="min-h-0 flex-1 overflow-y-auto">
+    {#if shot.count === null}
+      <p class="p-4 text-soft">Nothing has been counted yet. The first count fills this list.</p>
+    {:else if shot.count.stale}
+      <p class="p-4 text-soft">The brief changed after the last count. Count again to see what stands against it.</p>
+    {:else if shot.findings.length === 0}
+      <p class="p-4 text-soft">Nothing is wrong: every ordered frame is there once, whole, rightly named and of the right kind.</p>
+    {/if}
+    {#each groups as group (group.title)}
+      <section aria-label={group.title}>
+        <h3 class="flex justify-between border-b border-line bg-ground px-4 py-1.5 text-[13px] text-soft"><span>{group.title}</span><span class="figure">{group.findings.length}</span></h3>
+        <ul>
+          {#each group.findings as finding (findingKey(finding))}
+            <FindingRow {finding} frames={view.model.frames} chosen={chosen === findingKey(finding)} onchoose={() => choose(finding)} onaccept={() => (accepting = true)} />
+          {/each}
+        </ul>
+      </section>
+    {/each}
+  </div>
+</aside>
+
+{#if toAccept}
+  <AcceptDialog
+    bind:open={accepting} subjects={[acceptFinding(toAccept)]} title="Accept: {findingCodes[toAccept.code].title}"
+    what="{toAccept.pass ? `${toAccept.pass} ` : ''}{toAccept.frames}. {toAccept.message} It stands again when more frames join it."
+  />
+{/if}

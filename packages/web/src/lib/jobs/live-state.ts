@@ -1,0 +1,23 @@
+import { z } from 'zod';
+
+const jobSchema = z.object({
+  id: z.number(),
+  shotId: z.number(),
+  kind: z.enum(['count', 'package']),
+  state: z.enum(['queued', 'running', 'done', 'failed', 'cancelled']),
+  cancelRequested: z.boolean(),
+  error: z.object({ code: z.string(), message: z.string(), remedy: z.string() }).nullable(),
+  progress: z
+    .object({ phase: z.string(), done: z.number(), total: z.number(), bytesDone: z.number(), bytesTotal: z.number(), phaseSeconds: z.number() })
+    .nullable(),
+});
+export type LiveJob = z.output<typeof jobSchema>;
+
+/** What the server tells the pages while they are open: the newest job of each kind and shot. */
+export const liveStateSchema = z.object({ engines: z.number(), jobs: z.array(jobSchema) });
+export type LiveState = z.output<typeof liveStateSchema>;
+
+/** Whether a job waits or runs. */
+export function isActive(job: LiveJob): boolean {
+  return job.state === 'queued' || job.state === 'running';
+}

@@ -1,0 +1,51 @@
+import { invalidateAll } from '$app/navigation';
+import { getContext, setContext } from 'svelte';
+import { isActive, liveStateSchema, type LiveJob, type LiveState } from './live-state';
+
+const KEY = Symbol('live');
+
+/** What runs on the server, kept up to date by its events. */
+export class Live {
+  state: LiveState = $state({ engines: 0, jobs: [] });
+  /** False while the server cannot be heard. */
+  connected = $state(true);
+
+  constructor(first: LiveState) {
+    this.state = first;
+  }
+
+  /** Listens until the returned function is called. When a job ends, the pages read anew. */
+  listen(): () => void {
+    const source = new EventSource('/events');
+    source.onopen = () => (this.connected = true);
+    source.onerror = () => (this.connected = false);
+    source.onmessage = (event) => {
+      const parsed = liveStateSchema.safeParse(JSON.parse(event.data as string));
+      if (!parsed.success) return;
+      const before = new Map(this.state.jobs.map((job) => [job.id, job.state]));
+      this.state = parsed.data;
+      // A quick job may have come and gone between two looks: it is new, and has ended.
+      if (parsed.data.jobs.some((job) => !isActive(job) && before.get(job.id) !== job.state)) void invalidateAll();
+    };
+    return () => source.close();
+  }
+
+  /** The newest job of a kind for a shot. */
+  job(shotId: number, kind: LiveJob['kind']): LiveJob | null {
+    return this.state.jobs.find((job) => job.shotId === shotId && job.kind === kind) ?? null;
+  }
+
+  /** The job of a kind that waits or runs for a shot. */
+  active(shotId: number, kind: LiveJob['kind']): LiveJob | null {
+    const job = this.job(shotId, kind);
+    return job && isActive(job) ? job : null;
+  }
+}
+
+export function provideLive(first: LiveState): Live {
+  return setContext(KEY, new Live(first));
+}
+
+export function useLive(): Live {
+  return getContext<Live>(KEY);
+}

@@ -1,0 +1,111 @@
+import { existsSync } from 'node:fs';
+import { readFile } from 'node:fs/promises';
+import path from 'node:path';
+import { assignFiles, framePath, MintError, workOutOrder, type FrameHeader, type Order } from '@mint-tally/core';
+import { findRoot, layerOfPass, proxyPath, resolveInside, type Layer } from '@mint-tally/engine';
+import { findFileFacts, findShot, listKnownFiles, newestBrief, newestTally, type SavedBrief, type StoredFile } from '@mint-tally/store';
+import type { FrameInfo } from '$lib/frame/frame-info';
+import { services } from './services';
+
+/** Which files stand for each frame: pass index and frame to paths. */
+interface FrameIndex {
+  readonly order: Order;
+  pathsOf(pass: number, frame: number): readonly string[];
+}
+
+/** Worked out once a count, for the shots that were looked at last. */
+const indexes = new Map<string, FrameIndex>();
+const KEPT_INDEXES = 8;
+
+async function findIndex(shotId: number, saved: SavedBrief): Promise<FrameIndex> {
+  const { database } = services();
+  const counted = await newestTally(database, shotId);
+  const key = `${shotId}/${saved.id}/${counted?.id ?? 0}`;
+  const kept = indexes.get(key);
+  if (kept) return kept;
+  const order = workOutOrder(saved.brief);
+  const listing = (await listKnownFiles(database, shotId)).map(({ path: name, size, modified }) => ({ path: name, size, modified, kind: 'file' as const }));
+  const { claims } = assignFiles(order, listing, Date.now());
+  const index: FrameIndex = {
+    order,
+    pathsOf: (pass, frame) => (claims[order.passes[pass].owner].get(frame) ?? []).map((claim) => claim.file.path),
+  };
+  // Before the first count is done the files are still coming in.
+  if (counted) indexes.set(key, index);
+  for (const old of indexes.keys()) if (indexes.size > KEPT_INDEXES) indexes.delete(old);
+  return index;
+}
+
+async function needBrief(shotId: number): Promise<SavedBrief> {
+  const saved = await newestBrief(services().database, shotId);
+  if (!saved) throw new MintError('not-found', 'There is no such shot.');
+  return saved;
+}
+
+function passIndex(order: Order, name: string): number {
+  const index = order.passes.findIndex((candidate) => candidate.pass.name === name);
+  if (index < 0) throw new MintError('not-found', `There is no pass called ${name}.`);
+  return index;
+}
+
+/** What is known of a frame. @throws MintError */
+export async function readFrameInfo(shotId: number, pass: string, frame: number): Promise<FrameInfo> {
+  const index = await findIndex(shotId, await needBrief(shotId));
+  const number = passIndex(index.order, pass);
+  const files: FrameInfo['files'] = [];
+  for (const name of index.pathsOf(number, frame)) {
+    const stored = await findFileFacts(services().database, shotId, name);
+    if (stored) files.push(describe(shotId, pass, stored));
+  }
+  return { ordered: framePath(index.order.passes[number].pattern, frame), files };
+}
+
+function describe(shotId: number, pass: string, stored: StoredFile): FrameInfo['files'][number] {
+  const { facts, sha256 } = stored;
+  const hasPicture = sha256 !== null && facts.problem === null && facts.notExamined === null && facts.header !== null;
+  return {
+    path: stored.path,
+    size: stored.size,
+    modified: stored.modified,
+    problem: facts.problem?.message ?? null,
+    notExamined: facts.notExamined,
+    facts: facts.header ? headerFacts(facts.header) : [],
+    still: hasPicture ? `/shots/${shotId}/still?${new URLSearchParams({ pass, path: stored.path, v: sha256 }).toString()}` : null,
+  };
+}
+
+function headerFacts(header: FrameHeader): [string, string][] {
+  const depths = [...new Set(header.channels.map((channel) => channel.depth))].map((depth) => (/^\d/.test(depth) ? `${depth} bit` : depth));
+  const facts: [string, string][] = [
+    ['Size', `${header.width} x ${header.height}`],
+    ['Depth', depths.join(', ')],
+    ['Channels', header.channels.map((channel) => channel.name).join(' ')],
+    ['Compression', header.compression],
+  ];
+  const { metadata } = header;
+  if (metadata.hostComputer !== undefined) facts.push(['Machine', String(metadata.hostComputer)]);
+  if (metadata.samples !== undefined) facts.push(['Samples', String(metadata.samples)]);
+  return facts;
+}
+
+/**
+ * The picture of a file for the screen, as WebP. Made now if nobody has kept it.
+ *
+ * @param sha256 the content that the page expects
+ * @throws MintError when there is no such picture
+ */
+export async function readStill(shotId: number, pass: string, name: string, sha256: string): Promise<Uint8Array<ArrayBuffer>> {
+  const { database, config, pool } = services();
+  const [saved, stored, shot] = await Promise.all([needBrief(shotId), findFileFacts(database, shotId, name), findShot(database, shotId)]);
+  if (!stored || !shot || stored.sha256 !== sha256) throw new MintError('not-found', `${name} has changed since.`, { subject: name });
+  const order = workOutOrder(saved.brief);
+  const layer: Layer = layerOfPass(order, passIndex(order, pass));
+  const proxies = path.join(config.dataFolder, 'proxies');
+  const file = proxyPath(proxies, sha256, layer);
+  if (!existsSync(file)) {
+    const folder = resolveInside(findRoot(config.roots, shot.root), shot.folder);
+    await pool.inspectAll([{ folder, path: name, level: 'full', proxies: { folder: proxies, layers: [layer] } }], () => undefined);
+  }
+  if (!existsSync(file)) throw new MintError('not-found', `${name} has no picture, or has changed since it was counted.`, { subject: name, remedy: 'Count again.' });
+  return new Uint8Array(await readFile(file));
+}

@@ -1,0 +1,50 @@
+import { countEngines, listNewestJobs } from '@mint-tally/store';
+import type { LiveState } from '$lib/jobs/live-state';
+import { services } from './services';
+
+const LOOK_EVERY = 250;
+
+/** What is running now, for a page as it is first sent. */
+export async function readLive(): Promise<LiveState> {
+  const { database } = services();
+  const [jobs, engines] = await Promise.all([listNewestJobs(database), countEngines(database)]);
+  return {
+    engines,
+    jobs: jobs.map(({ id, shotId, request, state, cancelRequested, error, progress }) => ({ id, shotId, kind: request.kind, state, cancelRequested, error, progress })),
+  };
+}
+
+type Listener = (text: string) => void;
+
+/** One look at the database serves all pages that listen; nobody looks while nobody listens. */
+const listeners = new Set<Listener>();
+let looking = false;
+let latest = '';
+
+/** Calls the listener with every change as JSON, at once with the present state. Gives what ends it. */
+export function listen(listener: Listener): () => void {
+  listeners.add(listener);
+  if (latest !== '') listener(latest);
+  if (!looking) void look();
+  return () => listeners.delete(listener);
+}
+
+async function look(): Promise<void> {
+  looking = true;
+  while (listeners.size > 0) {
+    try {
+      const text = JSON.stringify(await readLive());
+      if (text !== latest) {
+        latest = text;
+        for (const listener of listeners) listener(text);
+      }
+    } catch (thrown) {
+      // The pages keep what they have; the next look may find the database back.
+      console.error(`The database cannot be read: ${thrown instanceof Error ? thrown.message : String(thrown)}`);
+      await new Promise((resolve) => setTimeout(resolve, 2000));
+    }
+    await new Promise((resolve) => setTimeout(resolve, LOOK_EVERY));
+  }
+  latest = '';
+  looking = false;
+}

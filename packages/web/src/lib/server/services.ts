@@ -1,0 +1,36 @@
+import os from 'node:os';
+import { loadConfig, InspectionPool, type Config } from '@mint-tally/engine';
+import { ensureProject, openDatabase, StoreError, type Database, type Project } from '@mint-tally/store';
+
+/** What the server routes work with; opened at the first request, closed when the server stops. */
+interface Services {
+  readonly config: Config;
+  readonly database: Database;
+  /** One thread for pictures that nobody has made yet. */
+  readonly pool: InspectionPool;
+}
+
+let opened: Services | null = null;
+
+/** @throws ConfigError, StoreError */
+export function services(): Services {
+  if (opened) return opened;
+  const config = loadConfig();
+  if (!config.databaseUrl) throw new StoreError('There is no database.', { remedy: 'Start the application with ./mint start.' });
+  opened = { config, database: openDatabase(config.databaseUrl), pool: new InspectionPool(1) };
+  return opened;
+}
+
+export async function closeServices(): Promise<void> {
+  const closing = opened;
+  opened = null;
+  await closing?.pool.close();
+  await closing?.database.close();
+}
+
+/** Who acts. There is one local person; the tables are ready for more. */
+export const actor = os.userInfo().username;
+
+export function currentProject(): Promise<Project> {
+  return ensureProject(services().database, 'Project', actor);
+}

@@ -1,0 +1,37 @@
+import { waiverSubjectSchema } from '@mint-tally/core';
+import { addWaiver, withdrawWaiver } from '@mint-tally/store';
+import { fail } from '@sveltejs/kit';
+import { z } from 'zod';
+import { actor, services } from './services';
+
+const acceptSchema = z.object({
+  subjects: z.string().transform((text, context) => {
+    try {
+      return z.array(waiverSubjectSchema).min(1).max(20).parse(JSON.parse(text));
+    } catch {
+      context.addIssue({ code: 'custom', message: 'It is not clear what is accepted. Reload the page.' });
+      return z.NEVER;
+    }
+  }),
+  person: z.string().trim().min(1, 'A name is needed: somebody answers for it.').max(200),
+  reason: z.string().trim().min(3, 'A reason is needed: the other side will read it.').max(2000),
+});
+
+/** Notes that a named person accepts findings or gates. */
+export async function acceptAction(shotId: number, form: FormData) {
+  const parsed = acceptSchema.safeParse(Object.fromEntries(form));
+  if (!parsed.success) return fail(400, { fields: Object.fromEntries(parsed.error.issues.map((issue) => [String(issue.path[0]), issue.message])) });
+  const { subjects, person, reason } = parsed.data;
+  await services().database.transaction(async (inside) => {
+    for (const subject of subjects) await addWaiver(inside, shotId, { subject, person, reason }, actor);
+  });
+  return { accepted: true };
+}
+
+/** Takes a waiver back. */
+export async function withdrawAction(shotId: number, form: FormData) {
+  const id = z.coerce.number().int().positive().safeParse(form.get('waiver'));
+  if (!id.success) return fail(400, { fields: { waiver: 'There is no such waiver.' } });
+  await withdrawWaiver(services().database, shotId, id.data, actor);
+  return { withdrawn: true };
+}

@@ -1,0 +1,62 @@
+import {
+  acceptedGates, coversFinding, isReadyForHandoff, makeLanes, workOutGates, workOutOrder,
+  type Brief, type Finding, type Gate, type Lane, type PassTally,
+} from '@mint-tally/core';
+import { findShot, listPackages, listWaivers, newestBrief, newestTally, type Database, type SavedPackage, type Shot, type Waiver } from '@mint-tally/store';
+import { error } from '@sveltejs/kit';
+
+/** A finding as the screens show it: with its waiver, where somebody accepted it. */
+export interface ShownFinding extends Finding {
+  readonly waiver: { readonly id: number; readonly person: string; readonly reason: string } | null;
+}
+
+/** Everything that the screens of a shot show. */
+export interface ShotState {
+  readonly shot: Shot;
+  readonly brief: Brief;
+  readonly briefVersion: number;
+  readonly lanes: readonly Lane[];
+  readonly passes: readonly PassTally[];
+  /** Blockers first; empty before the first count. */
+  readonly findings: readonly ShownFinding[];
+  readonly gates: readonly Gate[];
+  readonly ready: boolean;
+  /** The newest count, or null before the first. */
+  readonly count: { readonly at: string; readonly files: number; readonly opened: number; readonly bytes: number; readonly content: string; readonly stale: boolean } | null;
+  readonly waivers: readonly Waiver[];
+  readonly packages: readonly SavedPackage[];
+  /** Whether the newest package holds what was counted last. */
+  readonly handedOver: boolean;
+}
+
+/** Reads a shot with its newest brief and count, and works out ribbon, findings and gates. */
+export async function loadShotState(database: Database, shotId: number): Promise<ShotState> {
+  const [shot, saved, counted, waivers, packages] = await Promise.all([
+    findShot(database, shotId), newestBrief(database, shotId), newestTally(database, shotId), listWaivers(database, shotId), listPackages(database, shotId),
+  ]);
+  if (!shot || !saved) error(404, { message: 'There is no such shot.', remedy: 'Choose one from the list of shots.' });
+  const order = workOutOrder(saved.brief);
+  // A count against an older brief says nothing about what is ordered now.
+  const stale = counted !== null && counted.briefId !== saved.id;
+  const findings = counted && !stale ? counted.tally.findings : null;
+  const waiverOf = (finding: Finding) => waivers.find((waiver) => coversFinding(waiver.subject, finding)) ?? null;
+  const isWaived = (finding: Finding) => waiverOf(finding) !== null;
+  const gates = workOutGates(findings, isWaived, acceptedGates(waivers.map((waiver) => waiver.subject), counted?.content ?? ''));
+  return {
+    shot,
+    brief: saved.brief,
+    briefVersion: saved.version,
+    lanes: makeLanes(order, findings, isWaived),
+    passes: findings ? counted!.tally.passes : order.passes.map(({ pass, frames }) => ({ name: pass.name, expected: frames.size, sound: 0, missing: '', broken: '', unexpected: '' })),
+    findings: (findings ?? []).map((finding) => {
+      const waiver = waiverOf(finding);
+      return { ...finding, waiver: waiver && { id: waiver.id, person: waiver.person, reason: waiver.reason } };
+    }),
+    gates,
+    ready: isReadyForHandoff(gates),
+    count: counted && { at: counted.countedAt.toISOString(), files: counted.files, opened: counted.opened, bytes: counted.bytes, content: counted.content, stale },
+    waivers,
+    packages,
+    handedOver: packages.length > 0 && counted !== null && !stale && packages[0].tallyId === counted.id,
+  };
+}

@@ -1,0 +1,76 @@
+<!-- The sums of the shot, and how old they are. -->
+<script lang="ts">
+  import { enhance } from '$app/forms';
+  import { FrameSet, formatFrameRange, frameStates, parseFrameRange, type FrameState } from '@mint-tally/core';
+  import CopyButton from '$lib/controls/CopyButton.svelte';
+  import JobBar from '$lib/jobs/JobBar.svelte';
+  import { useLive } from '$lib/jobs/live.svelte';
+  import type { ShotState } from '$lib/server/shot-state';
+  import StateMark from '$lib/states/StateMark.svelte';
+  import { countOf, formatAgo, formatBytes, formatCount } from '$lib/text/format';
+
+  let { state: shot }: { state: ShotState } = $props();
+
+  const live = useLive();
+  const job = $derived(live.active(shot.shot.id, 'count'));
+  const counted = $derived(shot.count !== null && !shot.count.stale);
+  const sound = $derived(shot.passes.reduce((sum, pass) => sum + pass.sound, 0));
+  const expected = $derived(shot.passes.reduce((sum, pass) => sum + pass.expected, 0));
+  const states = $derived(shot.lanes.map((lane) => lane.states).join(''));
+  const figures: { state: FrameState; title: string; tone: string }[] = [
+    { state: 'missing', title: 'missing', tone: 'text-ink' },
+    { state: 'broken', title: 'broken', tone: 'text-ink' },
+    { state: 'odd', title: 'odd', tone: 'text-ink' },
+    { state: 'waived', title: 'waived', tone: 'text-ink' },
+  ];
+  const numberOf = (state: FrameState) => states.split(frameStates[state]).length - 1;
+
+  /** The frames in a state as text: one range when all passes share it, else a line a pass. */
+  function rangesOf(state: FrameState): string {
+    const lines = shot.lanes.flatMap((lane) => {
+      const frames = parseFrameRange(lane.frames).frames.filter((_, i) => lane.states[i] === frameStates[state]);
+      return frames.length > 0 ? [{ pass: lane.pass, range: formatFrameRange(FrameSet.of(frames)) }] : [];
+    });
+    if (lines.length > 0 && lines.length === shot.lanes.length && new Set(lines.map((line) => line.range)).size === 1) return lines[0].range;
+    return lines.map((line) => `${line.pass} ${line.range}`).join('\n');
+  }
+
+  let now = $state(Date.now());
+  $effect(() => {
+    const timer = setInterval(() => (now = Date.now()), 1000);
+    return () => clearInterval(timer);
+  });
+</script>
+
+<div class="flex h-[66px] shrink-0 items-center gap-6 border-b border-line px-4.5">
+  <div class="whitespace-nowrap">
+    <span class={['figure text-[38px] leading-none', !counted && 'text-soft']} data-testid="sound">{counted ? formatCount(sound) : '–'}</span>
+    <span class="figure ml-3 text-[16px] text-soft">of {formatCount(expected)} sound</span>
+  </div>
+  {#if counted}
+    {#each figures as { state, title, tone } (state)}
+      {@const number = numberOf(state)}
+      {#if number > 0 || state !== 'waived'}
+        <div data-testid={state}>
+          <div class="flex items-center gap-2"><StateMark {state} size={13} /><span class={['figure text-[20px] leading-tight', number > 0 ? tone : 'text-soft']}>{formatCount(number)}</span></div>
+          <div class="text-[13px] text-soft">{title}</div>
+        </div>
+        {#if number > 0 && (state === 'missing' || state === 'broken')}<span class="-ml-4"><CopyButton small text={rangesOf(state)} label="Copy" /><span class="sr-only">{title} frames as ranges</span></span>{/if}
+      {/if}
+    {/each}
+  {/if}
+  <span class="flex-1"></span>
+  {#if job}
+    <div class="w-[330px]"><JobBar {job} wide /></div>
+  {:else}
+    <div class="flex items-center gap-3">
+      <span class="text-right text-[13px] leading-snug text-soft">
+        {#if shot.count}Counted {formatAgo(shot.count.at, now)}, from {countOf(shot.count.files, 'file')}<br />{formatBytes(shot.count.bytes)}; {shot.count.opened === 0 ? 'no file had changed' : `${formatCount(shot.count.opened)} opened`}
+        {:else}Not counted yet{/if}
+      </span>
+      <form method="POST" action="/shots/{shot.shot.id}/tally?/count" use:enhance={() => ({ update }) => update({ invalidateAll: true })}>
+        <button class={['button', !counted && 'button-main']}>{shot.count ? 'Count again' : 'Count'}</button>
+      </form>
+    </div>
+  {/if}
+</div>

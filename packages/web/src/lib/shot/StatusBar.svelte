@@ -1,0 +1,31 @@
+<!-- The bottom line of a shot: where the playhead stands, what is selected, what the shapes mean. -->
+<script lang="ts">
+  import Keyboard from '@lucide/svelte/icons/keyboard';
+  import X from '@lucide/svelte/icons/x';
+  import { formatTimecode, parseFrameRate, type Brief } from '@mint-tally/core';
+  import CopyButton from '$lib/controls/CopyButton.svelte';
+  import Legend from '$lib/states/Legend.svelte';
+  import { countOf } from '$lib/text/format';
+  import { useShotView } from './shot-view.svelte';
+
+  let { brief, onkeys }: { brief: Brief; onkeys: () => void } = $props();
+
+  const view = useShotView();
+  // Time runs from the first ordered frame; the frame that the range starts with is 00:00:00:00.
+  const time = $derived(brief.fps === undefined ? '' : formatTimecode(view.frame - (view.model.frames[0] ?? 0), parseFrameRate(brief.fps)));
+</script>
+
+<div class="flex h-[36px] shrink-0 items-center gap-5 border-t border-line bg-bar px-4.5 text-[13px] text-soft">
+  <span>Frame <b class="figure text-ink">{view.frame}</b></span>
+  {#if time}<span>Time <b class="figure text-ink">{time}</b></span>{/if}
+  {#if view.selection}
+    <span class="flex min-w-0 items-center gap-2">
+      <span class="truncate">Selection <b class="figure text-ink">{view.selectionRange}</b> ({countOf(view.selectionSize, 'frame')})</span>
+      <CopyButton small text={view.selectionRange} label="Copy range" />
+      <button type="button" class="rounded p-1 hover:bg-hover hover:text-ink" onclick={() => (view.selection = null)} aria-label="Clear the selection" title="Clear the selection"><X size={14} aria-hidden="true" /></button>
+    </span>
+  {/if}
+  <span class="flex-1"></span>
+  <Legend />
+  <button type="button" class="rounded p-1 hover:bg-hover hover:text-ink" onclick={onkeys} aria-label="Keys" title="Keys (?)"><Keyboard size={16} aria-hidden="true" /></button>
+</div>

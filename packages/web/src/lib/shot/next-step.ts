@@ -1,0 +1,22 @@
+import { findingCodes, FrameSet, gateOfFamily, parseFrameRange } from '@mint-tally/core';
+import type { ShotState } from '$lib/server/shot-state';
+import { countOf } from '$lib/text/format';
+
+/** What to do next with a shot, in a few words. */
+export function nextStep(state: Pick<ShotState, 'count' | 'findings' | 'gates' | 'ready' | 'handedOver'>): string {
+  if (!state.count) return 'Count it for the first time';
+  if (state.count.stale) return 'Count again: the brief changed';
+  if (state.handedOver) return 'Handed over';
+  if (state.ready) return 'Hand it over';
+  const blockers = state.findings.filter((finding) => finding.severity === 'blocker' && !finding.waiver);
+  const toRender = blockers.filter((finding) => findingCodes[finding.code].action === 'render' && finding.frames !== '');
+  if (toRender.length > 0) {
+    const frames = toRender.reduce((sum, finding) => sum.union(parseFrameRange(finding.frames)), FrameSet.empty);
+    return `Render ${countOf(frames.size, 'frame')} again`;
+  }
+  const toRename = blockers.filter((finding) => gateOfFamily(finding.family) === 'names');
+  if (toRename.length > 0) return `Rename ${countOf(toRename.reduce((sum, finding) => sum + finding.files.length, 0), 'file')}`;
+  if (blockers.length > 0) return `Decide on ${countOf(blockers.length, 'finding')}`;
+  const open = state.gates.filter((gate) => gate.state === 'unmeasured').map((gate) => gate.name);
+  return `Close the gates ${open.join(', ')}`;
+}

@@ -1,0 +1,118 @@
+import { getContext, setContext } from 'svelte';
+import { FrameSet, formatFrameRange, frameStates, stateRank, type Lane } from '@mint-tally/core';
+import { columnOf, makeRibbonModel, NOT_ORDERED, type RibbonModel } from '$lib/ribbon/ribbon-model';
+
+const KEY = Symbol('shot view');
+const WAIVED = stateRank(frameStates.waived);
+
+/** What all screens of one shot share: playhead, pass, selection, and the stretch that the ribbon shows. */
+export class ShotView {
+  private readonly lanes: () => readonly Lane[];
+  readonly model: RibbonModel = $derived.by(() => makeRibbonModel(this.lanes()));
+  private wantedFrame: number | null = $state(null);
+  private wantedPass: string | null = $state(null);
+  /** Two frames, lower first. */
+  selection: readonly [number, number] | null = $state(null);
+  /** Columns that the ribbon shows; null for all. */
+  window: readonly [number, number] | null = $state(null);
+
+  constructor(lanes: () => readonly Lane[]) {
+    this.lanes = lanes;
+  }
+
+  /** The column under the playhead. */
+  readonly column: number = $derived.by(() => (this.wantedFrame === null ? 0 : columnOf(this.model.frames, this.wantedFrame)));
+  /** The frame under the playhead. */
+  readonly frame: number = $derived.by(() => this.model.frames[this.column] ?? 0);
+  /** The pass that is looked at. */
+  readonly pass: string = $derived.by(() => {
+    const names = this.model.lanes.map((lane) => lane.name);
+    return this.wantedPass !== null && names.includes(this.wantedPass) ? this.wantedPass : (names[0] ?? '');
+  });
+  readonly shown: readonly [number, number] = $derived.by(() => this.window ?? [0, Math.max(1, this.model.frames.length)]);
+  /** The selection's ordered frames in range notation. */
+  readonly selectionRange: string = $derived.by(() => {
+    const { selection } = this;
+    if (!selection) return '';
+    return formatFrameRange(FrameSet.of([...this.model.frames].filter((frame) => frame >= selection[0] && frame <= selection[1])));
+  });
+  readonly selectionSize: number = $derived.by(() => {
+    const { selection, model } = this;
+    return selection ? columnOf(model.frames, selection[1]) - columnOf(model.frames, selection[0]) + 1 : 0;
+  });
+
+  /** Moves the playhead, and the ribbon with it when it would leave the picture. */
+  goTo(frame: number): void {
+    this.wantedFrame = frame;
+    if (!this.window) return;
+    const [from, to] = this.window;
+    if (this.column < from) this.pan(this.column - from);
+    else if (this.column + 1 > to) this.pan(this.column + 1 - to);
+  }
+
+  goToColumn(column: number): void {
+    const last = this.model.frames.length - 1;
+    if (last >= 0) this.goTo(this.model.frames[Math.min(last, Math.max(0, Math.round(column)))]);
+  }
+
+  choosePass(name: string): void {
+    this.wantedPass = name;
+  }
+
+  /** Looks at the next or the previous pass. */
+  stepPass(step: number): void {
+    const names = this.model.lanes.map((lane) => lane.name);
+    this.wantedPass = names[Math.min(names.length - 1, Math.max(0, names.indexOf(this.pass) + step))] ?? null;
+  }
+
+  select(a: number, b: number): void {
+    this.selection = a <= b ? [a, b] : [b, a];
+  }
+
+  /** Moves the playhead and draws the selection along. */
+  extendTo(column: number): void {
+    const anchor = this.selection ? (this.selection[0] === this.frame ? this.selection[1] : this.selection[0]) : this.frame;
+    this.goToColumn(column);
+    this.select(anchor, this.frame);
+  }
+
+  /** Goes to the next frame (or back to the previous) of any pass that something is wrong with. */
+  goToTrouble(step: 1 | -1): boolean {
+    const { ranks } = this.model.worst;
+    for (let column = this.column + step; column >= 0 && column < ranks.length; column += step) {
+      if (ranks[column] === NOT_ORDERED || ranks[column] <= WAIVED) continue;
+      this.goToColumn(column);
+      const lane = this.model.lanes.find((candidate) => candidate.ranks[column] === ranks[column]);
+      if (lane) this.choosePass(lane.name);
+      return true;
+    }
+    return false;
+  }
+
+  pan(columns: number): void {
+    const [from, to] = this.shown;
+    const shift = Math.min(this.model.frames.length - to, Math.max(-from, columns));
+    this.window = [from + shift, to + shift];
+  }
+
+  /** Shows fewer columns (factor below 1) or more, around one of them. */
+  zoom(factor: number, around: number): void {
+    const [from, to] = this.shown;
+    const all = Math.max(1, this.model.frames.length);
+    const span = Math.min(all, Math.max(Math.min(8, all), (to - from) * factor));
+    if (span >= all) {
+      this.window = null;
+      return;
+    }
+    const start = Math.min(all - span, Math.max(0, around - ((around - from) * span) / (to - from)));
+    this.window = [start, start + span];
+  }
+}
+
+export function provideShotView(lanes: () => readonly Lane[]): ShotView {
+  return setContext(KEY, new ShotView(lanes));
+}
+
+export function useShotView(): ShotView {
+  return getContext<ShotView>(KEY);
+}

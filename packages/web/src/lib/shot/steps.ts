@@ -1,0 +1,31 @@
+import type { ShotState } from '$lib/server/shot-state';
+
+/** How far a step of the work has come: nothing, part, something is wrong, done. */
+export type StepMark = 'empty' | 'half' | 'wrong' | 'done';
+
+export interface Step {
+  readonly path: 'brief' | 'tally' | 'handoff';
+  readonly title: string;
+  readonly mark: StepMark;
+  /** The mark in words. */
+  readonly says: string;
+}
+
+/** The steps of a shot in the order of the work. */
+export function stepsOf(state: ShotState): Step[] {
+  const { count, findings, gates, ready, handedOver } = state;
+  const blocked = findings.some((finding) => finding.severity === 'blocker' && !finding.waiver);
+  const counted = count !== null && !count.stale;
+  const tally: Pick<Step, 'mark' | 'says'> = !counted
+    ? { mark: 'empty', says: 'not counted' }
+    : blocked
+      ? { mark: 'wrong', says: 'something stops the handoff' }
+      : gates.some((gate) => gate.state === 'warned')
+        ? { mark: 'half', says: 'warnings stand' }
+        : { mark: 'done', says: 'nothing stops the handoff' };
+  return [
+    { path: 'brief', title: 'Brief', mark: 'done', says: 'saved' },
+    { path: 'tally', title: 'Tally', ...tally },
+    { path: 'handoff', title: 'Handoff', ...(handedOver ? { mark: 'done', says: 'handed over' } : ready ? { mark: 'half', says: 'ready' } : { mark: 'empty', says: 'not ready' }) },
+  ];
+}

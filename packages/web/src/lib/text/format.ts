@@ -1,0 +1,45 @@
+/** Numbers, sizes and times as people read them. */
+
+export function formatCount(value: number): string {
+  return value.toLocaleString('en');
+}
+
+/** `1 frame`, `12 frames`. */
+export function countOf(value: number, noun: string): string {
+  return `${formatCount(value)} ${noun}${value === 1 ? '' : 's'}`;
+}
+
+/** Bytes in decimal units, as disks are sold: 1.9 MB. */
+export function formatBytes(bytes: number): string {
+  const units = ['bytes', 'kB', 'MB', 'GB', 'TB'];
+  let value = bytes;
+  let unit = 0;
+  while (value >= 999.5 && unit < units.length - 1) {
+    value /= 1000;
+    unit++;
+  }
+  if (unit === 0) return countOf(bytes, 'byte');
+  return `${value.toFixed(value < 10 ? 1 : 0)} ${units[unit]}`;
+}
+
+/** A length of time: 40 s, 12 min, 1 h 12 min, 3 d. */
+export function formatSeconds(seconds: number): string {
+  const whole = Math.max(0, Math.round(seconds));
+  if (whole < 100) return `${whole} s`;
+  const minutes = Math.round(whole / 60);
+  if (minutes < 60) return `${minutes} min`;
+  const hours = Math.floor(minutes / 60);
+  if (hours < 48) return minutes % 60 === 0 ? `${hours} h` : `${hours} h ${minutes % 60} min`;
+  return `${Math.round(hours / 24)} d`;
+}
+
+/** How long ago a moment was. */
+export function formatAgo(iso: string, now: number): string {
+  const seconds = (now - Date.parse(iso)) / 1000;
+  return seconds < 3 ? 'just now' : `${formatSeconds(seconds)} ago`;
+}
+
+/** A moment in the reader's own time: 24 Nov 2026, 23:41. */
+export function formatMoment(moment: Date | string): string {
+  return new Intl.DateTimeFormat('en-GB', { day: 'numeric', month: 'short', year: 'numeric', hour: '2-digit', minute: '2-digit' }).format(new Date(moment));
+}

@@ -1,0 +1,80 @@
+<script lang="ts">
+  import Plus from '@lucide/svelte/icons/plus';
+  import Coin from '$lib/coin/Coin.svelte';
+  import Brand from '$lib/controls/Brand.svelte';
+  import ThemeButton from '$lib/controls/ThemeButton.svelte';
+  import JobBar from '$lib/jobs/JobBar.svelte';
+  import { useLive } from '$lib/jobs/live.svelte';
+  import RowRibbon from '$lib/ribbon/RowRibbon.svelte';
+  import Legend from '$lib/states/Legend.svelte';
+  import { countOf, formatCount } from '$lib/text/format';
+
+  let { data } = $props();
+
+  const live = useLive();
+  const sound = $derived(data.shots.reduce((sum, shot) => sum + shot.sound, 0));
+  const expected = $derived(data.shots.reduce((sum, shot) => sum + shot.expected, 0));
+</script>
+
+<svelte:head><title>{data.project.name} · Mint Tally</title></svelte:head>
+
+<header class="flex h-[46px] shrink-0 items-center gap-5 border-b border-line bg-bar px-4">
+  <Brand />
+  <h1 class="font-bold">{data.project.name}</h1>
+  <span class="text-soft">{countOf(data.shots.length, 'shot')}</span>
+  <span class="flex-1"></span>
+  <ThemeButton />
+  <a class="button" href="/shots/new"><Plus size={15} aria-hidden="true" />New shot</a>
+</header>
+
+<main class="min-h-0 flex-1 overflow-y-auto px-4.5 pt-2">
+  {#if data.shots.length === 0}
+    <div class="mx-auto mt-28 max-w-md">
+      <h2 class="text-[20px] font-bold">No shots yet</h2>
+      <p class="mt-2 text-soft">Point Mint Tally at a folder of rendered frames. It looks what is there, proposes what was ordered, and counts the one against the other.</p>
+      <a class="button button-main mt-5" href="/shots/new"><Plus size={15} aria-hidden="true" />New shot</a>
+    </div>
+  {:else}
+    <table class="w-full table-fixed border-collapse text-left">
+      <thead>
+        <tr class="text-[13px] text-soft">
+          <th class="w-[68px] py-2 font-normal"><span class="sr-only">Gates</span></th>
+          <th class="w-[166px] py-2 font-normal">Shot</th>
+          <th class="w-[206px] py-2 font-normal">Sound of ordered</th>
+          <th class="py-2 font-normal">Frames, the worst of all passes</th>
+          <th class="w-[248px] py-2 pl-11 font-normal">Next</th>
+        </tr>
+      </thead>
+      <tbody>
+        {#each data.shots as shot (shot.id)}
+          {@const job = live.active(shot.id, 'count') ?? live.active(shot.id, 'package')}
+          <tr class="relative border-y border-line hover:bg-raised has-[a:focus-visible]:bg-raised">
+            <td class="py-4"><Coin gates={shot.gates} stamped={shot.handedOver} /></td>
+            <td class="pr-3">
+              <a class="text-[16px] font-bold after:absolute after:inset-0" href="/shots/{shot.id}/tally">{shot.name}</a>
+              <div class="truncate text-[13px] text-soft" title={shot.note}>{shot.note}</div>
+            </td>
+            <td>
+              {#if shot.counted}<span class="figure text-[23px]">{formatCount(shot.sound)}</span> <span class="figure ml-2 text-soft">of {formatCount(shot.expected)}</span>
+              {:else}<span class="figure text-[23px] text-soft">–</span> <span class="figure ml-2 text-soft">of {formatCount(shot.expected)}</span>{/if}
+            </td>
+            <td>
+              <RowRibbon states={shot.states} />
+              <div class="figure mt-1.5 flex gap-6 text-[13px] text-soft"><span class="truncate">{shot.range}</span>{#if shot.fps}<span class="whitespace-nowrap">{shot.fps} fps</span>{/if}</div>
+            </td>
+            <td class="pl-11">
+              {#if job}<div class="relative z-10"><JobBar {job} /></div>{:else}<span class={shot.blocked ? 'font-bold' : ''}>{shot.next}</span>{/if}
+            </td>
+          </tr>
+        {/each}
+      </tbody>
+    </table>
+  {/if}
+</main>
+
+{#if data.shots.length > 0}
+  <footer class="flex h-[34px] shrink-0 items-center justify-between border-t border-line bg-bar px-4.5">
+    <span class="text-[13px] text-soft"><span class="figure text-ink">{formatCount(sound)}</span> of <span class="figure text-ink">{formatCount(expected)}</span> ordered frames are sound</span>
+    <Legend />
+  </footer>
+{/if}

@@ -1,0 +1,58 @@
+<script lang="ts">
+  import { page } from '$app/state';
+  import Coin from '$lib/coin/Coin.svelte';
+  import Brand from '$lib/controls/Brand.svelte';
+  import ThemeButton from '$lib/controls/ThemeButton.svelte';
+  import JobBar from '$lib/jobs/JobBar.svelte';
+  import { useLive } from '$lib/jobs/live.svelte';
+  import Ribbon from '$lib/ribbon/Ribbon.svelte';
+  import { pressKey, takesText } from '$lib/shot/keys';
+  import KeysDialog from '$lib/shot/KeysDialog.svelte';
+  import { provideShotView } from '$lib/shot/shot-view.svelte';
+  import StatusBar from '$lib/shot/StatusBar.svelte';
+  import StepMark from '$lib/shot/StepMark.svelte';
+  import { stepsOf } from '$lib/shot/steps';
+
+  let { data, children } = $props();
+
+  const live = useLive();
+  const view = provideShotView(() => data.state.lanes);
+  const job = $derived(live.active(data.state.shot.id, 'count') ?? live.active(data.state.shot.id, 'package'));
+  const current = $derived(page.url.pathname.split('/').at(-1));
+  let keysShown = $state(false);
+
+  function onkeydown(event: KeyboardEvent) {
+    if (takesText(event.target) || keysShown) return;
+    if (pressKey(view, event, () => (keysShown = true))) event.preventDefault();
+  }
+</script>
+
+<svelte:window {onkeydown} />
+
+<header class="flex h-[46px] shrink-0 items-center gap-5 border-b border-line bg-bar px-4">
+  <Brand />
+  <div class="min-w-0 truncate">
+    <a href="/" class="text-soft hover:text-ink">{data.project.name}</a><span class="text-soft"> / </span><h1 class="inline font-bold">{data.state.shot.name}</h1>
+    <span class="text-soft" title="Version of the brief">brief v{data.state.briefVersion}</span>
+  </div>
+  <nav class="flex h-full" aria-label="Steps">
+    {#each stepsOf(data.state) as step (step.path)}
+      <a
+        href="/shots/{data.state.shot.id}/{step.path}" aria-current={current === step.path ? 'page' : undefined}
+        class={['flex h-full items-center gap-2 border-y-[3px] border-t-transparent px-4 focus-visible:-outline-offset-2', current === step.path ? 'border-b-mint font-bold' : 'border-b-transparent text-soft hover:text-ink']}
+      ><StepMark mark={step.mark} />{step.title}<span class="sr-only">: {step.says}</span></a>
+    {/each}
+  </nav>
+  <span class="flex-1"></span>
+  {#if job}<JobBar {job} />{/if}
+  <ThemeButton />
+  <Coin gates={data.state.gates} stamped={data.state.handedOver} size={38} />
+</header>
+
+<div class="flex min-h-0 flex-1 flex-col">{@render children()}</div>
+
+{#if current !== 'tally'}
+  <section class="shrink-0 border-t border-line pt-1.5 pr-4.5" aria-label="Ribbon"><Ribbon size="slim" /></section>
+{/if}
+<StatusBar brief={data.state.brief} onkeys={() => (keysShown = true)} />
+<KeysDialog bind:open={keysShown} />

@@ -1,0 +1,29 @@
+import { renameShot, requestJob, saveBrief, ShotNameTakenError } from '@mint-tally/store';
+import { fail } from '@sveltejs/kit';
+import { readBriefForm } from '$lib/server/brief-forms';
+import { shotNumber, told } from '$lib/server/errors';
+import { actor, services } from '$lib/server/services';
+import type { Actions } from './$types';
+
+export const actions: Actions = {
+  /** Saves a new version of the brief and counts against it. */
+  default: async ({ params, request }) => {
+    const read = readBriefForm(await request.formData());
+    if (!read.ok) return fail(400, { fields: read.fields });
+    return told(async () => {
+      const shotId = shotNumber(params.shot);
+      try {
+        const saved = await services().database.transaction(async (inside) => {
+          await renameShot(inside, shotId, read.brief.shot, read.note);
+          const version = await saveBrief(inside, shotId, read.brief, actor);
+          await requestJob(inside, shotId, { kind: 'count' }, actor);
+          return version;
+        });
+        return { version: saved.version };
+      } catch (thrown) {
+        if (thrown instanceof ShotNameTakenError) return fail(409, { fields: { shot: `${thrown.message} ${thrown.remedy}` } });
+        throw thrown;
+      }
+    });
+  },
+};

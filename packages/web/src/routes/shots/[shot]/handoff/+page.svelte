@@ -1,0 +1,162 @@
+<script lang="ts">
+  import { enhance } from '$app/forms';
+  import { acceptFinding, gateOfFamily, isMeasured, type Gate, type GateName, type WaiverSubject } from '@mint-tally/core';
+  import { untrack } from 'svelte';
+  import { gateQuestions, gateStates } from '$lib/coin/gates';
+  import GateMark from '$lib/coin/GateMark.svelte';
+  import CopyButton from '$lib/controls/CopyButton.svelte';
+  import Problem from '$lib/controls/Problem.svelte';
+  import AcceptDialog from '$lib/docket/AcceptDialog.svelte';
+  import JobBar from '$lib/jobs/JobBar.svelte';
+  import { useLive } from '$lib/jobs/live.svelte';
+  import { countOf, formatBytes, formatMoment } from '$lib/text/format';
+
+  let { data, form } = $props();
+
+  const live = useLive();
+  const shot = $derived(data.state);
+  const job = $derived(live.active(shot.shot.id, 'package'));
+  const last = $derived(live.job(shot.shot.id, 'package'));
+  const openGates = $derived(shot.gates.filter((gate) => gate.state === 'open' || gate.state === 'unmeasured'));
+  const unmeasured = $derived(openGates.filter((gate) => !isMeasured(gate.name)));
+  const fields: Record<string, string> = $derived(form && 'fields' in form ? ((form.fields as Record<string, string>) ?? {}) : {});
+
+  let folder = $state(untrack(() => data.proposedFolder));
+  let person = $state('');
+  let accepting = $state(false);
+  let subjects: readonly WaiverSubject[] = $state([]);
+  let dialogTitle = $state('');
+  let dialogText = $state('');
+
+  $effect(() => {
+    folder = data.proposedFolder;
+  });
+  $effect(() => {
+    person ||= localStorage.getItem('mint-tally-person') ?? '';
+  });
+
+  function acceptUnmeasured(gates: readonly Gate[]) {
+    const content = shot.count?.content ?? '';
+    subjects = gates.map((gate) => ({ kind: 'gate', gate: gate.name, content }));
+    dialogTitle = gates.length === 1 ? `Close by hand: ${gates[0].name}` : 'Close by hand';
+    dialogText = `${gates.map((gate) => gateQuestions[gate.name]).join('. ')}. Nothing measures this yet, so a person answers for it: for the frames as they were counted, until one of them changes.`;
+    accepting = true;
+  }
+
+  function acceptBlockers(gate: GateName) {
+    const blockers = shot.findings.filter((finding) => finding.severity === 'blocker' && !finding.waiver && gateOfFamily(finding.family) === gate);
+    subjects = blockers.map(acceptFinding);
+    dialogTitle = `Accept: ${countOf(blockers.length, 'finding')} of ${gate}`;
+    dialogText = `${blockers.map((finding) => `${finding.pass ?? ''} ${finding.frames}: ${finding.message}`.trim()).join(' ')}`;
+    accepting = true;
+  }
+
+  function sayOf(gate: Gate): string {
+    if (gate.state === 'unmeasured') return shot.count === null || shot.count.stale ? 'Not counted yet' : 'Nothing measures this yet; a person closes it';
+    const parts = [];
+    if (gate.blockers > 0) parts.push(`${countOf(gate.blockers, 'finding')} ${gate.blockers === 1 ? 'stops' : 'stop'} the handoff`);
+    if (gate.warnings > 0) parts.push(countOf(gate.warnings, 'warning'));
+    if (gate.waived > 0) parts.push(`${gate.waived} accepted`);
+    const waiver = waiverOf(gate);
+    if (waiver) parts.push(`${waiver.person}: ${waiver.reason}`);
+    return parts.join(', ') || 'Measured; nothing stands';
+  }
+
+  function waiverOf(gate: Gate) {
+    return shot.waivers.findLast(({ subject }) => subject.kind === 'gate' && subject.gate === gate.name && subject.content === shot.count?.content) ?? null;
+  }
+</script>
+
+<svelte:head><title>{shot.shot.name}: handoff · Mint Tally</title></svelte:head>
+
+<div class="flex min-h-0 flex-1">
+  <main class="min-w-0 flex-1 overflow-y-auto px-4.5 py-4">
+    <h2 class="text-[20px] font-bold">
+      {#if shot.handedOver}Handed over{:else if shot.ready}Ready to hand over{:else}{countOf(openGates.length, 'gate')} still open{/if}
+    </h2>
+    <table class="mt-3 w-full border-collapse text-left">
+      <tbody>
+        {#each shot.gates as gate (gate.name)}
+          {@const waiver = waiverOf(gate)}
+          <tr class="border-y border-line" data-gate={gate.name} data-state={gate.state}>
+            <td class="w-9 py-2"><GateMark state={gate.state} /></td>
+            <th scope="row" class="w-[110px] font-bold">{gate.name}<span class="sr-only">: {gateStates[gate.state].title}</span></th>
+            <td class="py-2 pr-3">
+              <div>{gateQuestions[gate.name]}</div>
+              <div class={['text-[13px]', gate.state === 'open' ? 'font-bold' : 'text-soft']}>{sayOf(gate)}</div>
+            </td>
+            <td class="w-[190px] py-2 text-right whitespace-nowrap">
+              {#if gate.state === 'open'}
+                <a class="button button-small" href="/shots/{shot.shot.id}/tally">Look</a>
+                <button type="button" class="button button-small" onclick={() => acceptBlockers(gate.name)}>Accept…</button>
+              {:else if gate.state === 'unmeasured' && !isMeasured(gate.name)}
+                <button type="button" class="button button-small" disabled={shot.count === null || shot.count.stale} onclick={() => acceptUnmeasured([gate])}>Close by hand…</button>
+              {:else if waiver}
+                <form method="POST" action="?/withdraw" use:enhance><input type="hidden" name="waiver" value={waiver.id} /><button class="button button-small">Withdraw</button></form>
+              {/if}
+            </td>
+          </tr>
+        {/each}
+      </tbody>
+    </table>
+    {#if unmeasured.length > 1 && shot.count !== null && !shot.count.stale}
+      <p class="mt-3 flex justify-end"><button type="button" class="button button-small" onclick={() => acceptUnmeasured(unmeasured)}>Close all {unmeasured.length} by hand…</button></p>
+    {/if}
+  </main>
+
+  <aside class="flex w-[420px] shrink-0 flex-col overflow-y-auto border-l border-line bg-raised px-5 py-4" aria-label="Package">
+    <h2 class="text-[17px] font-bold">Package</h2>
+    <p class="mt-1 text-[13px] text-soft">A folder by BagIt (RFC 8493): the frames, brief and tally in <span class="figure">data/</span>, and checksums that the other side can verify. The frames are counted once more before they are copied.</p>
+    {#if job}
+      <div class="mt-4"><JobBar {job} wide /></div>
+    {:else}
+      <form
+        method="POST" action="?/package" class="mt-4 space-y-3"
+        use:enhance={() => {
+          localStorage.setItem('mint-tally-person', person);
+          return ({ update }) => update({ reset: false });
+        }}
+      >
+        <label class="block"><span class="mb-1 block text-soft">Into</span>
+          <select class="field" name="root" disabled={data.roots.length === 0}>
+            {#each data.roots as root (root.name)}<option value={root.name}>{root.name} ({root.path})</option>{/each}
+          </select>
+        </label>
+        <label class="block"><span class="mb-1 block text-soft">Folder</span>
+          <input class="field figure" name="folder" bind:value={folder} spellcheck="false" aria-invalid={fields.folder !== undefined} aria-describedby="package-folder-problem" />
+          <span id="package-folder-problem" class="text-[13px] text-bad">{fields.folder ?? ''}</span>
+        </label>
+        <label class="block"><span class="mb-1 block text-soft">Handed over by</span>
+          <input class="field" name="person" bind:value={person} autocomplete="name" aria-invalid={fields.person !== undefined} aria-describedby="package-person-problem" />
+          <span id="package-person-problem" class="text-[13px] text-bad">{fields.person ?? ''}</span>
+        </label>
+        <div class="flex items-center gap-3">
+          <button class="button button-main" disabled={!shot.ready || data.roots.length === 0}>Write package</button>
+          {#if !shot.ready}<span class="text-[13px] text-soft">Open: {openGates.map((gate) => gate.name).join(', ')}</span>{/if}
+        </div>
+        {#if data.roots.length === 0}<Problem message="No root may be written." remedy="Mark one as writable in mint-tally.config.json." />{/if}
+      </form>
+      {#if last?.state === 'failed' && last.error}<div class="mt-3"><Problem message={last.error.message} remedy={last.error.remedy} /></div>
+      {:else if last?.state === 'cancelled'}<p class="mt-3 text-[13px] text-soft">The last package was stopped; nothing of it was left behind.</p>{/if}
+    {/if}
+
+    {#if shot.packages.length > 0}
+      <h3 class="mt-6 font-bold">Written</h3>
+      <ul>
+        {#each shot.packages as written (written.id)}
+          {@const root = data.roots.find((candidate) => candidate.name === written.root)}
+          <li class="border-t border-line py-3 first:border-t-0">
+            <div class="figure break-all">{root ? `${root.path}/` : `${written.root}: `}{written.folder}</div>
+            <div class="mt-0.5 text-[13px] text-soft">{countOf(written.files, 'file')}, {formatBytes(written.bytes)}; {written.actor}, {formatMoment(written.createdAt)}</div>
+            <div class="mt-2 flex flex-wrap gap-2">
+              {#if root}<CopyButton small text="cd '{root.path}/{written.folder}' && sha256sum -c manifest-sha256.txt" label="Copy verify command" />{/if}
+              <CopyButton small text={written.manifestSha256} label="Copy manifest checksum" />
+            </div>
+          </li>
+        {/each}
+      </ul>
+    {/if}
+  </aside>
+</div>
+
+<AcceptDialog bind:open={accepting} {subjects} title={dialogTitle} what={dialogText} />

@@ -1,0 +1,42 @@
+import { findRoot, resolveInside } from '@mint-tally/engine';
+import { createShot, requestJob, saveBrief, ShotNameTakenError } from '@mint-tally/store';
+import { fail, redirect } from '@sveltejs/kit';
+import { z } from 'zod';
+import { readBriefForm } from '$lib/server/brief-forms';
+import { told } from '$lib/server/errors';
+import { actor, currentProject, services } from '$lib/server/services';
+import type { Actions, PageServerLoad } from './$types';
+
+export const load: PageServerLoad = () => told(async () => ({ roots: services().config.roots.map(({ name, path }) => ({ name, path })) }));
+
+const placeSchema = z.object({ root: z.string().max(32), folder: z.string().max(2048) });
+
+export const actions: Actions = {
+  /** Saves a new shot with its first brief, and asks for its first count. */
+  default: async ({ request }) => {
+    const form = await request.formData();
+    const place = placeSchema.safeParse({ root: form.get('root'), folder: form.get('folder') });
+    if (!place.success) return fail(400, { fields: { '': 'Choose a folder first.' } });
+    const read = readBriefForm(form);
+    if (!read.ok) return fail(400, { fields: read.fields });
+    const id = await told(async () => {
+      const { database, config } = services();
+      // Nothing is saved of a folder that may not be read.
+      resolveInside(findRoot(config.roots, place.data.root), place.data.folder);
+      const project = await currentProject();
+      try {
+        return await database.transaction(async (inside) => {
+          const shotId = await createShot(inside, { projectId: project.id, name: read.brief.shot, note: read.note, ...place.data }, actor);
+          await saveBrief(inside, shotId, read.brief, actor);
+          await requestJob(inside, shotId, { kind: 'count' }, actor);
+          return shotId;
+        });
+      } catch (thrown) {
+        if (thrown instanceof ShotNameTakenError) return fail(409, { fields: { shot: `${thrown.message} ${thrown.remedy}` } });
+        throw thrown;
+      }
+    });
+    if (typeof id !== 'number') return id;
+    redirect(303, `/shots/${id}/tally`);
+  },
+};
