@@ -13,6 +13,7 @@ usage() {
   cat <<'TEXT'
 Usage: ./mint COMMAND
 
+  start   run the application in the browser: http://127.0.0.1:4680
   check FOLDER [--brief FILE.json] [--level names|headers|full] [--json]
           count the frames in a folder, without a database or a server
   test    run every test
@@ -36,12 +37,46 @@ need_packages() {
   printf '%s' "$wanted" >"$stamp"
 }
 
+# Installs Debian packages that are missing: itself where it may, else it says the line to run.
+# Each argument names a package and a program that shows it is there, as package=program.
+need_debian() {
+  local missing=() pair
+  for pair in "$@"; do
+    PATH=$PATH:/usr/sbin command -v "${pair#*=}" >/dev/null || missing+=("${pair%%=*}")
+  done
+  [ ${#missing[@]} -eq 0 ] && return
+  local how=()
+  if [ "$(id -u)" -ne 0 ]; then
+    sudo -n true 2>/dev/null && how=(sudo -n) || fail "Debian packages are missing. Run: sudo apt-get install --yes ${missing[*]}"
+  fi
+  command -v apt-get >/dev/null || fail "These packages are missing, and there is no apt-get: ${missing[*]}"
+  say "Installing Debian packages: ${missing[*]} …"
+  local log
+  log=$(mktemp)
+  { "${how[@]}" apt-get update -qq && "${how[@]}" env DEBIAN_FRONTEND=noninteractive apt-get install --yes --no-install-recommends "${missing[@]}"; } >"$log" 2>&1 ||
+    { tail -n 5 "$log" >&2; rm -f "$log"; fail "apt-get did not succeed; its last lines stand above."; }
+  rm -f "$log"
+}
+
 # Bundles the services when their sources have changed since.
 need_services() {
   local stamp=build/services/.mint-stamp wanted
   wanted=$(find packages/*/src scripts package-lock.json -type f -print0 | sort -z | xargs -0 sha256sum | sha256sum | cut -d' ' -f1)
   [ -f "$stamp" ] && [ "$(cat "$stamp")" = "$wanted" ] && return
   node scripts/build-services.mjs >&2 || fail 'The services could not be built; the message stands above.'
+  printf '%s' "$wanted" >"$stamp"
+}
+
+# Builds the web application when its sources have changed since.
+need_web() {
+  local stamp=packages/web/build/.mint-stamp wanted
+  wanted=$(find packages/web packages/*/src package-lock.json -type f -not -path '*/node_modules/*' -not -path 'packages/web/build/*' -not -path '*/.svelte-kit/*' -print0 | sort -z | xargs -0 sha256sum | sha256sum | cut -d' ' -f1)
+  [ -f "$stamp" ] && [ "$(cat "$stamp")" = "$wanted" ] && return
+  say 'Building the application …'
+  local log
+  log=$(mktemp)
+  npm run build --workspace @mint-tally/web >"$log" 2>&1 || { tail -n 30 "$log" >&2; rm -f "$log"; fail 'The application could not be built; the messages stand above.'; }
+  rm -f "$log"
   printf '%s' "$wanted" >"$stamp"
 }
 
@@ -67,6 +102,10 @@ run_tests() {
 command=${1:-help}
 [ $# -gt 0 ] && shift
 case $command in
+  start)
+    need_node; need_debian mariadb-server=mariadbd; need_packages; need_services; need_web
+    exec node --enable-source-maps build/services/start.js
+    ;;
   check)
     need_node; need_packages; need_services
     cd "$invoked_from"

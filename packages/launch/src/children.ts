@@ -18,7 +18,7 @@ const STOP_WITHIN = 10_000;
  * @throws LaunchError when it ends before it is ready
  */
 export async function startChild(name: string, file: string, environment: NodeJS.ProcessEnv): Promise<Child> {
-  const child = spawn(process.execPath, ['--enable-source-maps', file], { env: environment, stdio: ['ignore', 'inherit', 'inherit', 'ipc'], detached: true });
+  const child = spawn(process.execPath, ['--enable-source-maps', file], { env: environment, stdio: ['ignore', 'ignore', 'inherit', 'ipc'], detached: true });
   const ended = new Promise<string>((resolve) => child.once('exit', (code, signal) => resolve(`the ${name} ended (${signal ?? `status ${code}`})`)));
   const ready = new Promise<void>((resolve) => child.once('message', () => resolve()));
   const early = await Promise.race([ready.then(() => null), ended]);

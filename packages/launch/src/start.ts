@@ -22,11 +22,11 @@ interface Running {
 /** Starts all of Mint Tally and runs until Ctrl-C or until a part of it ends. */
 export async function start(): Promise<number> {
   const stop = new AbortController();
-  for (const signal of ['SIGINT', 'SIGTERM', 'SIGHUP'] as const) process.on(signal, () => stop.abort(new Error('stopped')));
+  for (const signal of ['SIGINT', 'SIGTERM', 'SIGHUP'] as const) process.on(signal, () => stop.abort());
   const running: Running = { unlock: null, server: null, children: [] };
   let status = 0;
   try {
-    const ended = await bringUp(running, stop.signal);
+    const { ended } = await bringUp(running, stop.signal);
     const stopped = new Promise<null>((resolve) => {
       if (stop.signal.aborted) resolve(null);
       stop.signal.addEventListener('abort', () => resolve(null), { once: true });
@@ -42,12 +42,13 @@ export async function start(): Promise<number> {
       status = 2;
     }
   }
-  if (stop.signal.aborted) say('\nStopping …');
+  if (stop.signal.aborted) say('Stopping …');
   await takeDown(running);
   return status;
 }
 
-async function bringUp(running: Running, signal: AbortSignal): Promise<Promise<string>> {
+/** Starts every part; `ended` tells when one of them ends by itself. */
+async function bringUp(running: Running, signal: AbortSignal): Promise<{ ended: Promise<string> }> {
   const config = loadConfig();
   running.unlock = lockDataFolder(config.dataFolder);
   if (!(await isPortFree(config.port))) {
@@ -70,7 +71,9 @@ async function bringUp(running: Running, signal: AbortSignal): Promise<Promise<s
   running.children.push(await startChild('engine', path.join(servicesFolder(), 'engine.js'), environment));
   running.children.push(await startChild('web server', path.join(servicesFolder(), 'web-server.js'), environment));
   say(`\nMint Tally is ready: http://127.0.0.1:${config.port}\nCtrl-C stops it.`);
-  return Promise.race([...running.children.map((child) => child.ended), ...(running.server ? [running.server.ended.then(() => 'the database server ended')] : [])]);
+  const parts = running.children.map((child) => child.ended);
+  if (running.server) parts.push(running.server.ended.then(() => 'the database server ended'));
+  return { ended: Promise.race(parts) };
 }
 
 async function prepare(url: string, config: Config, signal: AbortSignal): Promise<void> {

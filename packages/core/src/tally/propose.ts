@@ -1,5 +1,5 @@
 import type { Brief, BriefPass, PassRole, SampleDepth } from '../brief/index.ts';
-import { workOutOrder } from '../brief/index.ts';
+import { passRoles, workOutOrder } from '../brief/index.ts';
 import { isPictureExtension, type FileFacts, type FrameHeader } from '../formats/index.ts';
 import { baseName, extensionOf, formatNamePattern, groupIntoSequences, relateNames, type FoundSequence } from '../naming/index.ts';
 import { formatFrameRange, FrameSet } from '../ranges/index.ts';
@@ -136,7 +136,10 @@ export function proposeBrief(listing: readonly ListedFile[], folderName: string)
   const names = shortNames(passes.map((pass) => pass.sequence));
   const brief = makeBrief(passes, folderName, (pass) => names.get(pass.sequence)!);
   if (!brief) return null;
-  return { ...brief, fps: '24', passes: brief.passes.map((pass) => ({ ...pass, role: roleByName(pass.name) })) };
+  const roles = brief.passes.map((pass) => ({ ...pass, role: roleByName(pass.name) }));
+  // As people list them: the beauty first, then by role, then by name.
+  roles.sort((a, b) => passRoles.indexOf(a.role) - passRoles.indexOf(b.role) || (a.name < b.name ? -1 : 1));
+  return { ...brief, fps: '24', passes: roles };
 }
 
 /** The files that show what kind each pass is: a few from its start, middle and end. */

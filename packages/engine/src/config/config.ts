@@ -65,8 +65,8 @@ export function loadConfig(environment: NodeJS.ProcessEnv = process.env): Config
   const dataFolder = path.resolve(home, environment.MINT_TALLY_DATA ?? '.mint');
   const roots: Root[] = parsed.data.roots.map((root) => ({ ...root, path: path.resolve(home, root.path) }));
   const builtIn: Root[] = [
+    ...(parsed.data.demo ? [{ name: 'demo', path: path.join(dataFolder, 'demo'), writable: false }] : []),
     { name: 'packages', path: path.join(dataFolder, 'packages'), writable: true },
-    ...(parsed.data.demo ? [{ name: 'demo', path: path.join(dataFolder, 'demo'), writable: true }] : []),
   ];
   for (const root of builtIn) if (!roots.some((other) => other.name === root.name)) roots.push(root);
   const twice = roots.find((root, i) => roots.findIndex((other) => other.name === root.name) !== i);

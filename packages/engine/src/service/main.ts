@@ -24,6 +24,8 @@ try {
   process.on('SIGINT', () => void stop());
   // Whoever started the engine holds the other end; when that process dies, so does this one.
   process.on('disconnect', () => void stop());
+  // Listening for that alone must not keep the process alive once everything is closed.
+  process.channel?.unref();
   process.send?.('ready');
 } catch (thrown) {
   process.stderr.write(`engine: ${describeError(thrown)}\n`);

@@ -31,6 +31,7 @@ export async function startOwnServer(folder: string, say: (line: string) => void
   const programs = findPrograms();
   const data = path.join(folder, 'data');
   mkdirSync(folder, { recursive: true, mode: 0o700 });
+  await stopLeftOver(path.join(folder, 'server.pid'), data, say);
   makeDataFolder(data, programs.install, say);
   const password = ownPassword(path.join(folder, 'password'));
   const port = await findFreePort();
@@ -69,6 +70,24 @@ function findPrograms(): { server: string; install: string } {
 function onPath(name: string): string | null {
   const folders = [...(process.env.PATH ?? '').split(path.delimiter), '/usr/sbin', '/usr/local/sbin'];
   return folders.map((folder) => path.join(folder, name)).find((file) => existsSync(file)) ?? null;
+}
+
+/** A server that outlived its start (which was killed) still holds the data: it is shut down first. */
+async function stopLeftOver(pidFile: string, data: string, say: (line: string) => void): Promise<void> {
+  if (!existsSync(pidFile)) return;
+  const processId = Number(readFileSync(pidFile, 'utf8'));
+  const isOurs = () => {
+    try {
+      return readFileSync(`/proc/${processId}/cmdline`, 'utf8').split('\0').includes(`--datadir=${data}`);
+    } catch {
+      return false;
+    }
+  };
+  if (!isOurs()) return;
+  say('Stopping a database server that an earlier start left running …');
+  process.kill(processId, 'SIGTERM');
+  for (const deadline = Date.now() + START_WITHIN; isOurs() && Date.now() < deadline; ) await sleep(100);
+  if (isOurs()) throw new LaunchError('database-failed', `A database server that an earlier start left (process ${processId}) does not stop.`, 'Stop it by hand, then start again.');
 }
 
 /** Made aside and renamed, so that a folder under the final name is always whole. */

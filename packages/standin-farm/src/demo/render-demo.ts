@@ -28,12 +28,14 @@ export async function renderDemo(options: DemoRenderOptions): Promise<void> {
   const pool = new Piscina<RenderTask, void>({ filename: options.workerFile, maxThreads: options.threads, minThreads: options.threads });
   try {
     let done = 0;
-    await Promise.all(
-      tasks.map(async (task) => {
+    const waiting = tasks.values();
+    const node = async () => {
+      for (const task of waiting) {
         await pool.run(task, { signal: options.signal });
         options.onProgress?.(++done, tasks.length);
-      }),
-    );
+      }
+    };
+    await Promise.all(Array.from({ length: options.threads }, node));
   } finally {
     await pool.destroy();
   }

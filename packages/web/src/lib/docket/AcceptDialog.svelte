@@ -4,11 +4,10 @@
   import type { WaiverSubject } from '@mint-tally/core';
   import { Dialog } from 'bits-ui';
   import Problem from '$lib/controls/Problem.svelte';
+  import { person, rememberPerson } from '$lib/shot/person.svelte';
 
   let { subjects, title, what, open = $bindable(false) }: { subjects: readonly WaiverSubject[]; title: string; what: string; open?: boolean } = $props();
 
-  const REMEMBERED = 'mint-tally-person';
-  let person = $state('');
   let reason = $state('');
   let fields: Record<string, string> = $state({});
   let failure = $state('');
@@ -16,7 +15,6 @@
 
   $effect(() => {
     if (!open) return;
-    person ||= localStorage.getItem(REMEMBERED) ?? '';
     fields = {};
     failure = '';
   });
@@ -35,7 +33,7 @@
           return async ({ result, update }) => {
             sending = false;
             if (result.type === 'success') {
-              localStorage.setItem(REMEMBERED, person);
+              rememberPerson();
               reason = '';
               open = false;
               await update({ reset: false });
@@ -47,7 +45,7 @@
         <input type="hidden" name="subjects" value={JSON.stringify(subjects)} />
         <label class="block">
           <span class="mb-1 block text-soft">Your name</span>
-          <input class="field" name="person" bind:value={person} autocomplete="name" aria-invalid={fields.person !== undefined} aria-describedby="accept-person-problem" />
+          <input class="field" name="person" bind:value={person.name} autocomplete="name" aria-invalid={fields.person !== undefined} aria-describedby="accept-person-problem" />
           <span id="accept-person-problem" class="text-[13px] text-bad">{fields.person ?? ''}</span>
         </label>
         <label class="block">

@@ -6,7 +6,7 @@
   import { countOf } from '$lib/text/format';
   import AcceptDialog from './AcceptDialog.svelte';
   import FindingRow from './FindingRow.svelte';
-  import { findingKey, groupFindings } from './groups';
+  import { groupFindings, passesOf, type DocketEntry } from './groups';
 
   let { state: shot }: { state: ShotState } = $props();
 
@@ -16,14 +16,14 @@
 
   const groups = $derived(groupFindings(shot.findings));
   const blockers = $derived(shot.findings.filter((finding) => finding.severity === 'blocker' && !finding.waiver).length);
-  const toAccept = $derived(shot.findings.find((finding) => findingKey(finding) === chosen) ?? null);
+  const toAccept = $derived(groups.flatMap((group) => group.entries).find((entry) => entry.key === chosen) ?? null);
   const summary = $derived(
     shot.findings.length === 0 ? '' : `${countOf(shot.findings.length, 'finding')}, ${blockers === 0 ? 'none stops' : blockers === 1 ? '1 stops' : `${blockers} stop`} the handoff`,
   );
 
-  function choose(finding: ShotState['findings'][number]) {
-    const key = findingKey(finding);
-    chosen = chosen === key ? null : key;
+  function choose(entry: DocketEntry) {
+    chosen = chosen === entry.key ? null : entry.key;
+    const [finding] = entry.findings;
     if (chosen === null || finding.frames === '') return;
     const frames = parseFrameRange(finding.frames);
     if (finding.pass) view.choosePass(finding.pass);
@@ -47,10 +47,10 @@
     {/if}
     {#each groups as group (group.title)}
       <section aria-label={group.title}>
-        <h3 class="flex justify-between border-b border-line bg-ground px-4 py-1.5 text-[13px] text-soft"><span>{group.title}</span><span class="figure">{group.findings.length}</span></h3>
+        <h3 class="flex justify-between border-b border-line bg-ground px-4 py-1.5 text-[13px] text-soft"><span>{group.title}</span><span class="figure">{group.entries.length}</span></h3>
         <ul>
-          {#each group.findings as finding (findingKey(finding))}
-            <FindingRow {finding} frames={view.model.frames} chosen={chosen === findingKey(finding)} onchoose={() => choose(finding)} onaccept={() => (accepting = true)} />
+          {#each group.entries as entry (entry.key)}
+            <FindingRow {entry} frames={view.model.frames} passCount={shot.passes.length} chosen={chosen === entry.key} onchoose={() => choose(entry)} onaccept={() => (accepting = true)} />
           {/each}
         </ul>
       </section>
@@ -59,8 +59,9 @@
 </aside>
 
 {#if toAccept}
+  {@const [finding] = toAccept.findings}
   <AcceptDialog
-    bind:open={accepting} subjects={[acceptFinding(toAccept)]} title="Accept: {findingCodes[toAccept.code].title}"
-    what="{toAccept.pass ? `${toAccept.pass} ` : ''}{toAccept.frames}. {toAccept.message} It stands again when more frames join it."
+    bind:open={accepting} subjects={toAccept.findings.map(acceptFinding)} title="Accept: {findingCodes[finding.code].title}"
+    what="{passesOf(toAccept, shot.passes.length)} {finding.frames}. {finding.message} It stands again when more frames join it."
   />
 {/if}

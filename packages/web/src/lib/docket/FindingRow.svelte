@@ -1,25 +1,28 @@
-<!-- One finding: its shape, where it is, what it says, and, when it is chosen, its evidence and what can be done. -->
+<!-- One finding, or the same of several passes: its shape, where it is, what it says, and, when it is chosen, its evidence and what can be done. -->
 <script lang="ts">
   import { enhance } from '$app/forms';
   import { findingCodes } from '@mint-tally/core';
   import CopyButton from '$lib/controls/CopyButton.svelte';
-  import type { ShownFinding } from '$lib/server/shot-state';
   import StateMark from '$lib/states/StateMark.svelte';
   import { stateOfFinding } from '$lib/states/states';
   import MiniStrip from '$lib/ribbon/MiniStrip.svelte';
   import { countOf } from '$lib/text/format';
+  import { passesOf, type DocketEntry } from './groups';
 
-  let { finding, frames, chosen, onchoose, onaccept }: {
-    finding: ShownFinding; frames: Int32Array; chosen: boolean; onchoose: () => void; onaccept: () => void;
+  let { entry, frames, passCount, chosen, onchoose, onaccept }: {
+    entry: DocketEntry; frames: Int32Array; passCount: number; chosen: boolean; onchoose: () => void; onaccept: () => void;
   } = $props();
+
+  const finding = $derived(entry.findings[0]);
+  const files = $derived(entry.findings.flatMap((one) => one.files));
 
   const SHOWN_FILES = 4;
   const mark = $derived(stateOfFinding(finding));
   const evidence = $derived(
-    finding.files.slice(0, SHOWN_FILES).map((file) => ({ file, message: finding.evidence.find((entry) => entry.file === file)?.message ?? '' })),
+    files.slice(0, SHOWN_FILES).map((file) => ({ file, message: entry.findings.flatMap((one) => one.evidence).find((seen) => seen.file === file)?.message ?? '' })),
   );
   // The sentence of a single file is the finding's own already.
-  const messages = $derived(new Set(finding.evidence.map((entry) => entry.message)).size > 1);
+  const messages = $derived(new Set(entry.findings.flatMap((one) => one.evidence.map((seen) => seen.message))).size > 1);
 </script>
 
 <li class={['relative border-b border-line', chosen && 'bg-hover']} data-code={finding.code}>
@@ -29,21 +32,21 @@
     <span class="min-w-0 flex-1">
       <span class="flex items-baseline justify-between gap-3">
         <span class="font-bold">{findingCodes[finding.code].title}</span>
-        <span class="truncate text-[13px] text-soft">{finding.pass ?? ''}</span>
+        <span class="truncate text-[13px] text-soft">{passesOf(entry, passCount)}</span>
       </span>
       {#if finding.frames}<span class="figure line-clamp-2 block text-[14px] break-words">{finding.frames}</span>{/if}
       <span class={['block text-[13px] break-words text-soft', !chosen && 'line-clamp-2']}>{finding.message}</span>
-      {#if finding.frames}<span class="mt-1.5 block"><MiniStrip all={frames} frames={finding.frames} state={mark} /></span>{/if}
+      {#if finding.frames}<span class="mt-1.5 block"><MiniStrip all={frames} frames={finding.frames} {mark} /></span>{/if}
     </span>
   </button>
   {#if chosen}
     <div class="space-y-2 pr-4 pb-3 pl-[42px]">
       {#if evidence.length > 0}
         <ul class="space-y-1 text-[13px]">
-          {#each evidence as entry (entry.file)}
-            <li><span class="figure block break-all text-[12.5px]">{entry.file}</span>{#if messages && entry.message}<span class="block text-soft">{entry.message}</span>{/if}</li>
+          {#each evidence as seen (seen.file)}
+            <li><span class="figure block break-all text-[12.5px]">{seen.file}</span>{#if messages && seen.message}<span class="block text-soft">{seen.message}</span>{/if}</li>
           {/each}
-          {#if finding.files.length > SHOWN_FILES}<li class="text-soft">and {countOf(finding.files.length - SHOWN_FILES, 'more file')}</li>{/if}
+          {#if files.length > SHOWN_FILES}<li class="text-soft">and {countOf(files.length - SHOWN_FILES, 'more file')}</li>{/if}
         </ul>
       {/if}
       {#if finding.waiver}
@@ -51,10 +54,10 @@
       {/if}
       <div class="flex flex-wrap gap-2">
         {#if finding.frames}<CopyButton small text={finding.frames} label="Copy range" />{/if}
-        {#if finding.files.length > 0}<CopyButton small text={finding.files.join('\n')} label={finding.files.length === 1 ? 'Copy file' : 'Copy files'} />{/if}
+        {#if files.length > 0}<CopyButton small text={files.join('\n')} label={files.length === 1 ? 'Copy file' : 'Copy files'} />{/if}
         {#if finding.waiver}
           <form method="POST" action="?/withdraw" use:enhance>
-            <input type="hidden" name="waiver" value={finding.waiver.id} />
+            {#each entry.findings as one (one.pass)}{#if one.waiver}<input type="hidden" name="waiver" value={one.waiver.id} />{/if}{/each}
             <button class="button button-small">Withdraw</button>
           </form>
         {:else if finding.severity !== 'note'}

@@ -4,25 +4,45 @@ import type { ShownFinding } from '$lib/server/shot-state';
 /** How the groups of the docket are called: what to do next. */
 export const actionTitles: Record<NextAction, string> = { render: 'Render again', decide: 'Decide', tidy: 'Tidy' };
 
+/** Findings that say the same of several passes; one row of the docket. */
+export interface DocketEntry {
+  readonly key: string;
+  /** At least one; the others differ from it in their pass and files only. */
+  readonly findings: readonly ShownFinding[];
+}
+
 export interface DocketGroup {
   readonly title: string;
-  readonly findings: readonly ShownFinding[];
+  readonly entries: readonly DocketEntry[];
 }
 
 /** Sorts findings into groups by what to do next, blockers first; what was accepted comes last. */
 export function groupFindings(findings: readonly ShownFinding[]): DocketGroup[] {
-  const standing = findings.filter((finding) => !finding.waiver);
+  const entries = joinPasses(findings);
   const groups: DocketGroup[] = nextActions.map((action) => ({
     title: actionTitles[action],
-    findings: standing
-      .filter((finding) => findingCodes[finding.code].action === action)
-      .sort((a, b) => severities.indexOf(a.severity) - severities.indexOf(b.severity)),
+    entries: entries
+      .filter(({ findings: [first] }) => !first.waiver && findingCodes[first.code].action === action)
+      .sort((a, b) => severities.indexOf(a.findings[0].severity) - severities.indexOf(b.findings[0].severity)),
   }));
-  groups.push({ title: 'Accepted', findings: findings.filter((finding) => finding.waiver) });
-  return groups.filter((group) => group.findings.length > 0);
+  groups.push({ title: 'Accepted', entries: entries.filter(({ findings: [first] }) => first.waiver) });
+  return groups.filter((group) => group.entries.length > 0);
 }
 
-/** Tells findings apart from one count to the next. */
-export function findingKey(finding: ShownFinding): string {
-  return JSON.stringify([finding.code, finding.pass, finding.detail]);
+/** A machine that stopped leaves the same hole in every pass: that is one thing to do, not twelve. */
+function joinPasses(findings: readonly ShownFinding[]): DocketEntry[] {
+  const byContent = new Map<string, ShownFinding[]>();
+  for (const finding of findings) {
+    const { code, detail, frames, message, waiver } = finding;
+    const key = JSON.stringify([code, detail, frames, message, waiver ? [waiver.person, waiver.reason] : null, finding.frames === '' ? finding.pass : '']);
+    byContent.set(key, [...(byContent.get(key) ?? []), finding]);
+  }
+  return [...byContent].map(([key, joined]) => ({ key, findings: joined }));
+}
+
+/** The passes of an entry in words. */
+export function passesOf(entry: DocketEntry, passCount: number): string {
+  const names = entry.findings.flatMap((finding) => (finding.pass === null ? [] : [finding.pass]));
+  if (names.length > 1 && names.length === passCount) return `all ${passCount} passes`;
+  return names.length > 3 ? `${names.length} passes` : names.join(', ');
 }

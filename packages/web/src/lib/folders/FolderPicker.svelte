@@ -10,8 +10,8 @@
 
   let { roots, onchoose }: { roots: readonly { name: string; path: string }[]; onchoose: (root: string, path: string) => void } = $props();
 
-  let view: FolderView | null = $state(null);
-  let failure: { message: string; remedy: string } | null = $state(null);
+  let view = $state<FolderView | null>(null);
+  let failure = $state<{ message: string; remedy: string } | null>(null);
   let list: HTMLUListElement | undefined = $state();
 
   const crumbs = $derived(view && view.path !== '' ? view.path.split('/') : []);

@@ -1,8 +1,6 @@
 <!-- The frame under the playhead: its picture, and what is known of its file. -->
 <script lang="ts">
-  import type { Finding } from '@mint-tally/core';
-  import { parseFrameRange } from '@mint-tally/core';
-  import { findingCodes } from '@mint-tally/core';
+  import { findingCodes, parseFrameRange, type Finding } from '@mint-tally/core';
   import CopyButton from '$lib/controls/CopyButton.svelte';
   import { stateOfRank } from '$lib/ribbon/ribbon-model';
   import type { ShotState } from '$lib/server/shot-state';
@@ -15,12 +13,12 @@
   let { state: shot }: { state: ShotState } = $props();
 
   const view = useShotView();
-  let info: FrameInfo | null = $state(null);
+  let info = $state<FrameInfo | null>(null);
   let failure = $state('');
   let chosen = $state(0);
 
   const lane = $derived(view.model.lanes.find((candidate) => candidate.name === view.pass) ?? null);
-  const state = $derived(lane ? stateOfRank(lane.ranks[view.column]) : null);
+  const stateHere = $derived(lane ? stateOfRank(lane.ranks[view.column]) : null);
   const file = $derived(info?.files[Math.min(chosen, info.files.length - 1)] ?? null);
   const here = $derived(shot.findings.filter((finding) => concerns(finding)));
 
@@ -63,9 +61,9 @@
       {/key}
     {:else}
       <div class="max-w-[420px] text-center">
-        <div class="mb-2 flex justify-center"><StateMark state={state ?? 'later'} size={28} /></div>
+        <div class="mb-2 flex justify-center"><StateMark state={stateHere ?? 'later'} size={28} /></div>
         {#if failure}<p>{failure}</p>
-        {:else if state === null}<p><b>{view.pass}</b> does not order frame <span class="figure">{view.frame}</span>.</p>
+        {:else if stateHere === null}<p><b>{view.pass}</b> does not order frame <span class="figure">{view.frame}</span>.</p>
         {:else if file}<p class="break-words">{file.problem ?? file.notExamined ?? 'There is no picture of this file.'}</p>
         {:else if shot.count === null}<p class="text-soft">Not counted yet.</p>
         {:else if info}<p>No file fills this frame. Ordered is</p><p class="figure mt-1 text-[13px] break-all text-soft">{info.ordered}</p>{/if}
@@ -73,7 +71,7 @@
     {/if}
   </div>
   <div class="w-[272px] shrink-0 overflow-y-auto border-l border-line px-4 py-3 text-[13px]">
-    <h2 class="flex items-center gap-2 text-[14px]"><StateMark state={state ?? 'later'} /><b>{view.pass}</b> <span class="figure">{view.frame}</span> <span class="text-soft">{state ? stateTitles[state] : 'not ordered'}</span></h2>
+    <h2 class="flex items-center gap-2 text-[14px]"><StateMark state={stateHere ?? 'later'} /><b>{view.pass}</b> <span class="figure">{view.frame}</span> <span class="text-soft">{stateHere ? stateTitles[stateHere] : 'not ordered'}</span></h2>
     {#each here as finding (finding.code + finding.detail)}
       <p class="mt-2 flex gap-2"><span class="mt-0.5"><StateMark state={stateOfFinding(finding)} size={12} /></span><span><b>{findingCodes[finding.code].title}.</b> <span class="text-soft">{file?.problem && findingCodes[finding.code].family === 'soundness' ? file.problem : finding.message}</span></span></p>
     {/each}

@@ -4,7 +4,7 @@
   import { drawStretches, prepareCanvas, readPalette } from './draw-states';
   import { layOutLane, NOT_ORDERED } from './ribbon-model';
 
-  let { all, frames, state }: { all: Int32Array; frames: string; state: FrameState | null } = $props();
+  let { all, frames, mark }: { all: Int32Array; frames: string; mark: FrameState | null } = $props();
 
   const HEIGHT = 9;
   let canvas: HTMLCanvasElement | undefined = $state();
@@ -19,7 +19,7 @@
     context.fillRect(0, HEIGHT / 2 - 1.5, width, 3);
     const ranks = new Uint8Array(all.length).fill(NOT_ORDERED);
     const marked = frames === '' ? null : parseFrameRange(frames);
-    if (marked) all.forEach((frame, column) => marked.has(frame) && (ranks[column] = stateRank(frameStates[state ?? 'later'])));
+    if (marked) all.forEach((frame, column) => marked.has(frame) && (ranks[column] = stateRank(frameStates[mark ?? 'later'])));
     const stretches = layOutLane(ranks, 0, all.length, width);
     context.fillStyle = palette.ground;
     for (const { x, width: wide } of stretches) context.fillRect(x - 1, 0, wide + 2, HEIGHT);

@@ -74,12 +74,19 @@ function describe(shotId: number, pass: string, stored: StoredFile): FrameInfo['
   };
 }
 
+/** Files keep their channels by the alphabet; people read R G B A. */
+function inReadingOrder(names: readonly string[]): string[] {
+  const rank = (name: string) => 'RGBA'.indexOf(name.slice(name.lastIndexOf('.') + 1));
+  const layer = (name: string) => name.slice(0, name.lastIndexOf('.') + 1);
+  return [...names].sort((a, b) => layer(a).localeCompare(layer(b)) || rank(a) - rank(b));
+}
+
 function headerFacts(header: FrameHeader): [string, string][] {
   const depths = [...new Set(header.channels.map((channel) => channel.depth))].map((depth) => (/^\d/.test(depth) ? `${depth} bit` : depth));
   const facts: [string, string][] = [
     ['Size', `${header.width} x ${header.height}`],
     ['Depth', depths.join(', ')],
-    ['Channels', header.channels.map((channel) => channel.name).join(' ')],
+    ['Channels', inReadingOrder(header.channels.map((channel) => channel.name)).join(' ')],
     ['Compression', header.compression],
   ];
   const { metadata } = header;

@@ -7,7 +7,7 @@ import { actor, services } from './services';
 const acceptSchema = z.object({
   subjects: z.string().transform((text, context) => {
     try {
-      return z.array(waiverSubjectSchema).min(1).max(20).parse(JSON.parse(text));
+      return z.array(waiverSubjectSchema).min(1).max(1000).parse(JSON.parse(text));
     } catch {
       context.addIssue({ code: 'custom', message: 'It is not clear what is accepted. Reload the page.' });
       return z.NEVER;
@@ -28,10 +28,12 @@ export async function acceptAction(shotId: number, form: FormData) {
   return { accepted: true };
 }
 
-/** Takes a waiver back. */
+/** Takes waivers back. */
 export async function withdrawAction(shotId: number, form: FormData) {
-  const id = z.coerce.number().int().positive().safeParse(form.get('waiver'));
-  if (!id.success) return fail(400, { fields: { waiver: 'There is no such waiver.' } });
-  await withdrawWaiver(services().database, shotId, id.data, actor);
+  const ids = z.array(z.coerce.number().int().positive()).min(1).max(1000).safeParse(form.getAll('waiver'));
+  if (!ids.success) return fail(400, { fields: { waiver: 'There is no such waiver.' } });
+  await services().database.transaction(async (inside) => {
+    for (const id of ids.data) await withdrawWaiver(inside, shotId, id, actor);
+  });
   return { withdrawn: true };
 }

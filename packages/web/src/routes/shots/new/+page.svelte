@@ -48,7 +48,7 @@
 
 <header class="flex h-[46px] shrink-0 items-center gap-5 border-b border-line bg-bar px-4">
   <Brand />
-  <div><a href="/" class="text-soft hover:text-ink">{data.project.name}</a><span class="text-soft"> / </span><h1 class="inline font-bold">New shot</h1></div>
+  <div><a href="/" class="text-soft hover:text-ink">{data.project.name}</a><span class="mx-1.5 text-soft">/</span><h1 class="inline font-bold">New shot</h1></div>
   <span class="flex-1"></span>
   <ThemeButton />
 </header>

@@ -9,6 +9,7 @@
   import AcceptDialog from '$lib/docket/AcceptDialog.svelte';
   import JobBar from '$lib/jobs/JobBar.svelte';
   import { useLive } from '$lib/jobs/live.svelte';
+  import { person, rememberPerson } from '$lib/shot/person.svelte';
   import { countOf, formatBytes, formatMoment } from '$lib/text/format';
 
   let { data, form } = $props();
@@ -22,17 +23,15 @@
   const fields: Record<string, string> = $derived(form && 'fields' in form ? ((form.fields as Record<string, string>) ?? {}) : {});
 
   let folder = $state(untrack(() => data.proposedFolder));
-  let person = $state('');
   let accepting = $state(false);
   let subjects: readonly WaiverSubject[] = $state([]);
   let dialogTitle = $state('');
   let dialogText = $state('');
 
+  // A new proposal comes with a new package; what was typed stands until then.
+  const proposed = $derived(data.proposedFolder);
   $effect(() => {
-    folder = data.proposedFolder;
-  });
-  $effect(() => {
-    person ||= localStorage.getItem('mint-tally-person') ?? '';
+    folder = proposed;
   });
 
   function acceptUnmeasured(gates: readonly Gate[]) {
@@ -113,7 +112,7 @@
       <form
         method="POST" action="?/package" class="mt-4 space-y-3"
         use:enhance={() => {
-          localStorage.setItem('mint-tally-person', person);
+          rememberPerson();
           return ({ update }) => update({ reset: false });
         }}
       >
@@ -127,7 +126,7 @@
           <span id="package-folder-problem" class="text-[13px] text-bad">{fields.folder ?? ''}</span>
         </label>
         <label class="block"><span class="mb-1 block text-soft">Handed over by</span>
-          <input class="field" name="person" bind:value={person} autocomplete="name" aria-invalid={fields.person !== undefined} aria-describedby="package-person-problem" />
+          <input class="field" name="person" bind:value={person.name} autocomplete="name" aria-invalid={fields.person !== undefined} aria-describedby="package-person-problem" />
           <span id="package-person-problem" class="text-[13px] text-bad">{fields.person ?? ''}</span>
         </label>
         <div class="flex items-center gap-3">

@@ -1,0 +1,71 @@
+import { spawn, type ChildProcess } from 'node:child_process';
+import { mkdirSync, mkdtempSync, rmSync, writeFileSync } from 'node:fs';
+import os from 'node:os';
+import path from 'node:path';
+import { test as base } from '@playwright/test';
+import { findFreePort } from '@mint-tally/launch';
+
+const home = path.resolve(import.meta.dirname, '..', '..');
+
+/** The whole application, started as `./mint start` starts it, on an empty data folder. */
+export interface Application {
+  readonly address: string;
+  /** Frames may be put here; it is the root `shots`. */
+  readonly shots: string;
+  /** The writable root `deliveries`. */
+  readonly deliveries: string;
+  /** Everything is below this; nothing outside the roots may be read. */
+  readonly top: string;
+}
+
+async function start(): Promise<{ application: Application; stop: () => Promise<number | null> }> {
+  const top = mkdtempSync(path.join(os.tmpdir(), 'mint-application-'));
+  const [shots, deliveries] = ['shots', 'deliveries'].map((name) => path.join(top, name));
+  for (const folder of [shots, deliveries]) mkdirSync(folder);
+  const config = path.join(top, 'config.json');
+  writeFileSync(config, JSON.stringify({ demo: false, workers: 2, roots: [{ name: 'shots', path: shots }, { name: 'deliveries', path: deliveries, writable: true }] }));
+  const port = await findFreePort();
+  const child = spawn('node', ['build/services/start.js'], {
+    cwd: home,
+    env: { ...process.env, MINT_TALLY_HOME: home, MINT_TALLY_CONFIG: config, MINT_TALLY_DATA: path.join(top, 'data'), MINT_TALLY_PORT: String(port), MINT_TALLY_DATABASE_URL: '' },
+    stdio: ['ignore', 'ignore', 'pipe'],
+  });
+  await untilReady(child);
+  const stop = () =>
+    new Promise<number | null>((resolve) => {
+      child.once('exit', (code) => {
+        rmSync(top, { recursive: true, force: true });
+        resolve(code);
+      });
+      child.kill('SIGINT');
+    });
+  return { application: { address: `http://127.0.0.1:${port}`, shots, deliveries, top }, stop };
+}
+
+function untilReady(child: ChildProcess): Promise<void> {
+  return new Promise((resolve, reject) => {
+    let said = '';
+    child.stderr!.on('data', (piece: Buffer) => {
+      said += piece.toString();
+      if (said.includes('Mint Tally is ready')) resolve();
+    });
+    child.once('exit', () => reject(new Error(`The application did not start:\n${said}`)));
+  });
+}
+
+/** Tests that share one running application. */
+export const test = base.extend<{ baseURL: string }, { application: Application }>({
+  application: [
+    // eslint-disable-next-line no-empty-pattern -- Playwright reads the names of what is asked for
+    async ({}, use) => {
+      const { application, stop } = await start();
+      await use(application);
+      const code = await stop();
+      if (code !== 0) throw new Error(`The application did not stop cleanly (status ${code}).`);
+    },
+    { scope: 'worker', timeout: 120_000 },
+  ],
+  baseURL: async ({ application }, use) => use(application.address),
+});
+
+export { expect } from '@playwright/test';
