@@ -1,9 +1,14 @@
+import path from 'node:path';
 import { defineConfig } from 'vitest/config';
 
 export default defineConfig({
   test: {
     projects: [
-      { test: { name: 'core', include: ['packages/core/**/*.test.ts', 'packages/standin-farm/**/*.test.ts'] } },
+      { test: { name: 'core', include: ['packages/core/**/*.test.ts', 'packages/standin-farm/**/*.test.ts', 'tests/*.test.ts'], testTimeout: 30_000 } },
+      {
+        resolve: { alias: { $lib: path.resolve(import.meta.dirname, 'packages/web/src/lib') } },
+        test: { name: 'web', include: ['packages/web/tests/**/*.test.ts'] },
+      },
       {
         test: {
           name: 'services',

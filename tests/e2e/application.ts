@@ -23,11 +23,28 @@ async function start(): Promise<{ application: Application; stop: () => Promise<
   const [shots, deliveries] = ['shots', 'deliveries'].map((name) => path.join(top, name));
   for (const folder of [shots, deliveries]) mkdirSync(folder);
   const config = path.join(top, 'config.json');
-  writeFileSync(config, JSON.stringify({ demo: false, workers: 2, roots: [{ name: 'shots', path: shots }, { name: 'deliveries', path: deliveries, writable: true }] }));
+  writeFileSync(
+    config,
+    JSON.stringify({
+      demo: false,
+      workers: 2,
+      roots: [
+        { name: 'shots', path: shots },
+        { name: 'deliveries', path: deliveries, writable: true },
+      ],
+    }),
+  );
   const port = await findFreePort();
   const child = spawn('node', ['build/services/start.js'], {
     cwd: home,
-    env: { ...process.env, MINT_TALLY_HOME: home, MINT_TALLY_CONFIG: config, MINT_TALLY_DATA: path.join(top, 'data'), MINT_TALLY_PORT: String(port), MINT_TALLY_DATABASE_URL: '' },
+    env: {
+      ...process.env,
+      MINT_TALLY_HOME: home,
+      MINT_TALLY_CONFIG: config,
+      MINT_TALLY_DATA: path.join(top, 'data'),
+      MINT_TALLY_PORT: String(port),
+      MINT_TALLY_DATABASE_URL: '',
+    },
     stdio: ['ignore', 'ignore', 'pipe'],
   });
   await untilReady(child);

@@ -61,7 +61,10 @@ test('choosing a finding moves playhead and selection, and shows what is there',
   const panel = page.getByRole('region', { name: 'Frame under the playhead' });
   await expect(panel.getByText(/file ends after 100 bytes/).first()).toBeVisible();
 
-  await docket.locator('[data-code="missing-frame"]').getByRole('button', { name: /1004-1005/ }).click();
+  await docket
+    .locator('[data-code="missing-frame"]')
+    .getByRole('button', { name: /1004-1005/ })
+    .click();
   await expect(page.getByText('Selection 1004-1005,1013').or(page.getByText(/Selection 1004-1013/))).toBeVisible();
   await docket.getByRole('button', { name: 'Copy range' }).click();
   expect(await page.evaluate(() => navigator.clipboard.readText())).toBe('1004-1005,1013');

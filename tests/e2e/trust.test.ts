@@ -5,13 +5,19 @@ import { writeSequence } from '../support/frames.ts';
 import { expect, test } from './application.ts';
 
 /** A request with headers that a browser would not let a page set. */
-function rawRequest(address: string, options: { path?: string; method?: string; headers: Record<string, string> }): Promise<{ status: number; location: string | undefined }> {
+function rawRequest(
+  address: string,
+  options: { path?: string; method?: string; headers: Record<string, string> },
+): Promise<{ status: number; location: string | undefined }> {
   const url = new URL(address);
   return new Promise((resolve, reject) => {
-    const request = nodeRequest({ host: '127.0.0.1', port: url.port, path: options.path ?? '/', method: options.method ?? 'GET', headers: options.headers }, (response) => {
-      response.resume();
-      resolve({ status: response.statusCode!, location: response.headers.location });
-    });
+    const request = nodeRequest(
+      { host: '127.0.0.1', port: url.port, path: options.path ?? '/', method: options.method ?? 'GET', headers: options.headers },
+      (response) => {
+        response.resume();
+        resolve({ status: response.statusCode!, location: response.headers.location });
+      },
+    );
     request.on('error', reject);
     request.end();
   });
@@ -25,11 +31,29 @@ test.describe('folders', () => {
     symlinkSync(path.join(application.top, 'secret'), path.join(application.shots, 'out'));
   });
 
-  const tricks = ['..', '../secret', 'x/../../secret', '%2e%2e', '%2e%2e%2fsecret', '..%2fsecret', '/etc', 'out', 'out/treasure', './../secret', '....//secret', '..\\secret', '\0/etc', '\u2024\u2024/secret'];
+  const tricks = [
+    '..',
+    '../secret',
+    'x/../../secret',
+    '%2e%2e',
+    '%2e%2e%2fsecret',
+    '..%2fsecret',
+    '/etc',
+    'out',
+    'out/treasure',
+    './../secret',
+    '....//secret',
+    '..\\secret',
+    '\0/etc',
+    '\u2024\u2024/secret',
+  ];
   for (const trick of tricks) {
     test(`outside the roots are not read: ${JSON.stringify(trick)}`, async ({ request }) => {
       for (const route of ['folders', 'proposal']) {
-        for (const query of [new URLSearchParams({ root: 'shots', path: trick }).toString(), `root=shots&path=${trick.replace('\0', '%00').replaceAll('\\', '%5c')}`]) {
+        for (const query of [
+          new URLSearchParams({ root: 'shots', path: trick }).toString(),
+          `root=shots&path=${trick.replace('\0', '%00').replaceAll('\\', '%5c')}`,
+        ]) {
           const response = await request.get(`/api/${route}?${query}`);
           expect([400, 403, 404]).toContain(response.status());
           expect(await response.text()).not.toContain('treasure');
@@ -45,7 +69,13 @@ test.describe('folders', () => {
 
   test('unknown roots, and requests that are none, are refused with words', async ({ request }) => {
     expect((await request.get('/api/folders?root=etc')).status()).toBe(404);
-    for (const address of ['/api/folders', '/api/proposal?path=x', '/shots/1/frame?pass=beauty&frame=x', '/shots/1/still?pass=a&path=b&v=..', '/jobs/x/cancel']) {
+    for (const address of [
+      '/api/folders',
+      '/api/proposal?path=x',
+      '/shots/1/frame?pass=beauty&frame=x',
+      '/shots/1/still?pass=a&path=b&v=..',
+      '/jobs/x/cancel',
+    ]) {
       const response = address.endsWith('cancel') ? await request.post(address) : await request.get(address);
       expect([400, 404]).toContain(response.status());
       expect((await response.json()).message).toBeTruthy();
@@ -59,14 +89,19 @@ test.describe('pages of others', () => {
   test('cannot reach the server under another name', async ({ application }) => {
     expect((await rawRequest(application.address, { headers: { host: 'evil.example' } })).status).toBe(403);
     const { port } = new URL(application.address);
-    expect(await rawRequest(application.address, { headers: { host: `localhost:${port}` } })).toMatchObject({ status: 307, location: `${application.address}/` });
+    expect(await rawRequest(application.address, { headers: { host: `localhost:${port}` } })).toMatchObject({
+      status: 307,
+      location: `${application.address}/`,
+    });
   });
 
   test('cannot send forms or requests', async ({ application }) => {
     const host = new URL(application.address).host;
     const form = { host, origin: 'http://evil.example', 'content-type': 'application/x-www-form-urlencoded' };
     expect((await rawRequest(application.address, { path: '/shots/1/tally?/count', method: 'POST', headers: form })).status).toBe(403);
-    expect((await rawRequest(application.address, { path: '/jobs/1/cancel', method: 'POST', headers: { host, origin: 'http://evil.example' } })).status).toBe(403);
+    expect((await rawRequest(application.address, { path: '/jobs/1/cancel', method: 'POST', headers: { host, origin: 'http://evil.example' } })).status).toBe(
+      403,
+    );
   });
 });
 

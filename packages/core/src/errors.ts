@@ -11,11 +11,7 @@ export class MintError extends Error {
   /** What a person can do about it; empty when nothing can be said. */
   readonly remedy: string;
 
-  constructor(
-    code: string,
-    message: string,
-    details: { subject?: string | null; remedy?: string; cause?: unknown } = {},
-  ) {
+  constructor(code: string, message: string, details: { subject?: string | null; remedy?: string; cause?: unknown } = {}) {
     super(message, details.cause === undefined ? undefined : { cause: details.cause });
     this.name = new.target.name;
     this.code = code;

@@ -116,8 +116,15 @@ describe('EXR', () => {
     const id = Uint32Array.from({ length: count }, (_, i) => (i >> 6) * 77777);
     const bytes = encodeExr(
       {
-        dataWindow: [-3, 2, width - 4, height + 1], displayWindow: [0, 0, 63, 63], pixelAspect: 1, compression,
-        channels: [{ name: 'Z', type: 'float', data: depth }, { name: 'R', type: 'half', data: red }, { name: 'id', type: 'uint', data: id }],
+        dataWindow: [-3, 2, width - 4, height + 1],
+        displayWindow: [0, 0, 63, 63],
+        pixelAspect: 1,
+        compression,
+        channels: [
+          { name: 'Z', type: 'float', data: depth },
+          { name: 'R', type: 'half', data: red },
+          { name: 'id', type: 'uint', data: id },
+        ],
         metadata: { camera: 'lamp', samples: { int: 16 }, renderTime: { float: 0.5 } },
       },
       tools,

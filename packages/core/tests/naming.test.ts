@@ -1,7 +1,14 @@
 import fc from 'fast-check';
 import { describe, expect, it } from 'vitest';
 import {
-  formatNamePattern, framePath, groupIntoSequences, inferPadding, matchFrameName, parseNamePattern, relateNames, unsafeNameReason,
+  formatNamePattern,
+  framePath,
+  groupIntoSequences,
+  inferPadding,
+  matchFrameName,
+  parseNamePattern,
+  relateNames,
+  unsafeNameReason,
 } from '../src/index.ts';
 
 describe('name patterns', () => {
@@ -63,7 +70,10 @@ describe('grouping a listing', () => {
 
   it('keeps versions, views and folders apart', () => {
     const paths = ['v1', 'v2'].flatMap((v) => [1, 2, 3].map((frame) => `b_${v}.000${frame}.png`));
-    expect(group(paths)).toEqual([['b_v1.####.png', [1, 2, 3]], ['b_v2.####.png', [1, 2, 3]]]);
+    expect(group(paths)).toEqual([
+      ['b_v1.####.png', [1, 2, 3]],
+      ['b_v2.####.png', [1, 2, 3]],
+    ]);
     expect(group(['l/a.1.png', 'l/a.2.png', 'r/a.1.png', 'r/a.2.png'])).toHaveLength(2);
   });
 

@@ -80,7 +80,10 @@ describe('PNG', () => {
   });
 
   it('stops a small file that inflates without end', () => {
-    const bomb = encodePng({ width: 4, height: 4, samplesPerPixel: 1, data: new Uint8Array(16) }, { ...tools, deflate: () => tools.deflate(new Uint8Array(50_000_000)) });
+    const bomb = encodePng(
+      { width: 4, height: 4, samplesPerPixel: 1, data: new Uint8Array(16) },
+      { ...tools, deflate: () => tools.deflate(new Uint8Array(50_000_000)) },
+    );
     const { problem } = inspectFrameFile(memorySource(bomb), 'a.png', 'full', tools).facts;
     expect(problem?.code).toBe('corrupt');
   });

@@ -19,5 +19,8 @@ export function fixture(path: string): Uint8Array {
 /** The readings of the reference decoders, one object a file. */
 export function references<Reference>(format: string): Reference[] {
   const text = readFileSync(new URL(`${format}/reference.jsonl`, root), 'utf8');
-  return text.trim().split('\n').map((line) => JSON.parse(line) as Reference);
+  return text
+    .trim()
+    .split('\n')
+    .map((line) => JSON.parse(line) as Reference);
 }

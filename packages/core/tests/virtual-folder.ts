@@ -1,6 +1,19 @@
 import {
-  assignFiles, encodeExr, encodePng, floatToHalf, impliedBrief, inspectFrameFile, memorySource, parseBrief, tally, withImpliedKinds, workOutOrder,
-  type FileFacts, type ListedFile, type Tally, type TallyLevel,
+  assignFiles,
+  encodeExr,
+  encodePng,
+  floatToHalf,
+  impliedBrief,
+  inspectFrameFile,
+  memorySource,
+  parseBrief,
+  tally,
+  withImpliedKinds,
+  workOutOrder,
+  type FileFacts,
+  type ListedFile,
+  type Tally,
+  type TallyLevel,
 } from '../src/index.ts';
 import { tools } from './tools.ts';
 
@@ -13,9 +26,12 @@ export type VirtualFolder = Record<string, Uint8Array>;
 /** Counts a folder in memory, with a brief or with what the folder implies. */
 export function count(folder: VirtualFolder, brief: unknown, options: { level?: TallyLevel; modified?: number } = {}): Tally {
   const level = options.level ?? 'full';
-  const listing = Object.entries(folder).map(
-    ([path, bytes]): ListedFile => ({ path, size: bytes.length, modified: options.modified ?? NOW - 3_600_000, kind: 'file' }),
-  );
+  const listing = Object.entries(folder).map(([path, bytes]): ListedFile => ({
+    path,
+    size: bytes.length,
+    modified: options.modified ?? NOW - 3_600_000,
+    kind: 'file',
+  }));
   const facts = new Map<string, FileFacts>();
   if (level !== 'names') for (const { path } of listing) facts.set(path, inspectFrameFile(memorySource(folder[path]), path, level, tools).facts);
   const factsOf = (file: ListedFile) => facts.get(file.path) ?? null;
@@ -39,7 +55,14 @@ export function pngFrame(options: { width?: number; height?: number; samples?: 1
 }
 
 export function exrFrame(
-  options: { width?: number; height?: number; channels?: string[]; type?: 'half' | 'float'; compression?: 'none' | 'rle' | 'zips' | 'zip'; pixelAspect?: number } = {},
+  options: {
+    width?: number;
+    height?: number;
+    channels?: string[];
+    type?: 'half' | 'float';
+    compression?: 'none' | 'rle' | 'zips' | 'zip';
+    pixelAspect?: number;
+  } = {},
 ): Uint8Array {
   const { width = 8, height = 6, channels = ['R', 'G', 'B', 'A'], type = 'half', compression = 'zip', pixelAspect = 1 } = options;
   const values = Array.from({ length: width * height }, (_, i) => Math.sin(i));

@@ -17,8 +17,14 @@ beforeEach(() => {
     return { path: `beauty/b.${n}.exr`, size: bytes.length, sha256: createHash('sha256').update(bytes).digest('hex') };
   });
   options = {
-    source: path.join(top, 'source'), files, target: path.join(top, 'out', 'package'), aside: '7', documents: { 'brief.json': {} }, info: [],
-    stopped: () => false, onProgress: () => undefined,
+    source: path.join(top, 'source'),
+    files,
+    target: path.join(top, 'out', 'package'),
+    aside: '7',
+    documents: { 'brief.json': {} },
+    info: [],
+    stopped: () => false,
+    onProgress: () => undefined,
   };
   mkdirSync(path.join(top, 'out'));
 });

@@ -12,7 +12,10 @@ let folder: string;
 
 /** Runs the command as a person would: its own process, its exit status, its two streams. */
 function check(...argv: string[]) {
-  const { status, stdout, stderr } = spawnSync('node', [path.join(servicesFolder(), 'check.js'), ...argv], { encoding: 'utf8', env: { ...process.env, MINT_TALLY_HOME: projectFolder() } });
+  const { status, stdout, stderr } = spawnSync('node', [path.join(servicesFolder(), 'check.js'), ...argv], {
+    encoding: 'utf8',
+    env: { ...process.env, MINT_TALLY_HOME: projectFolder() },
+  });
   return { status, stdout, stderr };
 }
 
@@ -59,7 +62,10 @@ describe('mint check', () => {
   it('counts against a brief', () => {
     const target = place('ordered');
     const brief = path.join(folder, 'brief.json');
-    writeFileSync(brief, JSON.stringify({ shot: 's', range: '1001-1014', resolution: [32, 18], passes: [{ name: 'beauty', pattern: 'beauty.####.png', depth: 8 }] }));
+    writeFileSync(
+      brief,
+      JSON.stringify({ shot: 's', range: '1001-1014', resolution: [32, 18], passes: [{ name: 'beauty', pattern: 'beauty.####.png', depth: 8 }] }),
+    );
     const { status, stdout } = check(target, '--brief', brief, '--json');
     expect(status).toBe(1);
     expect(JSON.parse(stdout).passes).toEqual([{ name: 'beauty', expected: 14, sound: 12, missing: '1013-1014', broken: '', unexpected: '' }]);

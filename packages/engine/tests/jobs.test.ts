@@ -5,8 +5,20 @@ import path from 'node:path';
 import { setTimeout as sleep } from 'node:timers/promises';
 import { acceptFinding, gateNames, isMeasured, parseBrief } from '@mint-tally/core';
 import {
-  addWaiver, cancelJob, createShot, ensureProject, findJob, leaseJob, listPackages, loadFileFacts, newestTally, requestJob, saveBrief,
-  type Database, type Job, type JobRequest,
+  addWaiver,
+  cancelJob,
+  createShot,
+  ensureProject,
+  findJob,
+  leaseJob,
+  listPackages,
+  loadFileFacts,
+  newestTally,
+  requestJob,
+  saveBrief,
+  type Database,
+  type Job,
+  type JobRequest,
 } from '@mint-tally/store';
 import { afterAll, beforeAll, describe, expect, it } from 'vitest';
 import { makeDatabase } from '../../../tests/support/database.ts';
@@ -29,7 +41,11 @@ beforeAll(async () => {
   database = await makeDatabase();
   projectId = (await ensureProject(database, 'Saltglass', 'ada')).id;
   config = {
-    port: 1, workers: 2, demo: false, dataFolder: path.join(top, 'data'), databaseUrl: null,
+    port: 1,
+    workers: 2,
+    demo: false,
+    dataFolder: path.join(top, 'data'),
+    databaseUrl: null,
     roots: [
       { name: 'shots', path: path.join(top, 'shots'), writable: false },
       { name: 'packages', path: path.join(top, 'packages'), writable: true },
@@ -51,7 +67,12 @@ async function makeShot(name: string, last = 1006): Promise<{ id: number; folder
   const folder = path.join(top, 'shots', name);
   writeSequence(folder, 1001, last);
   const id = await createShot(database, { projectId, name, note: '', root: 'shots', folder: name }, 'ada');
-  await saveBrief(database, id, parseBrief({ shot: name, range: `1001-${last}`, resolution: [32, 18], passes: [{ name: 'beauty', pattern: 'beauty.####.png' }] }), 'ada');
+  await saveBrief(
+    database,
+    id,
+    parseBrief({ shot: name, range: `1001-${last}`, resolution: [32, 18], passes: [{ name: 'beauty', pattern: 'beauty.####.png' }] }),
+    'ada',
+  );
   return { id, folder };
 }
 
@@ -144,7 +165,10 @@ describe('a package', () => {
     const { id, folder } = await makeShot('open');
     rmSync(path.join(folder, 'beauty.1002.png'));
     await run(id, { kind: 'count' });
-    expect(await run(id, request('open'))).toMatchObject({ state: 'failed', error: { code: 'not-ready', message: expect.stringContaining('count, passes, noise, eyes') } });
+    expect(await run(id, request('open'))).toMatchObject({
+      state: 'failed',
+      error: { code: 'not-ready', message: expect.stringContaining('count, passes, noise, eyes') },
+    });
     expect(existsSync(path.join(top, 'packages', 'open'))).toBe(false);
   });
 
@@ -160,7 +184,16 @@ describe('a package', () => {
       expect(stdout).not.toContain('FAILED');
       expect(status).toBe(0);
     }
-    expect(readdirSync(path.join(bag, 'data')).sort()).toEqual(['beauty.1001.png', 'beauty.1002.png', 'beauty.1003.png', 'beauty.1004.png', 'beauty.1005.png', 'beauty.1006.png', 'brief.json', 'tally.json']);
+    expect(readdirSync(path.join(bag, 'data')).sort()).toEqual([
+      'beauty.1001.png',
+      'beauty.1002.png',
+      'beauty.1003.png',
+      'beauty.1004.png',
+      'beauty.1005.png',
+      'beauty.1006.png',
+      'brief.json',
+      'tally.json',
+    ]);
     expect(readFileSync(path.join(bag, 'bagit.txt'), 'utf8')).toBe('BagIt-Version: 1.0\nTag-File-Character-Encoding: UTF-8\n');
     const bytes = readdirSync(path.join(bag, 'data')).reduce((sum, name) => sum + readFileSync(path.join(bag, 'data', name)).length, 0);
     expect(readFileSync(path.join(bag, 'bag-info.txt'), 'utf8')).toContain(`Payload-Oxum: ${bytes}.8\n`);

@@ -19,7 +19,8 @@ export function lockDataFolder(folder: string): () => void {
     } catch (thrown) {
       if ((thrown as NodeJS.ErrnoException).code !== 'EEXIST') throw thrown;
       const owner = Number(readFileSync(file, 'utf8'));
-      if (isAlive(owner)) throw new LaunchError('already-running', `Mint Tally runs already on ${folder} (process ${owner}).`, 'Use that one, or stop it first.');
+      if (isAlive(owner))
+        throw new LaunchError('already-running', `Mint Tally runs already on ${folder} (process ${owner}).`, 'Use that one, or stop it first.');
       rmSync(file, { force: true });
     }
   }

@@ -1,3 +1,4 @@
-export { renderDemo, type DemoRenderOptions } from './demo/render-demo.ts';
-export { briefOf, demoShots, type DemoShot } from './demo/shots.ts';
+export { planShot, renderDemo, type DemoRenderOptions } from './demo/render-demo.ts';
+export { briefOf, demoShots, type DemoShot, type RenderQuality } from './demo/shots.ts';
 export { renderFrame, type FrameSettings, type RenderedFrame } from './render/frame.ts';
+export { encodePass, type PassFile } from './nodes/frame-files.ts';

@@ -19,7 +19,13 @@ export async function saveBrief(on: Queryable, shotId: number, brief: Brief, act
   if (newest && JSON.stringify(newest.brief) === JSON.stringify(brief)) return newest;
   const version = (newest?.version ?? 0) + 1;
   const createdAt = new Date();
-  const { insertedId } = await on.change('INSERT INTO briefs (shot_id, version, body, created_at, actor) VALUES (?, ?, ?, ?, ?)', [shotId, version, JSON.stringify(brief), createdAt, actor]);
+  const { insertedId } = await on.change('INSERT INTO briefs (shot_id, version, body, created_at, actor) VALUES (?, ?, ?, ?, ?)', [
+    shotId,
+    version,
+    JSON.stringify(brief),
+    createdAt,
+    actor,
+  ]);
   return { id: insertedId, version, brief, actor, createdAt };
 }
 

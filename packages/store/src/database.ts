@@ -86,7 +86,10 @@ function parseAddress(url: string): URL {
 /** Statements of a migration; each ends with a semicolon at the end of a line. */
 function splitScript(sql: string): string[] {
   const code = sql.replace(/^--.*$/gm, '').replace(/^\s+--.*$/gm, '');
-  return code.split(/;\s*$/m).map((statement) => statement.trim()).filter((statement) => statement !== '');
+  return code
+    .split(/;\s*$/m)
+    .map((statement) => statement.trim())
+    .filter((statement) => statement !== '');
 }
 
 function queryable(on: Pool | PoolConnection): Queryable {

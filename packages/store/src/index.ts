@@ -3,8 +3,23 @@ export { openDatabase, StoreError, type Database, type Queryable } from './datab
 export { countEngines, noteAbsence, notePresence } from './engines.ts';
 export { findFileFacts, forgetFiles, listKnownFiles, loadFileFacts, saveFileFacts, type StoredFile } from './file-facts.ts';
 export {
-  cancelJob, findJob, finishJob, jobErrorSchema, leaseJob, LEASE_SECONDS, listNewestJobs, releaseJob, renewLease, requestJob, writeProgress,
-  type Job, type JobError, type JobProgress, type JobRequest, type JobState, type LeaseState,
+  cancelJob,
+  findJob,
+  finishJob,
+  jobErrorSchema,
+  leaseJob,
+  LEASE_SECONDS,
+  listNewestJobs,
+  releaseJob,
+  renewLease,
+  requestJob,
+  writeProgress,
+  type Job,
+  type JobError,
+  type JobProgress,
+  type JobRequest,
+  type JobState,
+  type LeaseState,
 } from './jobs.ts';
 export { migrate } from './migrate.ts';
 export { listPackages, savePackage, type SavedPackage } from './packages.ts';

@@ -53,10 +53,17 @@ function toJob(row: Record<string, unknown>): Job {
     state: row.state as JobState,
     cancelRequested: row.cancel_requested === 1,
     error: row.error === null ? null : jobErrorSchema.parse(JSON.parse(row.error as string)),
-    progress: row.phase === null ? null : {
-      phase: row.phase as string, done: row.done as number, total: row.total as number, bytesDone: row.bytes_done as number, bytesTotal: row.bytes_total as number,
-      phaseSeconds: Number(row.phase_seconds),
-    },
+    progress:
+      row.phase === null
+        ? null
+        : {
+            phase: row.phase as string,
+            done: row.done as number,
+            total: row.total as number,
+            bytesDone: row.bytes_done as number,
+            bytesTotal: row.bytes_total as number,
+            phaseSeconds: Number(row.phase_seconds),
+          },
     actor: row.actor as string,
   };
 }
@@ -71,9 +78,10 @@ export async function requestJob(on: Queryable, shotId: number, request: JobRequ
     const [active] = await on.rows('SELECT id FROM jobs WHERE active_key = ?', [key]);
     if (active) return active.id;
     try {
-      const { insertedId } = await on.change('INSERT INTO jobs (kind, shot_id, payload, active_key, created_at, actor) VALUES (?, ?, ?, ?, UTC_TIMESTAMP(3), ?)', [
-        request.kind, shotId, JSON.stringify(request), key, actor,
-      ]);
+      const { insertedId } = await on.change(
+        'INSERT INTO jobs (kind, shot_id, payload, active_key, created_at, actor) VALUES (?, ?, ?, ?, UTC_TIMESTAMP(3), ?)',
+        [request.kind, shotId, JSON.stringify(request), key, actor],
+      );
       return insertedId;
     } catch (thrown) {
       // Somebody asked for the same in this moment; look again.
@@ -101,7 +109,11 @@ export async function leaseJob(database: Database, engineId: string): Promise<Jo
       return null;
     }
     if (row.attempts >= MAXIMUM_ATTEMPTS) {
-      const error: JobError = { code: 'engine-lost', message: `The engine stopped ${row.attempts} times while it worked on this.`, remedy: 'Look at the engine’s messages, then try again.' };
+      const error: JobError = {
+        code: 'engine-lost',
+        message: `The engine stopped ${row.attempts} times while it worked on this.`,
+        remedy: 'Look at the engine’s messages, then try again.',
+      };
       await end(inside, row.id, 'failed', null, error);
       return null;
     }
@@ -155,7 +167,10 @@ async function end(on: Queryable, jobId: number, state: JobState, result: unknow
  * @returns false when the job had been taken by another engine; then nothing was written
  */
 export async function finishJob(
-  database: Database, jobId: number, engineId: string, outcome: { state: 'done' | 'failed' | 'cancelled'; error?: JobError },
+  database: Database,
+  jobId: number,
+  engineId: string,
+  outcome: { state: 'done' | 'failed' | 'cancelled'; error?: JobError },
   work: (inside: Queryable) => Promise<unknown> = async () => null,
 ): Promise<boolean> {
   return database.transaction(async (inside) => {
@@ -169,7 +184,10 @@ export async function finishJob(
 
 /** Gives a job back unfinished, for the next engine: this one is being stopped. */
 export async function releaseJob(on: Queryable, jobId: number, engineId: string): Promise<void> {
-  await on.change("UPDATE jobs SET state = 'queued', lease_owner = NULL, lease_until = NULL, attempts = attempts - 1 WHERE id = ? AND lease_owner = ? AND state = 'running'", [jobId, engineId]);
+  await on.change(
+    "UPDATE jobs SET state = 'queued', lease_owner = NULL, lease_until = NULL, attempts = attempts - 1 WHERE id = ? AND lease_owner = ? AND state = 'running'",
+    [jobId, engineId],
+  );
 }
 
 /** Asks to stop a job. One that nobody has begun ends at once. */

@@ -44,14 +44,20 @@ async function applyNew(database: Database, migrations: readonly Migration[]): P
   const applied = new Map(rows.map((row) => [row.number as number, row]));
   for (const [number, row] of applied) {
     const migration = migrations.find((candidate) => candidate.number === number);
-    if (!migration) throw new StoreError(`The database has migration ${row.name}, which this version does not know.`, { remedy: 'Start the newer version that made it.' });
-    if (migration.checksum !== row.checksum) throw new StoreError(`Migration ${row.name} has changed since it was applied.`, { remedy: 'Restore the file; write a new migration instead.' });
+    if (!migration)
+      throw new StoreError(`The database has migration ${row.name}, which this version does not know.`, { remedy: 'Start the newer version that made it.' });
+    if (migration.checksum !== row.checksum)
+      throw new StoreError(`Migration ${row.name} has changed since it was applied.`, { remedy: 'Restore the file; write a new migration instead.' });
   }
   const names: string[] = [];
   for (const migration of migrations) {
     if (applied.has(migration.number)) continue;
     await database.script(migration.sql);
-    await database.change('INSERT INTO migrations (number, name, checksum, applied_at) VALUES (?, ?, ?, UTC_TIMESTAMP(3))', [migration.number, migration.name, migration.checksum]);
+    await database.change('INSERT INTO migrations (number, name, checksum, applied_at) VALUES (?, ?, ?, UTC_TIMESTAMP(3))', [
+      migration.number,
+      migration.name,
+      migration.checksum,
+    ]);
     names.push(migration.name);
   }
   return names;

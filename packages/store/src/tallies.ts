@@ -32,7 +32,9 @@ export async function saveTally(on: Queryable, shotId: number, saved: Omit<Saved
 
 /** The newest count of a shot, or null before the first. */
 export async function newestTally(on: Queryable, shotId: number): Promise<SavedTally | null> {
-  const [row] = await on.rows('SELECT id, brief_id, body, files, bytes, opened, content, counted_at FROM tallies WHERE shot_id = ? ORDER BY id DESC LIMIT 1', [shotId]);
+  const [row] = await on.rows('SELECT id, brief_id, body, files, bytes, opened, content, counted_at FROM tallies WHERE shot_id = ? ORDER BY id DESC LIMIT 1', [
+    shotId,
+  ]);
   if (!row) return null;
   return {
     id: row.id,

@@ -12,19 +12,31 @@ export interface Waiver {
 
 export async function addWaiver(on: Queryable, shotId: number, waiver: Pick<Waiver, 'subject' | 'person' | 'reason'>, actor: string): Promise<void> {
   await on.change('INSERT INTO waivers (shot_id, subject, person, reason, created_at, actor) VALUES (?, ?, ?, ?, UTC_TIMESTAMP(3), ?)', [
-    shotId, JSON.stringify(waiver.subject), waiver.person, waiver.reason, actor,
+    shotId,
+    JSON.stringify(waiver.subject),
+    waiver.person,
+    waiver.reason,
+    actor,
   ]);
 }
 
 /** Takes a waiver back; it stays in the record. */
 export async function withdrawWaiver(on: Queryable, shotId: number, id: number, actor: string): Promise<void> {
-  await on.change('UPDATE waivers SET withdrawn_at = UTC_TIMESTAMP(3), withdrawn_by = ? WHERE id = ? AND shot_id = ? AND withdrawn_at IS NULL', [actor, id, shotId]);
+  await on.change('UPDATE waivers SET withdrawn_at = UTC_TIMESTAMP(3), withdrawn_by = ? WHERE id = ? AND shot_id = ? AND withdrawn_at IS NULL', [
+    actor,
+    id,
+    shotId,
+  ]);
 }
 
 /** The waivers of a shot that stand, oldest first. */
 export async function listWaivers(on: Queryable, shotId: number): Promise<Waiver[]> {
   const rows = await on.rows('SELECT id, subject, person, reason, created_at FROM waivers WHERE shot_id = ? AND withdrawn_at IS NULL ORDER BY id', [shotId]);
   return rows.map((row) => ({
-    id: row.id, subject: waiverSubjectSchema.parse(JSON.parse(row.subject)), person: row.person, reason: row.reason, createdAt: row.created_at,
+    id: row.id,
+    subject: waiverSubjectSchema.parse(JSON.parse(row.subject)),
+    person: row.person,
+    reason: row.reason,
+    createdAt: row.created_at,
   }));
 }

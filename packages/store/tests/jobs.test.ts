@@ -1,8 +1,21 @@
 import { afterAll, beforeAll, beforeEach, describe, expect, it } from 'vitest';
 import { makeDatabase } from '../../../tests/support/database.ts';
 import {
-  cancelJob, countEngines, createShot, ensureProject, findJob, finishJob, leaseJob, listNewestJobs, noteAbsence, notePresence, releaseJob, renewLease,
-  requestJob, writeProgress, type Database,
+  cancelJob,
+  countEngines,
+  createShot,
+  ensureProject,
+  findJob,
+  finishJob,
+  leaseJob,
+  listNewestJobs,
+  noteAbsence,
+  notePresence,
+  releaseJob,
+  renewLease,
+  requestJob,
+  writeProgress,
+  type Database,
 } from '../src/index.ts';
 
 let database: Database;
@@ -41,7 +54,12 @@ describe('a lease', () => {
   it('gives each job to one engine, oldest first', async () => {
     const ids = [await request(shots[0]), await request(shots[1]), await request(shots[2])];
     const taken = await Promise.all(['one', 'two', 'three', 'four'].map((engine) => leaseJob(database, engine)));
-    expect(taken.map((job) => job?.id ?? null).filter((id) => id !== null).sort()).toEqual(ids.sort());
+    expect(
+      taken
+        .map((job) => job?.id ?? null)
+        .filter((id) => id !== null)
+        .sort(),
+    ).toEqual(ids.sort());
     expect(await leaseJob(database, 'five')).toBeNull();
   });
 

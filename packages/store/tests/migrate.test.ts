@@ -26,7 +26,9 @@ afterAll(async () => {
 describe('migrations', () => {
   it('are applied in order, once, and recorded', async () => {
     const database = await empty();
-    const names = readdirSync(MIGRATIONS).sort().map((file) => file.replace('.sql', ''));
+    const names = readdirSync(MIGRATIONS)
+      .sort()
+      .map((file) => file.replace('.sql', ''));
     expect(await migrate(database, MIGRATIONS)).toEqual(names);
     expect(await migrate(database, MIGRATIONS)).toEqual([]);
     const rows = await database.rows('SELECT name FROM migrations ORDER BY number');
@@ -38,7 +40,11 @@ describe('migrations', () => {
     const others = [openDatabase(database.url), openDatabase(database.url)];
     databases.push(...others);
     const applied = await Promise.all([database, ...others].map((one) => migrate(one, MIGRATIONS)));
-    expect(applied.flat().sort()).toEqual(readdirSync(MIGRATIONS).map((file) => file.replace('.sql', '')).sort());
+    expect(applied.flat().sort()).toEqual(
+      readdirSync(MIGRATIONS)
+        .map((file) => file.replace('.sql', ''))
+        .sort(),
+    );
   });
 
   it('refuse a file that changed after it was applied', async () => {

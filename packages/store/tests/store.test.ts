@@ -2,9 +2,29 @@ import { parseBrief, type FileFacts, type Tally } from '@mint-tally/core';
 import { afterAll, beforeAll, describe, expect, it } from 'vitest';
 import { makeDatabase } from '../../../tests/support/database.ts';
 import {
-  addWaiver, createShot, ensureProject, findFileFacts, firstProject, forgetFiles, listPackages, listShots, listWaivers, loadFileFacts, newestBrief,
-  newestTally, readSetting, removeShot, renameShot, saveBrief, saveFileFacts, savePackage, saveTally, withdrawWaiver, writeSetting,
-  type Database, type StoredFile,
+  addWaiver,
+  createShot,
+  ensureProject,
+  findFileFacts,
+  firstProject,
+  forgetFiles,
+  listPackages,
+  listShots,
+  listWaivers,
+  loadFileFacts,
+  newestBrief,
+  newestTally,
+  readSetting,
+  removeShot,
+  renameShot,
+  saveBrief,
+  saveFileFacts,
+  savePackage,
+  saveTally,
+  withdrawWaiver,
+  writeSetting,
+  type Database,
+  type StoredFile,
 } from '../src/index.ts';
 
 let database: Database;

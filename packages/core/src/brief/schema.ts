@@ -5,9 +5,7 @@ import { parseFrameRange } from '../ranges/index.ts';
 import { parseFrameRate } from '../timing/index.ts';
 
 /** What a pass is for; the design's list. */
-export const passRoles = [
-  'beauty', 'light', 'albedo', 'normal', 'depth', 'motion', 'occlusion', 'matte', 'id', 'other',
-] as const;
+export const passRoles = ['beauty', 'light', 'albedo', 'normal', 'depth', 'motion', 'occlusion', 'matte', 'id', 'other'] as const;
 export type PassRole = (typeof passRoles)[number];
 
 /** How a sample is stored: bits of an integer, or the EXR types. */
@@ -42,11 +40,7 @@ const resolution = z.tuple([pixels, pixels], 'Width and height are needed, such 
 const channelName = z.string().min(1, 'A channel needs a name.').max(255);
 
 export const briefPassSchema = z.object({
-  name: z
-    .string('A pass needs a name.')
-    .trim()
-    .min(1, 'A pass needs a name.')
-    .max(100, 'A pass name has at most 100 characters.'),
+  name: z.string('A pass needs a name.').trim().min(1, 'A pass needs a name.').max(100, 'A pass name has at most 100 characters.'),
   role: z.enum(passRoles).optional(),
   pattern: z.string('A pass needs a name pattern.').superRefine(readableBy(parseNamePattern)),
   /** Frames of this pass where they differ from the shot's. */
@@ -70,12 +64,7 @@ export const briefSchema = z
   .object({
     shot: z.string('A shot needs a name.').trim().min(1, 'A shot needs a name.').max(200),
     range,
-    fps: z
-      .preprocess(
-        (value) => (typeof value === 'number' ? String(value) : value),
-        z.string().superRefine(readableBy(parseFrameRate)),
-      )
-      .optional(),
+    fps: z.preprocess((value) => (typeof value === 'number' ? String(value) : value), z.string().superRefine(readableBy(parseFrameRate))).optional(),
     resolution: resolution.optional(),
     pixelAspect: z.number().positive('A pixel aspect is larger than 0.').max(100).optional(),
     passes: z.array(briefPassSchema).min(1, 'A brief needs at least one pass.').max(1000),

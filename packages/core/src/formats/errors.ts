@@ -1,9 +1,7 @@
 import { MintError } from '../errors.ts';
 
 /** What can be wrong with a file by itself; finding codes of the family soundness. */
-export type SoundnessCode =
-  | 'empty-file' | 'unwritten-file' | 'truncated' | 'corrupt' | 'wrong-format'
-  | 'trailing-data' | 'unreadable' | 'still-writing';
+export type SoundnessCode = 'empty-file' | 'unwritten-file' | 'truncated' | 'corrupt' | 'wrong-format' | 'trailing-data' | 'unreadable' | 'still-writing';
 
 /** Raised by the formats when a file is not whole; `code` is the finding that it becomes. */
 export class FrameFileError extends MintError {

@@ -21,7 +21,14 @@ const headerSchema = z.object({
 });
 
 const soundnessCodes = [
-  'empty-file', 'unwritten-file', 'truncated', 'corrupt', 'wrong-format', 'trailing-data', 'unreadable', 'still-writing',
+  'empty-file',
+  'unwritten-file',
+  'truncated',
+  'corrupt',
+  'wrong-format',
+  'trailing-data',
+  'unreadable',
+  'still-writing',
 ] as const satisfies readonly SoundnessCode[];
 
 /** What is known of one file after a look at it; kept in the database between counts. */
@@ -66,7 +73,10 @@ export function inspectFrameFile(source: ByteSource, name: string, level: 'heade
 }
 
 function look(
-  source: ByteSource, name: string, level: 'headers' | 'full', tools: CodecTools,
+  source: ByteSource,
+  name: string,
+  level: 'headers' | 'full',
+  tools: CodecTools,
   found: { header: FrameHeader | null; trailingBytes: number; frame: DecodedFrame | null },
 ): string | null {
   if (source.size === 0) throw new FrameFileError('empty-file', 'The file has no bytes.');

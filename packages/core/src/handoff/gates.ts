@@ -50,11 +50,7 @@ export function gateOfFamily(family: Family): GateName {
  * @param isWaived whether a finding has been accepted
  * @param waivedGates gates that a named person accepted as a whole
  */
-export function workOutGates(
-  findings: readonly Finding[] | null,
-  isWaived: (finding: Finding) => boolean,
-  waivedGates: ReadonlySet<GateName>,
-): Gate[] {
+export function workOutGates(findings: readonly Finding[] | null, isWaived: (finding: Finding) => boolean, waivedGates: ReadonlySet<GateName>): Gate[] {
   return gateNames.map((name): Gate => {
     const measured = findings !== null && isMeasured(name);
     const own = (findings ?? []).filter((finding) => FAMILIES_OF_GATE[name].includes(finding.family));

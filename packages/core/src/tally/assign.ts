@@ -1,8 +1,6 @@
 import type { Order } from '../brief/index.ts';
 import { isPictureExtension } from '../formats/index.ts';
-import {
-  baseName, extensionOf, folderOf, groupIntoSequences, matchFrameName, relateNames, type FoundSequence, type NameRelation,
-} from '../naming/index.ts';
+import { baseName, extensionOf, folderOf, groupIntoSequences, matchFrameName, relateNames, type FoundSequence, type NameRelation } from '../naming/index.ts';
 import { FRESH_FOR, intendedPath, type ListedFile } from './listing.ts';
 
 /** How a file stands to the frame that it fills: exactly named, or in some way not. */

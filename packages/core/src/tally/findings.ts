@@ -5,7 +5,10 @@ import { families, findingCodes, isFindingCode, type FindingCode } from './codes
 
 /** One thing that is wrong or odd. There is one a code and pass, and per differing detail. */
 export const findingSchema = z.object({
-  code: z.string().refine(isFindingCode).transform((code) => code as FindingCode),
+  code: z
+    .string()
+    .refine(isFindingCode)
+    .transform((code) => code as FindingCode),
   severity: z.enum(severities),
   family: z.enum(families),
   /** The ordered pass that it concerns, or null. */

@@ -39,7 +39,9 @@ export function findPasses(listing: readonly ListedFile[]): ProposedPass[] {
 }
 
 function liesInGaps(
-  sequence: FoundSequence, first: number, last: number,
+  sequence: FoundSequence,
+  first: number,
+  last: number,
   pass: { sequence: FoundSequence; frames: ReadonlySet<number>; first: number; last: number },
 ): boolean {
   if (sequence.files.length * 2 > pass.frames.size) return false;

@@ -104,7 +104,10 @@ function addClaims(collector: FindingCollector, input: TallyInput, claims: reado
     if (claim.relation !== 'exact' && claims.length === 1) {
       const detail = claim.relation === 'padding' ? '' : nameDetail(order.passes[claim.pass], claim);
       collector.add(CODE_OF_RELATION[claim.relation], pass, {
-        frame, file, detail, evidence: `${file} should be ${framePath(order.passes[claim.pass].pattern, frame)}.`,
+        frame,
+        file,
+        detail,
+        evidence: `${file} should be ${framePath(order.passes[claim.pass].pattern, frame)}.`,
       });
     }
     addFacts(collector, input, claim);

@@ -1,7 +1,19 @@
 import path from 'node:path';
 import {
-  assignFiles, filesToInspect, impliedBrief, MintError, tally, withImpliedKinds, workOutOrder,
-  type Assignment, type Brief, type FileFacts, type ListedFile, type Order, type Tally, type TallyLevel,
+  assignFiles,
+  filesToInspect,
+  impliedBrief,
+  MintError,
+  tally,
+  withImpliedKinds,
+  workOutOrder,
+  type Assignment,
+  type Brief,
+  type FileFacts,
+  type ListedFile,
+  type Order,
+  type Tally,
+  type TallyLevel,
 } from '@mint-tally/core';
 import { listFolder } from '../files/list-folder.ts';
 import { layerOfPass, type Layer } from '../inspection/layers.ts';
@@ -142,7 +154,10 @@ function layerFinder(order: Order, assignment: Assignment): (file: ListedFile) =
 }
 
 async function inspect(
-  files: readonly ListedFile[], options: CountOptions, layers: (file: ListedFile) => readonly Layer[], looked: Map<string, Looked>,
+  files: readonly ListedFile[],
+  options: CountOptions,
+  layers: (file: ListedFile) => readonly Layer[],
+  looked: Map<string, Looked>,
 ): Promise<boolean> {
   const { level, pool, folder, proxyFolder } = options;
   if (level === 'names' || !pool || files.length === 0) return true;

@@ -47,7 +47,13 @@ export function renderForScreen(frame: DecodedFrame, layer: Layer): { data: Uint
   const data = new Uint8Array(width * height * 3);
   const integers = planes[0].type === 'u8' || planes[0].type === 'u16';
   const isVector = planes.length === 3 && !integers && !/(^|\.)[RGB]$/.test(planes[0].channel);
-  const toByte = integers ? null : planes.length === 1 && !/(^|\.)[AY]$/.test(planes[0].channel) ? spreadMapper(planes[0]) : isVector ? vectorMapper : linearMapper;
+  const toByte = integers
+    ? null
+    : planes.length === 1 && !/(^|\.)[AY]$/.test(planes[0].channel)
+      ? spreadMapper(planes[0])
+      : isVector
+        ? vectorMapper
+        : linearMapper;
   for (let c = 0; c < 3; c++) {
     const plane = planes[Math.min(c, planes.length - 1)];
     fillChannel(data, c, plane, toByte);
@@ -57,7 +63,9 @@ export function renderForScreen(frame: DecodedFrame, layer: Layer): { data: Uint
 
 function choosePlanes(planes: readonly Plane[]): readonly Plane[] {
   const ending = (letters: string) =>
-    [...letters].map((letter) => planes.find((plane) => plane.channel.toUpperCase() === letter) ?? planes.find((plane) => plane.channel.toUpperCase().endsWith(`.${letter}`)));
+    [...letters].map(
+      (letter) => planes.find((plane) => plane.channel.toUpperCase() === letter) ?? planes.find((plane) => plane.channel.toUpperCase().endsWith(`.${letter}`)),
+    );
   for (const letters of ['RGB', 'XYZ']) {
     const chosen = ending(letters);
     if (chosen.every((plane) => plane !== undefined)) return chosen as Plane[];

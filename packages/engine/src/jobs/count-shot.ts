@@ -2,7 +2,19 @@ import { createHash } from 'node:crypto';
 import { mkdirSync } from 'node:fs';
 import path from 'node:path';
 import { MintError } from '@mint-tally/core';
-import { findShot, forgetFiles, loadFileFacts, newestBrief, saveFileFacts, saveTally, type Database, type Queryable, type SavedBrief, type Shot, type StoredFile } from '@mint-tally/store';
+import {
+  findShot,
+  forgetFiles,
+  loadFileFacts,
+  newestBrief,
+  saveFileFacts,
+  saveTally,
+  type Database,
+  type Queryable,
+  type SavedBrief,
+  type Shot,
+  type StoredFile,
+} from '@mint-tally/store';
 import type { Config } from '../config/config.ts';
 import { countFolder, type CountedFile, type CountResult } from '../counting/count-folder.ts';
 import { findRoot, resolveInside } from '../files/roots.ts';
@@ -54,7 +66,13 @@ export async function countShot(tools: JobTools, control: JobControl): Promise<S
     await saveFileFacts(database, shotId, batch);
   };
   const result = await countFolder({
-    folder, brief: saved.brief, level: 'full', pool, proxyFolder, now: Date.now(), known,
+    folder,
+    brief: saved.brief,
+    level: 'full',
+    pool,
+    proxyFolder,
+    now: Date.now(),
+    known,
     stopped: () => control.stopReason !== null,
     onProgress: (progress) => control.report({ phase: 'counting', ...progress }),
     onInspected: async (file) => {

@@ -89,7 +89,12 @@ async function needSpace(folder: string, bytes: number): Promise<void> {
   const free = bavail * bsize;
   if (free < bytes * 1.01) {
     const gigabytes = (value: number) => `${(value / 1e9).toFixed(1)} GB`;
-    throw new PackageError('disk-short', `The package needs ${gigabytes(bytes)}, and ${gigabytes(free)} are free.`, folder, 'Make room, or choose another folder.');
+    throw new PackageError(
+      'disk-short',
+      `The package needs ${gigabytes(bytes)}, and ${gigabytes(free)} are free.`,
+      folder,
+      'Make room, or choose another folder.',
+    );
   }
 }
 
@@ -134,7 +139,12 @@ async function copyFile(source: string, file: CountedFile, target: string): Prom
   }
   const sha256 = hash.digest('hex');
   if (sha256 !== file.sha256) {
-    throw new PackageError('changed-since-count', `${file.path} changed after it was counted.`, file.path, 'Wait until nothing writes to the folder, then write the package again.');
+    throw new PackageError(
+      'changed-since-count',
+      `${file.path} changed after it was counted.`,
+      file.path,
+      'Wait until nothing writes to the folder, then write the package again.',
+    );
   }
   await utimes(target, stats.atime, stats.mtime);
   return sha256;
@@ -190,6 +200,12 @@ async function syncFolders(folder: string): Promise<void> {
 function systemError(thrown: unknown, target: string): PackageError {
   const code = (thrown as NodeJS.ErrnoException).code ?? String(thrown);
   if (code === 'ENOSPC') return new PackageError('disk-short', 'The disk is full.', target, 'Make room, or choose another folder.');
-  if (code === 'ENOTEMPTY' || code === 'ENOTDIR') return new PackageError('package-exists', `There is a folder ${path.basename(target)} already.`, target, 'Give the package another name.');
-  return new PackageError('package-failed', `The package cannot be written (${code}).`, target, 'Check the permissions and the disk of the folder that it goes to.');
+  if (code === 'ENOTEMPTY' || code === 'ENOTDIR')
+    return new PackageError('package-exists', `There is a folder ${path.basename(target)} already.`, target, 'Give the package another name.');
+  return new PackageError(
+    'package-failed',
+    `The package cannot be written (${code}).`,
+    target,
+    'Check the permissions and the disk of the folder that it goes to.',
+  );
 }

@@ -86,15 +86,24 @@ async function stopLeftOver(pidFile: string, data: string, say: (line: string) =
   if (!isOurs()) return;
   say('Stopping a database server that an earlier start left running …');
   process.kill(processId, 'SIGTERM');
-  for (const deadline = Date.now() + START_WITHIN; isOurs() && Date.now() < deadline; ) await sleep(100);
-  if (isOurs()) throw new LaunchError('database-failed', `A database server that an earlier start left (process ${processId}) does not stop.`, 'Stop it by hand, then start again.');
+  for (const deadline = Date.now() + START_WITHIN; isOurs() && Date.now() < deadline;) await sleep(100);
+  if (isOurs())
+    throw new LaunchError(
+      'database-failed',
+      `A database server that an earlier start left (process ${processId}) does not stop.`,
+      'Stop it by hand, then start again.',
+    );
 }
 
 /** Made aside and renamed, so that a folder under the final name is always whole. */
 function makeDataFolder(data: string, install: string, say: (line: string) => void): void {
   if (existsSync(path.join(data, 'mysql'))) return;
   if (existsSync(data)) {
-    throw new LaunchError('half-made-database', `The database folder ${data} is half made.`, 'It was not made by a finished start; move it away or delete it, and start again.');
+    throw new LaunchError(
+      'half-made-database',
+      `The database folder ${data} is half made.`,
+      'It was not made by a finished start; move it away or delete it, and start again.',
+    );
   }
   const fresh = `${data}.new`;
   if (existsSync(fresh)) {
@@ -104,12 +113,23 @@ function makeDataFolder(data: string, install: string, say: (line: string) => vo
   say('Making the database …');
   const made = spawnSync(
     install,
-    ['--no-defaults', `--datadir=${fresh}`, `--user=${os.userInfo().username}`, '--auth-root-authentication-method=socket', '--skip-test-db', '--skip-name-resolve'],
+    [
+      '--no-defaults',
+      `--datadir=${fresh}`,
+      `--user=${os.userInfo().username}`,
+      '--auth-root-authentication-method=socket',
+      '--skip-test-db',
+      '--skip-name-resolve',
+    ],
     { encoding: 'utf8' },
   );
   if (made.status !== 0 || !existsSync(path.join(fresh, 'mysql'))) {
     rmSync(fresh, { recursive: true, force: true });
-    throw new LaunchError('database-failed', `mariadb-install-db failed: ${lastLine(made.stderr || made.stdout || String(made.error ?? ''))}`, 'Check that the disk has room and that the folder can be written.');
+    throw new LaunchError(
+      'database-failed',
+      `mariadb-install-db failed: ${lastLine(made.stderr || made.stdout || String(made.error ?? ''))}`,
+      'Check that the disk has room and that the folder can be written.',
+    );
   }
   renameSync(fresh, data);
 }
@@ -140,9 +160,19 @@ function runServer(server: string, paths: { data: string; port: number; initFile
   const child = spawn(
     server,
     [
-      '--no-defaults', `--datadir=${paths.data}`, `--user=${os.userInfo().username}`, '--bind-address=127.0.0.1', `--port=${paths.port}`,
-      `--socket=${socket}`, `--pid-file=${path.join(paths.folder, 'server.pid')}`, `--init-file=${paths.initFile}`,
-      '--skip-name-resolve', '--skip-log-bin', '--character-set-server=utf8mb4', '--innodb-buffer-pool-size=256M', '--max-allowed-packet=64M',
+      '--no-defaults',
+      `--datadir=${paths.data}`,
+      `--user=${os.userInfo().username}`,
+      '--bind-address=127.0.0.1',
+      `--port=${paths.port}`,
+      `--socket=${socket}`,
+      `--pid-file=${path.join(paths.folder, 'server.pid')}`,
+      `--init-file=${paths.initFile}`,
+      '--skip-name-resolve',
+      '--skip-log-bin',
+      '--character-set-server=utf8mb4',
+      '--innodb-buffer-pool-size=256M',
+      '--max-allowed-packet=64M',
     ],
     // A session of its own: Ctrl-C in the terminal reaches us alone, and we stop it last.
     { stdio: ['ignore', output, output], detached: true },
@@ -157,7 +187,11 @@ async function untilReady(url: string, child: ChildProcess, log: string): Promis
   child.once('error', (thrown) => (failure = thrown));
   while (Date.now() < deadline) {
     if (failure || child.exitCode !== null) {
-      throw new LaunchError('database-failed', `The database server did not start: ${failure ? String(failure) : lastError(log)}`, `Its messages are in ${log}.`);
+      throw new LaunchError(
+        'database-failed',
+        `The database server did not start: ${failure ? String(failure) : lastError(log)}`,
+        `Its messages are in ${log}.`,
+      );
     }
     const database = openDatabase(url);
     try {

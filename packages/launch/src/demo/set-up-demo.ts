@@ -9,7 +9,11 @@ const DEMO_PROJECT = 'Saltglass';
 const ACTOR = 'demo';
 
 /** The project, and with it the demo where there is none yet and none is refused. */
-export async function setUpProject(database: Database, config: Config, options: { onProgress: (done: number, total: number) => void; signal: AbortSignal }): Promise<void> {
+export async function setUpProject(
+  database: Database,
+  config: Config,
+  options: { onProgress: (done: number, total: number) => void; signal: AbortSignal },
+): Promise<void> {
   if (!config.demo || (await readSetting(database, 'demo')) === 'made') {
     await ensureProject(database, config.demo ? DEMO_PROJECT : 'Project', ACTOR);
     return;

@@ -1,4 +1,17 @@
-import { appendFileSync, copyFileSync, openSync, closeSync, mkdirSync, readFileSync, renameSync, rmSync, statSync, truncateSync, writeFileSync, writeSync } from 'node:fs';
+import {
+  appendFileSync,
+  copyFileSync,
+  openSync,
+  closeSync,
+  mkdirSync,
+  readFileSync,
+  renameSync,
+  rmSync,
+  statSync,
+  truncateSync,
+  writeFileSync,
+  writeSync,
+} from 'node:fs';
 import path from 'node:path';
 import type { PassFile } from '../nodes/frame-files.ts';
 import type { DemoShot } from './shots.ts';

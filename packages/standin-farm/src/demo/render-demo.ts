@@ -2,7 +2,7 @@ import { mkdirSync, renameSync, rmSync } from 'node:fs';
 import { Piscina } from 'piscina';
 import type { RenderTask } from '../nodes/render-worker.ts';
 import { deviationOf, isSkipped, plantFaults } from './faults.ts';
-import { demoShots, DEMO_SAMPLES, DEMO_SIZE, orderedFile, type DemoShot } from './shots.ts';
+import { demoShots, DEMO_QUALITY, orderedFile, type DemoShot, type RenderQuality } from './shots.ts';
 
 export interface DemoRenderOptions {
   /** Where the shots' folders go; it must not be there yet. */
@@ -10,6 +10,8 @@ export interface DemoRenderOptions {
   /** The bundled worker of the render nodes. */
   readonly workerFile: string;
   readonly threads: number;
+  /** Smaller and quicker than the demo, for tests. */
+  readonly quality?: RenderQuality;
   readonly onProgress?: (done: number, total: number) => void;
   readonly signal?: AbortSignal;
 }
@@ -24,7 +26,7 @@ export async function renderDemo(options: DemoRenderOptions): Promise<void> {
   const partial = `${options.folder}.partial`;
   rmSync(partial, { recursive: true, force: true });
   mkdirSync(partial, { recursive: true });
-  const tasks = demoShots.flatMap((shot) => planShot(shot, partial));
+  const tasks = demoShots.flatMap((shot) => planShot(shot, partial, options.quality));
   const pool = new Piscina<RenderTask, void>({ filename: options.workerFile, maxThreads: options.threads, minThreads: options.threads });
   try {
     let done = 0;
@@ -44,7 +46,7 @@ export async function renderDemo(options: DemoRenderOptions): Promise<void> {
 }
 
 /** The frames that the farm renders of a shot, one task a frame and resolution. */
-export function planShot(shot: DemoShot, folder: string): RenderTask[] {
+export function planShot(shot: DemoShot, folder: string, quality: RenderQuality = DEMO_QUALITY): RenderTask[] {
   const tasks: RenderTask[] = [];
   for (let frame = shot.first; frame <= shot.renderedTo; frame++) {
     if (isSkipped(shot, frame)) continue;
@@ -60,12 +62,12 @@ export function planShot(shot: DemoShot, folder: string): RenderTask[] {
         settings: {
           view: shot.view,
           time: (frame - shot.first) / (shot.last - shot.first + 1),
-          width: DEMO_SIZE.width / shrink,
-          height: DEMO_SIZE.height / shrink,
-          samples: DEMO_SAMPLES,
+          width: quality.width / shrink,
+          height: quality.height / shrink,
+          samples: quality.samples,
           seed: shot.seed,
         },
-        notes: { host, samples: DEMO_SAMPLES, frame },
+        notes: { host, samples: quality.samples, frame },
         files,
       });
     }

@@ -18,8 +18,14 @@ export interface DemoShot {
   readonly machines: readonly (readonly [from: number, host: string])[];
 }
 
-export const DEMO_SIZE = { width: 384, height: 216 } as const;
-export const DEMO_SAMPLES = 4;
+/** Size and samples of what is rendered. */
+export interface RenderQuality {
+  readonly width: number;
+  readonly height: number;
+  readonly samples: number;
+}
+
+export const DEMO_QUALITY: RenderQuality = { width: 384, height: 216, samples: 4 };
 
 const VIEW: View = { distance: 4.9, height: 2.3, turn: 0.6, targetHeight: 0.62, spread: 0.86, wall: true, orreryTurns: 1, cameraTurns: 0 };
 const ALL_PASSES: readonly PassName[] = ['beauty', 'depth', 'normal'];
@@ -27,21 +33,66 @@ const ALL_PASSES: readonly PassName[] = ['beauty', 'depth', 'normal'];
 /** The shots of *Saltglass* that the demo renders. */
 export const demoShots: readonly DemoShot[] = [
   {
-    name: 'orr_010', note: 'the lamp room, wide', first: 1001, last: 1024, renderedTo: 1024, passes: ALL_PASSES, format: 'exr', version: '',
-    view: { ...VIEW, orreryTurns: 0.25, cameraTurns: 0.04 }, seed: 10, machines: [[1001, 'bowline'], [1013, 'reef']],
+    name: 'orr_010',
+    note: 'the lamp room, wide',
+    first: 1001,
+    last: 1024,
+    renderedTo: 1024,
+    passes: ALL_PASSES,
+    format: 'exr',
+    version: '',
+    view: { ...VIEW, orreryTurns: 0.25, cameraTurns: 0.04 },
+    seed: 10,
+    machines: [
+      [1001, 'bowline'],
+      [1013, 'reef'],
+    ],
   },
   {
-    name: 'orr_020', note: 'amber sphere, close', first: 1001, last: 1024, renderedTo: 1024, passes: ALL_PASSES, format: 'png', version: '_v002',
-    view: { ...VIEW, distance: 3.6, height: 1.5, turn: 2.15, targetHeight: 0.75, spread: 0.8, wall: false, orreryTurns: 0.12 }, seed: 20,
-    machines: [[1001, 'sheetbend'], [1013, 'clove']],
+    name: 'orr_020',
+    note: 'amber sphere, close',
+    first: 1001,
+    last: 1024,
+    renderedTo: 1024,
+    passes: ALL_PASSES,
+    format: 'png',
+    version: '_v002',
+    view: { ...VIEW, distance: 3.6, height: 1.5, turn: 2.15, targetHeight: 0.75, spread: 0.8, wall: false, orreryTurns: 0.12 },
+    seed: 20,
+    machines: [
+      [1001, 'sheetbend'],
+      [1013, 'clove'],
+    ],
   },
   {
-    name: 'orr_030', note: 'full turn, loop', first: 1001, last: 1036, renderedTo: 1036, passes: ALL_PASSES, format: 'exr', version: '',
-    view: { ...VIEW, height: 3.1, distance: 4.6 }, seed: 30, machines: [[1001, 'bowline'], [1017, 'reef'], [1027, 'sheetbend']],
+    name: 'orr_030',
+    note: 'full turn, loop',
+    first: 1001,
+    last: 1036,
+    renderedTo: 1036,
+    passes: ALL_PASSES,
+    format: 'exr',
+    version: '',
+    view: { ...VIEW, height: 3.1, distance: 4.6 },
+    seed: 30,
+    machines: [
+      [1001, 'bowline'],
+      [1017, 'reef'],
+      [1027, 'sheetbend'],
+    ],
   },
   {
-    name: 'orr_040', note: 'brass arm passes', first: 1001, last: 1032, renderedTo: 1018, passes: ['beauty', 'depth'], format: 'exr', version: '',
-    view: { ...VIEW, distance: 4.2, height: 1.15, turn: 4.1, targetHeight: 0.7, orreryTurns: 0.3 }, seed: 40, machines: [[1001, 'clove']],
+    name: 'orr_040',
+    note: 'brass arm passes',
+    first: 1001,
+    last: 1032,
+    renderedTo: 1018,
+    passes: ['beauty', 'depth'],
+    format: 'exr',
+    version: '',
+    view: { ...VIEW, distance: 4.2, height: 1.15, turn: 4.1, targetHeight: 0.7, orreryTurns: 0.3 },
+    seed: 40,
+    machines: [[1001, 'clove']],
   },
 ];
 
@@ -57,7 +108,7 @@ export function orderedFile(shot: DemoShot, pass: PassName, frame: number): Pass
 }
 
 /** What was ordered for a shot, in the form of a brief file. */
-export function briefOf(shot: DemoShot): unknown {
+export function briefOf(shot: DemoShot, quality: RenderQuality = DEMO_QUALITY): unknown {
   const exr = shot.format === 'exr';
   const kinds = {
     beauty: exr ? { depth: 'half', compression: ['zip', 'zips'], alpha: 'premultiplied' } : { depth: '8', alpha: 'straight' },
@@ -73,7 +124,7 @@ export function briefOf(shot: DemoShot): unknown {
     shot: shot.name,
     range: `${shot.first}-${shot.last}`,
     fps: '24',
-    resolution: [DEMO_SIZE.width, DEMO_SIZE.height],
+    resolution: [quality.width, quality.height],
     pixelAspect: 1,
     passes: (['beauty', 'depth', 'normal'] as const).map((pass) => ({
       name: pass,
@@ -82,6 +133,6 @@ export function briefOf(shot: DemoShot): unknown {
       channels: channels[pass],
       ...kinds[pass],
     })),
-    sampling: { samples: DEMO_SAMPLES },
+    sampling: { samples: quality.samples },
   };
 }

@@ -45,7 +45,11 @@ function asExr(frame: RenderedFrame, file: PassFile, notes: FrameNotes): Uint8Ar
   const window = [0, 0, frame.width - 1, frame.height - 1] as const;
   return encodeExr(
     {
-      dataWindow: window, displayWindow: window, pixelAspect: 1, compression: file.compression, channels,
+      dataWindow: window,
+      displayWindow: window,
+      pixelAspect: 1,
+      compression: file.compression,
+      channels,
       metadata: { software: 'stand-in farm', hostComputer: notes.host, samples: { int: notes.samples }, frame: { int: notes.frame } },
     },
     tools,

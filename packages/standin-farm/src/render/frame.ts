@@ -73,11 +73,7 @@ function cameraRays(scene: Scene, width: number, height: number) {
   };
   const forward = unit([target[0] - position[0], target[1] - position[1], target[2] - position[2]]);
   const right = unit([-forward[2], 0, forward[0]]);
-  const up = [
-    right[1] * forward[2] - right[2] * forward[1],
-    right[2] * forward[0] - right[0] * forward[2],
-    right[0] * forward[1] - right[1] * forward[0],
-  ];
+  const up = [right[1] * forward[2] - right[2] * forward[1], right[2] * forward[0] - right[0] * forward[2], right[0] * forward[1] - right[1] * forward[0]];
   const ray = {
     x: 0,
     y: 0,

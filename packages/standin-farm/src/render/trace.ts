@@ -114,9 +114,21 @@ export class PathTracer {
     const [u, v] = [random.next(), random.next()];
     const area = window.edgeA[0] * window.edgeB[2];
     this.addSample(
-      x, y, z, nx, ny, nz, albedo,
-      window.corner[0] + window.edgeA[0] * u, window.corner[1], window.corner[2] + window.edgeB[2] * v,
-      window.normal[0], window.normal[1], window.normal[2], area, window.radiance,
+      x,
+      y,
+      z,
+      nx,
+      ny,
+      nz,
+      albedo,
+      window.corner[0] + window.edgeA[0] * u,
+      window.corner[1],
+      window.corner[2] + window.edgeB[2] * v,
+      window.normal[0],
+      window.normal[1],
+      window.normal[2],
+      area,
+      window.radiance,
     );
     // A point on the lamp's sphere, even over its surface.
     const height = 2 * random.next() - 1;
@@ -124,14 +136,40 @@ export class PathTracer {
     const ring = Math.sqrt(1 - height * height);
     const [lx, ly, lz] = [ring * Math.cos(angle), height, ring * Math.sin(angle)];
     this.addSample(
-      x, y, z, nx, ny, nz, albedo, lx * ORB.radius, ORB.y + ly * ORB.radius, lz * ORB.radius,
-      lx, ly, lz, 4 * Math.PI * ORB.radius * ORB.radius, materials.lamp.colour,
+      x,
+      y,
+      z,
+      nx,
+      ny,
+      nz,
+      albedo,
+      lx * ORB.radius,
+      ORB.y + ly * ORB.radius,
+      lz * ORB.radius,
+      lx,
+      ly,
+      lz,
+      4 * Math.PI * ORB.radius * ORB.radius,
+      materials.lamp.colour,
     );
   }
 
   private addSample(
-    x: number, y: number, z: number, nx: number, ny: number, nz: number, albedo: readonly number[],
-    px: number, py: number, pz: number, lx: number, ly: number, lz: number, area: number, radiance: readonly number[],
+    x: number,
+    y: number,
+    z: number,
+    nx: number,
+    ny: number,
+    nz: number,
+    albedo: readonly number[],
+    px: number,
+    py: number,
+    pz: number,
+    lx: number,
+    ly: number,
+    lz: number,
+    area: number,
+    radiance: readonly number[],
   ): void {
     let dx = px - x;
     let dy = py - y;

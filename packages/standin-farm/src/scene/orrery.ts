@@ -110,7 +110,9 @@ export function makeScene(view: View, time: number): Scene {
   const rings: Rings[] = [
     { centre: [0, 0, 0], normal: [0, 1, 0], bands: [[0, 4.6]], material: materials.slate },
     {
-      centre: [0, 0.42, 0], normal: [0, 1, 0], material: materials.brass,
+      centre: [0, 0.42, 0],
+      normal: [0, 1, 0],
+      material: materials.brass,
       bands: [1.05, 1.6, 2.25, 2.8].map((orbit) => [orbit - 0.025, orbit + 0.025] as const),
     },
     { centre: [0, 0.98, 0], normal: tilt(turn + 0.6), bands: [[0.56, 0.62]], material: materials.brass },

@@ -13,7 +13,8 @@
   {@render children()}
   {#if !live.connected || live.state.engines === 0}
     <p role="alert" class="border-t border-bad bg-bar px-4 py-1.5 text-[13px]">
-      {#if !live.connected}The server cannot be heard. What you see may be old; start it again with <code class="figure">./mint start</code>.{:else}No engine is running, so nothing can be counted. Start it with <code class="figure">./mint start</code>.{/if}
+      {#if !live.connected}The server cannot be heard. What you see may be old; start it again with <code class="figure">./mint start</code>.{:else}No engine is
+        running, so nothing can be counted. Start it with <code class="figure">./mint start</code>.{/if}
     </p>
   {/if}
 </div>

@@ -31,7 +31,9 @@
   {#if data.shots.length === 0}
     <div class="mx-auto mt-28 max-w-md">
       <h2 class="text-[20px] font-bold">No shots yet</h2>
-      <p class="mt-2 text-soft">Point Mint Tally at a folder of rendered frames. It looks what is there, proposes what was ordered, and counts the one against the other.</p>
+      <p class="mt-2 text-soft">
+        Point Mint Tally at a folder of rendered frames. It looks what is there, proposes what was ordered, and counts the one against the other.
+      </p>
       <a class="button button-main mt-5" href="/shots/new"><Plus size={15} aria-hidden="true" />New shot</a>
     </div>
   {:else}
@@ -55,12 +57,15 @@
               <div class="truncate text-[13px] text-soft" title={shot.note}>{shot.note}</div>
             </td>
             <td>
-              {#if shot.counted}<span class="figure text-[23px]">{formatCount(shot.sound)}</span> <span class="figure ml-2 text-soft">of {formatCount(shot.expected)}</span>
+              {#if shot.counted}<span class="figure text-[23px]">{formatCount(shot.sound)}</span>
+                <span class="figure ml-2 text-soft">of {formatCount(shot.expected)}</span>
               {:else}<span class="figure text-[23px] text-soft">–</span> <span class="figure ml-2 text-soft">of {formatCount(shot.expected)}</span>{/if}
             </td>
             <td>
               <RowRibbon states={shot.states} />
-              <div class="figure mt-1.5 flex gap-6 text-[13px] text-soft"><span class="truncate">{shot.range}</span>{#if shot.fps}<span class="whitespace-nowrap">{shot.fps} fps</span>{/if}</div>
+              <div class="figure mt-1.5 flex gap-6 text-[13px] text-soft">
+                <span class="truncate">{shot.range}</span>{#if shot.fps}<span class="whitespace-nowrap">{shot.fps} fps</span>{/if}
+              </div>
             </td>
             <td class="pl-11">
               {#if job}<div class="relative z-10"><JobBar {job} /></div>{:else}<span class={shot.blocked ? 'font-bold' : ''}>{shot.next}</span>{/if}
@@ -74,7 +79,9 @@
 
 {#if data.shots.length > 0}
   <footer class="flex h-[34px] shrink-0 items-center justify-between border-t border-line bg-bar px-4.5">
-    <span class="text-[13px] text-soft"><span class="figure text-ink">{formatCount(sound)}</span> of <span class="figure text-ink">{formatCount(expected)}</span> ordered frames are sound</span>
+    <span class="text-[13px] text-soft"
+      ><span class="figure text-ink">{formatCount(sound)}</span> of <span class="figure text-ink">{formatCount(expected)}</span> ordered frames are sound</span
+    >
     <Legend />
   </footer>
 {/if}

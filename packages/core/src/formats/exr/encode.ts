@@ -90,8 +90,7 @@ function writeHeader(picture: ExrPicture, channels: readonly ExrChannelData[]): 
   };
   const int = (value: number) => number32((view) => view.setInt32(0, value, true));
   const float = (value: number) => number32((view) => view.setFloat32(0, value, true));
-  const attribute = (name: string, type: string, value: number[]) =>
-    bytes.push(...text(name), 0, ...text(type), 0, ...int(value.length), ...value);
+  const attribute = (name: string, type: string, value: number[]) => bytes.push(...text(name), 0, ...text(type), 0, ...int(value.length), ...value);
   const typeCodes = { uint: 0, half: 1, float: 2 };
   const list = channels.flatMap((channel) => [...text(channel.name), 0, ...int(typeCodes[channel.type]), 0, 0, 0, 0, ...int(1), ...int(1)]);
   attribute('channels', 'chlist', [...list, 0]);

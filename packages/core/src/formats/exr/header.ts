@@ -13,7 +13,16 @@ export type ExrCompression = (typeof COMPRESSIONS)[number];
 
 /** Scan lines in one chunk, by compression. */
 const LINES_PER_CHUNK: Record<ExrCompression, number> = {
-  none: 1, rle: 1, zips: 1, zip: 16, piz: 32, pxr24: 16, b44: 32, b44a: 32, dwaa: 32, dwab: 256,
+  none: 1,
+  rle: 1,
+  zips: 1,
+  zip: 16,
+  piz: 32,
+  pxr24: 16,
+  b44: 32,
+  b44a: 32,
+  dwaa: 32,
+  dwab: 256,
 };
 
 export interface ExrChannel {

@@ -117,9 +117,7 @@ function gather8(raw: Uint8Array, image: PngImageHeader, parts: readonly SubImag
   return out;
 }
 
-function spreadRow(
-  raw: Uint8Array, source: number, out: Uint8Array, target: number, part: SubImage, bitDepth: number, samples: number,
-): void {
+function spreadRow(raw: Uint8Array, source: number, out: Uint8Array, target: number, part: SubImage, bitDepth: number, samples: number): void {
   const perByte = 8 / bitDepth;
   const mask = (1 << bitDepth) - 1;
   for (let i = 0; i < part.width * samples; i++) {
@@ -165,7 +163,13 @@ function makePlanes(data: Uint8Array | Uint16Array, bytes: Uint8Array, contents:
   }
   const type = image.bitDepth === 16 ? 'u16' : 'u8';
   return header.channels.map((channel, offset) => ({
-    channel: channel.name, type, width: image.width, height: image.height, data: planes, offset, stride: count,
+    channel: channel.name,
+    type,
+    width: image.width,
+    height: image.height,
+    data: planes,
+    offset,
+    stride: count,
   }));
 }
 

@@ -40,28 +40,100 @@
 
 <div oninput={() => (changed = true)}>
   <div class="grid grid-cols-[200px_1fr] gap-x-4 gap-y-2">
-    <label class="block"><span class="mb-1 block text-soft">Shot</span>
-      <input class="field" bind:value={draft.shot} onblur={() => (touched['shot'] = true)} aria-invalid={shown('shot') !== ''} aria-describedby="problem-shot" />{@render problem('shot')}</label>
-    <label class="block"><span class="mb-1 block text-soft">What it is (a note for people)</span>
-      <input class="field" bind:value={draft.note} maxlength="500" /></label>
+    <label class="block"
+      ><span class="mb-1 block text-soft">Shot</span>
+      <input
+        class="field"
+        bind:value={draft.shot}
+        onblur={() => (touched['shot'] = true)}
+        aria-invalid={shown('shot') !== ''}
+        aria-describedby="problem-shot"
+      />{@render problem('shot')}</label
+    >
+    <label class="block"
+      ><span class="mb-1 block text-soft">What it is (a note for people)</span>
+      <input class="field" bind:value={draft.note} maxlength="500" /></label
+    >
   </div>
   <div class="mt-2 grid grid-cols-[minmax(0,1fr)_120px_110px_110px_120px] gap-x-4">
-    <label class="block"><span class="mb-1 flex justify-between gap-3 text-soft"><span>Frame range</span><span class="figure truncate text-[13px]" aria-live="polite">{duration}</span></span>
-      <input class="field figure" bind:value={draft.range} placeholder="1001-1096 or 1-100x2,120" spellcheck="false" onblur={() => (touched['range'] = true)} aria-invalid={shown('range') !== ''} aria-describedby="problem-range" />{@render problem('range')}</label>
-    <label class="block"><span class="mb-1 block text-soft">Frame rate</span>
-      <input class="field figure" bind:value={draft.fps} list="frame-rates" placeholder="not checked" spellcheck="false" onblur={() => (touched['fps'] = true)} aria-invalid={shown('fps') !== ''} aria-describedby="problem-fps" />{@render problem('fps')}</label>
-    <label class="block"><span class="mb-1 block text-soft">Width</span>
-      <input class="field figure" bind:value={draft.width} inputmode="numeric" placeholder="not checked" onblur={() => (touched['resolution.0'] = true)} aria-invalid={shown('resolution.0') !== ''} aria-describedby="problem-resolution.0" />{@render problem('resolution.0')}</label>
-    <label class="block"><span class="mb-1 block text-soft">Height</span>
-      <input class="field figure" bind:value={draft.height} inputmode="numeric" placeholder="not checked" onblur={() => (touched['resolution.1'] = true)} aria-invalid={shown('resolution.1') !== ''} aria-describedby="problem-resolution.1" />{@render problem('resolution.1')}</label>
-    <label class="block"><span class="mb-1 block text-soft">Pixel aspect</span>
-      <input class="field figure" bind:value={draft.pixelAspect} inputmode="decimal" placeholder="not checked" onblur={() => (touched['pixelAspect'] = true)} aria-invalid={shown('pixelAspect') !== ''} aria-describedby="problem-pixelAspect" />{@render problem('pixelAspect')}</label>
+    <label class="block"
+      ><span class="mb-1 flex justify-between gap-3 text-soft"
+        ><span>Frame range</span><span class="figure truncate text-[13px]" aria-live="polite">{duration}</span></span
+      >
+      <input
+        class="field figure"
+        bind:value={draft.range}
+        placeholder="1001-1096 or 1-100x2,120"
+        spellcheck="false"
+        onblur={() => (touched['range'] = true)}
+        aria-invalid={shown('range') !== ''}
+        aria-describedby="problem-range"
+      />{@render problem('range')}</label
+    >
+    <label class="block"
+      ><span class="mb-1 block text-soft">Frame rate</span>
+      <input
+        class="field figure"
+        bind:value={draft.fps}
+        list="frame-rates"
+        placeholder="not checked"
+        spellcheck="false"
+        onblur={() => (touched['fps'] = true)}
+        aria-invalid={shown('fps') !== ''}
+        aria-describedby="problem-fps"
+      />{@render problem('fps')}</label
+    >
+    <label class="block"
+      ><span class="mb-1 block text-soft">Width</span>
+      <input
+        class="field figure"
+        bind:value={draft.width}
+        inputmode="numeric"
+        placeholder="not checked"
+        onblur={() => (touched['resolution.0'] = true)}
+        aria-invalid={shown('resolution.0') !== ''}
+        aria-describedby="problem-resolution.0"
+      />{@render problem('resolution.0')}</label
+    >
+    <label class="block"
+      ><span class="mb-1 block text-soft">Height</span>
+      <input
+        class="field figure"
+        bind:value={draft.height}
+        inputmode="numeric"
+        placeholder="not checked"
+        onblur={() => (touched['resolution.1'] = true)}
+        aria-invalid={shown('resolution.1') !== ''}
+        aria-describedby="problem-resolution.1"
+      />{@render problem('resolution.1')}</label
+    >
+    <label class="block"
+      ><span class="mb-1 block text-soft">Pixel aspect</span>
+      <input
+        class="field figure"
+        bind:value={draft.pixelAspect}
+        inputmode="decimal"
+        placeholder="not checked"
+        onblur={() => (touched['pixelAspect'] = true)}
+        aria-invalid={shown('pixelAspect') !== ''}
+        aria-describedby="problem-pixelAspect"
+      />{@render problem('pixelAspect')}</label
+    >
   </div>
-  <datalist id="frame-rates">{#each ['23.976', '24', '25', '29.97', '30', '48', '50', '59.94', '60'] as rate (rate)}<option value={rate}></option>{/each}</datalist>
+  <datalist id="frame-rates"
+    >{#each ['23.976', '24', '25', '29.97', '30', '48', '50', '59.94', '60'] as rate (rate)}<option value={rate}></option>{/each}</datalist
+  >
 
   <h2 class="mt-5 mb-1 flex items-center justify-between font-bold">
     <span>Passes</span>
-    <button type="button" class="button button-small" onclick={() => { draft.passes.push(newPass()); changed = true; }}><Plus size={14} aria-hidden="true" />Add pass</button>
+    <button
+      type="button"
+      class="button button-small"
+      onclick={() => {
+        draft.passes.push(newPass());
+        changed = true;
+      }}><Plus size={14} aria-hidden="true" />Add pass</button
+    >
   </h2>
   {@render problem('passes')}
   <table class="w-full table-fixed border-collapse text-left align-top">
@@ -82,15 +154,80 @@
       {#each draft.passes as pass, index (pass.key)}
         {@const at = `passes.${index}`}
         <tr class="border-b border-line align-top [&>td]:py-1.5 [&>td]:pr-1.5">
-          <td><input class="field" bind:value={pass.name} aria-label="Name of pass {index + 1}" onblur={() => (touched[`${at}.name`] = true)} aria-invalid={shown(`${at}.name`) !== ''} aria-describedby="problem-{at}.name" />{@render problem(`${at}.name`)}</td>
-          <td><select class="field" bind:value={pass.role} aria-label="Role of {pass.name}"><option value="">not said</option>{#each passRoles as role (role)}<option>{role}</option>{/each}</select></td>
-          <td><input class="field figure text-[13px]" bind:value={pass.pattern} spellcheck="false" aria-label="Name pattern of {pass.name}" title={pass.pattern} onblur={() => (touched[`${at}.pattern`] = true)} aria-invalid={shown(`${at}.pattern`) !== ''} aria-describedby="problem-{at}.pattern" />{@render problem(`${at}.pattern`)}</td>
-          <td><input class="field figure text-[13px]" bind:value={pass.channels} placeholder="any" spellcheck="false" aria-label="Channels of {pass.name}" /></td>
-          <td><select class="field" bind:value={pass.depth} aria-label="Depth of {pass.name}"><option value="">any</option>{#each sampleDepths as depth (depth)}<option value={depth}>{depthTitles[depth]}</option>{/each}</select></td>
-          <td><input class="field figure text-[13px]" bind:value={pass.compression} placeholder="any" spellcheck="false" aria-label="Compression of {pass.name}" /></td>
-          <td><select class="field" bind:value={pass.alpha} aria-label="Alpha of {pass.name}"><option value="">not said</option>{#each alphaKinds as kind (kind)}<option>{kind}</option>{/each}</select></td>
-          <td><input class="field figure text-[13px]" bind:value={pass.range} placeholder="the shot's" spellcheck="false" aria-label="Own range of {pass.name}" onblur={() => (touched[`${at}.range`] = true)} aria-invalid={shown(`${at}.range`) !== ''} aria-describedby="problem-{at}.range" />{@render problem(`${at}.range`)}</td>
-          <td><button type="button" class="rounded p-1.5 text-soft hover:bg-hover hover:text-ink disabled:opacity-40" disabled={draft.passes.length === 1} aria-label="Remove {pass.name || `pass ${index + 1}`}" title="Remove" onclick={() => { draft.passes.splice(index, 1); changed = true; }}><Trash size={15} aria-hidden="true" /></button></td>
+          <td
+            ><input
+              class="field"
+              bind:value={pass.name}
+              aria-label="Name of pass {index + 1}"
+              onblur={() => (touched[`${at}.name`] = true)}
+              aria-invalid={shown(`${at}.name`) !== ''}
+              aria-describedby="problem-{at}.name"
+            />{@render problem(`${at}.name`)}</td
+          >
+          <td
+            ><select class="field" bind:value={pass.role} aria-label="Role of {pass.name}"
+              ><option value="">not said</option>{#each passRoles as role (role)}<option>{role}</option>{/each}</select
+            ></td
+          >
+          <td
+            ><input
+              class="field figure text-[13px]"
+              bind:value={pass.pattern}
+              spellcheck="false"
+              aria-label="Name pattern of {pass.name}"
+              title={pass.pattern}
+              onblur={() => (touched[`${at}.pattern`] = true)}
+              aria-invalid={shown(`${at}.pattern`) !== ''}
+              aria-describedby="problem-{at}.pattern"
+            />{@render problem(`${at}.pattern`)}</td
+          >
+          <td
+            ><input class="field figure text-[13px]" bind:value={pass.channels} placeholder="any" spellcheck="false" aria-label="Channels of {pass.name}" /></td
+          >
+          <td
+            ><select class="field" bind:value={pass.depth} aria-label="Depth of {pass.name}"
+              ><option value="">any</option>{#each sampleDepths as depth (depth)}<option value={depth}>{depthTitles[depth]}</option>{/each}</select
+            ></td
+          >
+          <td
+            ><input
+              class="field figure text-[13px]"
+              bind:value={pass.compression}
+              placeholder="any"
+              spellcheck="false"
+              aria-label="Compression of {pass.name}"
+            /></td
+          >
+          <td
+            ><select class="field" bind:value={pass.alpha} aria-label="Alpha of {pass.name}"
+              ><option value="">not said</option>{#each alphaKinds as kind (kind)}<option>{kind}</option>{/each}</select
+            ></td
+          >
+          <td
+            ><input
+              class="field figure text-[13px]"
+              bind:value={pass.range}
+              placeholder="the shot's"
+              spellcheck="false"
+              aria-label="Own range of {pass.name}"
+              onblur={() => (touched[`${at}.range`] = true)}
+              aria-invalid={shown(`${at}.range`) !== ''}
+              aria-describedby="problem-{at}.range"
+            />{@render problem(`${at}.range`)}</td
+          >
+          <td
+            ><button
+              type="button"
+              class="rounded p-1.5 text-soft hover:bg-hover hover:text-ink disabled:opacity-40"
+              disabled={draft.passes.length === 1}
+              aria-label="Remove {pass.name || `pass ${index + 1}`}"
+              title="Remove"
+              onclick={() => {
+                draft.passes.splice(index, 1);
+                changed = true;
+              }}><Trash size={15} aria-hidden="true" /></button
+            ></td
+          >
         </tr>
       {/each}
     </tbody>

@@ -36,18 +36,42 @@ export function newPass(name = '', pattern = ''): PassDraft {
 
 /** A brief to begin with where nothing is there to propose one. */
 export function emptyDraft(shot: string): BriefDraft {
-  return { shot, note: '', range: '', fps: '24', width: '', height: '', pixelAspect: '', passes: [newPass('beauty', `beauty/${shot || 'shot'}_beauty.####.exr`)], rest: {} };
+  return {
+    shot,
+    note: '',
+    range: '',
+    fps: '24',
+    width: '',
+    height: '',
+    pixelAspect: '',
+    passes: [newPass('beauty', `beauty/${shot || 'shot'}_beauty.####.exr`)],
+    rest: {},
+  };
 }
 
 /** Opens a brief for editing. */
 export function draftOf(brief: Brief, note: string): BriefDraft {
   const { shot, range, fps, resolution, pixelAspect, passes, ...rest } = brief;
   return {
-    shot, note, range, fps: fps ?? '', width: resolution ? String(resolution[0]) : '', height: resolution ? String(resolution[1]) : '',
-    pixelAspect: pixelAspect === undefined ? '' : String(pixelAspect), rest,
+    shot,
+    note,
+    range,
+    fps: fps ?? '',
+    width: resolution ? String(resolution[0]) : '',
+    height: resolution ? String(resolution[1]) : '',
+    pixelAspect: pixelAspect === undefined ? '' : String(pixelAspect),
+    rest,
     passes: passes.map(({ name, role, pattern, range: passRange, channels, depth, compression, alpha, ...passRest }) => ({
-      key: nextKey++, name, role: role ?? '', pattern, range: passRange ?? '', channels: channels?.join(' ') ?? '', depth: depth ?? '',
-      compression: compression?.join(' ') ?? '', alpha: alpha ?? '', rest: passRest,
+      key: nextKey++,
+      name,
+      role: role ?? '',
+      pattern,
+      range: passRange ?? '',
+      channels: channels?.join(' ') ?? '',
+      depth: depth ?? '',
+      compression: compression?.join(' ') ?? '',
+      alpha: alpha ?? '',
+      rest: passRest,
     })),
   };
 }
@@ -70,8 +94,15 @@ export function briefInput(draft: BriefDraft): unknown {
     resolution: sized ? [numeric(draft.width), numeric(draft.height)] : undefined,
     pixelAspect: numeric(draft.pixelAspect),
     passes: draft.passes.map((pass) => ({
-      ...pass.rest, name: pass.name, role: stated(pass.role), pattern: pass.pattern, range: stated(pass.range), channels: list(pass.channels),
-      depth: stated(pass.depth), compression: list(pass.compression), alpha: stated(pass.alpha),
+      ...pass.rest,
+      name: pass.name,
+      role: stated(pass.role),
+      pattern: pass.pattern,
+      range: stated(pass.range),
+      channels: list(pass.channels),
+      depth: stated(pass.depth),
+      compression: list(pass.compression),
+      alpha: stated(pass.alpha),
     })),
   };
 }

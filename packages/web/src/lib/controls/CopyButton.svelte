@@ -19,6 +19,9 @@
 </script>
 
 <button type="button" class={['button', small && 'button-small']} onclick={copy} title={text.length < 200 ? text : undefined}>
-  {#if outcome === 'copied'}<Check size={14} aria-hidden="true" />Copied{:else if outcome === 'failed'}Not allowed to copy{:else}<Copy size={14} aria-hidden="true" />{label}{/if}
+  {#if outcome === 'copied'}<Check size={14} aria-hidden="true" />Copied{:else if outcome === 'failed'}Not allowed to copy{:else}<Copy
+      size={14}
+      aria-hidden="true"
+    />{label}{/if}
 </button>
 <span class="sr-only" role="status">{outcome === 'copied' ? `${label}: copied` : ''}</span>

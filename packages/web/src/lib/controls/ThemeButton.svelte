@@ -13,6 +13,12 @@
   }
 </script>
 
-<button type="button" class="rounded p-1.5 text-soft hover:bg-hover hover:text-ink" onclick={change} aria-label={theme === 'dark' ? 'Light theme' : 'Dark theme'} title={theme === 'dark' ? 'Light theme' : 'Dark theme'}>
+<button
+  type="button"
+  class="rounded p-1.5 text-soft hover:bg-hover hover:text-ink"
+  onclick={change}
+  aria-label={theme === 'dark' ? 'Light theme' : 'Dark theme'}
+  title={theme === 'dark' ? 'Light theme' : 'Dark theme'}
+>
   {#if theme === 'dark'}<Sun size={16} aria-hidden="true" />{:else}<Moon size={16} aria-hidden="true" />{/if}
 </button>

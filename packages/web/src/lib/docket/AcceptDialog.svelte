@@ -27,7 +27,9 @@
       <Dialog.Title class="text-[17px] font-bold">{title}</Dialog.Title>
       <Dialog.Description class="mt-1 text-soft">{what}</Dialog.Description>
       <form
-        method="POST" action="?/accept" class="mt-4 space-y-3"
+        method="POST"
+        action="?/accept"
+        class="mt-4 space-y-3"
         use:enhance={() => {
           sending = true;
           return async ({ result, update }) => {
@@ -45,12 +47,20 @@
         <input type="hidden" name="subjects" value={JSON.stringify(subjects)} />
         <label class="block">
           <span class="mb-1 block text-soft">Your name</span>
-          <input class="field" name="person" bind:value={person.name} autocomplete="name" aria-invalid={fields.person !== undefined} aria-describedby="accept-person-problem" />
+          <input
+            class="field"
+            name="person"
+            bind:value={person.name}
+            autocomplete="name"
+            aria-invalid={fields.person !== undefined}
+            aria-describedby="accept-person-problem"
+          />
           <span id="accept-person-problem" class="text-[13px] text-bad">{fields.person ?? ''}</span>
         </label>
         <label class="block">
           <span class="mb-1 block text-soft">Why it is fine</span>
-          <textarea class="field" name="reason" rows="3" bind:value={reason} aria-invalid={fields.reason !== undefined} aria-describedby="accept-reason-problem"></textarea>
+          <textarea class="field" name="reason" rows="3" bind:value={reason} aria-invalid={fields.reason !== undefined} aria-describedby="accept-reason-problem"
+          ></textarea>
           <span id="accept-reason-problem" class="text-[13px] text-bad">{fields.reason ?? ''}</span>
         </label>
         {#if failure}<Problem message={failure} />{/if}

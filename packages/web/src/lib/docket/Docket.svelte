@@ -18,7 +18,9 @@
   const blockers = $derived(shot.findings.filter((finding) => finding.severity === 'blocker' && !finding.waiver).length);
   const toAccept = $derived(groups.flatMap((group) => group.entries).find((entry) => entry.key === chosen) ?? null);
   const summary = $derived(
-    shot.findings.length === 0 ? '' : `${countOf(shot.findings.length, 'finding')}, ${blockers === 0 ? 'none stops' : blockers === 1 ? '1 stops' : `${blockers} stop`} the handoff`,
+    shot.findings.length === 0
+      ? ''
+      : `${countOf(shot.findings.length, 'finding')}, ${blockers === 0 ? 'none stops' : blockers === 1 ? '1 stops' : `${blockers} stop`} the handoff`,
   );
 
   function choose(entry: DocketEntry) {
@@ -47,10 +49,19 @@
     {/if}
     {#each groups as group (group.title)}
       <section aria-label={group.title}>
-        <h3 class="flex justify-between border-b border-line bg-ground px-4 py-1.5 text-[13px] text-soft"><span>{group.title}</span><span class="figure">{group.entries.length}</span></h3>
+        <h3 class="flex justify-between border-b border-line bg-ground px-4 py-1.5 text-[13px] text-soft">
+          <span>{group.title}</span><span class="figure">{group.entries.length}</span>
+        </h3>
         <ul>
           {#each group.entries as entry (entry.key)}
-            <FindingRow {entry} frames={view.model.frames} passCount={shot.passes.length} chosen={chosen === entry.key} onchoose={() => choose(entry)} onaccept={() => (accepting = true)} />
+            <FindingRow
+              {entry}
+              frames={view.model.frames}
+              passCount={shot.passes.length}
+              chosen={chosen === entry.key}
+              onchoose={() => choose(entry)}
+              onaccept={() => (accepting = true)}
+            />
           {/each}
         </ul>
       </section>
@@ -61,7 +72,9 @@
 {#if toAccept}
   {@const [finding] = toAccept.findings}
   <AcceptDialog
-    bind:open={accepting} subjects={toAccept.findings.map(acceptFinding)} title="Accept: {findingCodes[finding.code].title}"
+    bind:open={accepting}
+    subjects={toAccept.findings.map(acceptFinding)}
+    title="Accept: {findingCodes[finding.code].title}"
     what="{passesOf(toAccept, shot.passes.length)} {finding.frames}. {finding.message} It stands again when more frames join it."
   />
 {/if}

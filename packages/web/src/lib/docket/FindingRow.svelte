@@ -9,8 +9,20 @@
   import { countOf } from '$lib/text/format';
   import { passesOf, type DocketEntry } from './groups';
 
-  let { entry, frames, passCount, chosen, onchoose, onaccept }: {
-    entry: DocketEntry; frames: Int32Array; passCount: number; chosen: boolean; onchoose: () => void; onaccept: () => void;
+  let {
+    entry,
+    frames,
+    passCount,
+    chosen,
+    onchoose,
+    onaccept,
+  }: {
+    entry: DocketEntry;
+    frames: Int32Array;
+    passCount: number;
+    chosen: boolean;
+    onchoose: () => void;
+    onaccept: () => void;
   } = $props();
 
   const finding = $derived(entry.findings[0]);
@@ -19,7 +31,9 @@
   const SHOWN_FILES = 4;
   const mark = $derived(stateOfFinding(finding));
   const evidence = $derived(
-    files.slice(0, SHOWN_FILES).map((file) => ({ file, message: entry.findings.flatMap((one) => one.evidence).find((seen) => seen.file === file)?.message ?? '' })),
+    files
+      .slice(0, SHOWN_FILES)
+      .map((file) => ({ file, message: entry.findings.flatMap((one) => one.evidence).find((seen) => seen.file === file)?.message ?? '' })),
   );
   // The sentence of a single file is the finding's own already.
   const messages = $derived(new Set(entry.findings.flatMap((one) => one.evidence.map((seen) => seen.message))).size > 1);
@@ -27,7 +41,12 @@
 
 <li class={['relative border-b border-line', chosen && 'bg-hover']} data-code={finding.code}>
   {#if chosen}<span class="absolute inset-y-0 left-0 w-[3px] bg-mint"></span>{/if}
-  <button type="button" class="flex w-full gap-3 px-4 pt-2 pb-2 text-left hover:bg-hover focus-visible:-outline-offset-2" onclick={onchoose} aria-expanded={chosen}>
+  <button
+    type="button"
+    class="flex w-full gap-3 px-4 pt-2 pb-2 text-left hover:bg-hover focus-visible:-outline-offset-2"
+    onclick={onchoose}
+    aria-expanded={chosen}
+  >
     <span class="mt-0.5"><StateMark state={mark} /></span>
     <span class="min-w-0 flex-1">
       <span class="flex items-baseline justify-between gap-3">
@@ -44,7 +63,11 @@
       {#if evidence.length > 0}
         <ul class="space-y-1 text-[13px]">
           {#each evidence as seen (seen.file)}
-            <li><span class="figure block break-all text-[12.5px]">{seen.file}</span>{#if messages && seen.message}<span class="block text-soft">{seen.message}</span>{/if}</li>
+            <li>
+              <span class="figure block break-all text-[12.5px]">{seen.file}</span>{#if messages && seen.message}<span class="block text-soft"
+                  >{seen.message}</span
+                >{/if}
+            </li>
           {/each}
           {#if files.length > SHOWN_FILES}<li class="text-soft">and {countOf(files.length - SHOWN_FILES, 'more file')}</li>{/if}
         </ul>

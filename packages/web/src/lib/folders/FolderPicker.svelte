@@ -47,7 +47,14 @@
   <ul class="overflow-y-auto border-r border-line py-2" aria-label="Roots">
     {#each roots as root (root.name)}
       <li>
-        <button type="button" class={['w-full px-4 py-1.5 text-left hover:bg-hover focus-visible:-outline-offset-2', view?.root === root.name && 'border-l-[3px] border-mint pl-[13px] font-bold']} onclick={() => open(root.name, '')}>
+        <button
+          type="button"
+          class={[
+            'w-full px-4 py-1.5 text-left hover:bg-hover focus-visible:-outline-offset-2',
+            view?.root === root.name && 'border-l-[3px] border-mint pl-[13px] font-bold',
+          ]}
+          onclick={() => open(root.name, '')}
+        >
           {root.name}<span class="figure block truncate text-[12px] font-normal text-soft" title={root.path}>{root.path}</span>
         </button>
       </li>
@@ -67,13 +74,26 @@
         <span class="text-[13px] whitespace-nowrap text-soft">{countOf(view.files, 'file')} here</span>
         <button type="button" class="button button-main ml-3" onclick={() => onchoose(view!.root, view!.path)}>Use this folder</button>
       </div>
-      <!-- svelte-ignore a11y_no_noninteractive_element_interactions -- the keys act on the buttons inside -->
+      <!-- The keys act on the buttons inside. -->
+      <!-- svelte-ignore a11y_no_noninteractive_element_interactions -->
       <ul bind:this={list} class="min-h-0 flex-1 overflow-y-auto py-1" aria-label="Folders" onkeydown={walk}>
         {#if view.path !== ''}
-          <li><button type="button" class="flex w-full items-center gap-2.5 px-4 py-1.5 text-left text-soft hover:bg-hover focus-visible:-outline-offset-2" onclick={() => open(view!.root, crumbs.slice(0, -1).join('/'))}><CornerLeftUp size={16} aria-hidden="true" />one folder up</button></li>
+          <li>
+            <button
+              type="button"
+              class="flex w-full items-center gap-2.5 px-4 py-1.5 text-left text-soft hover:bg-hover focus-visible:-outline-offset-2"
+              onclick={() => open(view!.root, crumbs.slice(0, -1).join('/'))}><CornerLeftUp size={16} aria-hidden="true" />one folder up</button
+            >
+          </li>
         {/if}
         {#each view.folders as name (name)}
-          <li><button type="button" class="flex w-full items-center gap-2.5 px-4 py-1.5 text-left hover:bg-hover focus-visible:-outline-offset-2" onclick={() => open(view!.root, [...crumbs, name].join('/'))}><Folder size={16} class="text-soft" aria-hidden="true" />{name}</button></li>
+          <li>
+            <button
+              type="button"
+              class="flex w-full items-center gap-2.5 px-4 py-1.5 text-left hover:bg-hover focus-visible:-outline-offset-2"
+              onclick={() => open(view!.root, [...crumbs, name].join('/'))}><Folder size={16} class="text-soft" aria-hidden="true" />{name}</button
+            >
+          </li>
         {:else}
           <li class="px-4 py-2 text-soft">No folders in here{view.files > 0 ? '; its files can be used.' : '.'}</li>
         {/each}

@@ -66,28 +66,45 @@
         {:else if stateHere === null}<p><b>{view.pass}</b> does not order frame <span class="figure">{view.frame}</span>.</p>
         {:else if file}<p class="break-words">{file.problem ?? file.notExamined ?? 'There is no picture of this file.'}</p>
         {:else if shot.count === null}<p class="text-soft">Not counted yet.</p>
-        {:else if info}<p>No file fills this frame. Ordered is</p><p class="figure mt-1 text-[13px] break-all text-soft">{info.ordered}</p>{/if}
+        {:else if info}<p>No file fills this frame. Ordered is</p>
+          <p class="figure mt-1 text-[13px] break-all text-soft">{info.ordered}</p>{/if}
       </div>
     {/if}
   </div>
   <div class="w-[272px] shrink-0 overflow-y-auto border-l border-line px-4 py-3 text-[13px]">
-    <h2 class="flex items-center gap-2 text-[14px]"><StateMark state={stateHere ?? 'later'} /><b>{view.pass}</b> <span class="figure">{view.frame}</span> <span class="text-soft">{stateHere ? stateTitles[stateHere] : 'not ordered'}</span></h2>
+    <h2 class="flex items-center gap-2 text-[14px]">
+      <StateMark state={stateHere ?? 'later'} /><b>{view.pass}</b> <span class="figure">{view.frame}</span>
+      <span class="text-soft">{stateHere ? stateTitles[stateHere] : 'not ordered'}</span>
+    </h2>
     {#each here as finding (finding.code + finding.detail)}
-      <p class="mt-2 flex gap-2"><span class="mt-0.5"><StateMark state={stateOfFinding(finding)} size={12} /></span><span><b>{findingCodes[finding.code].title}.</b> <span class="text-soft">{file?.problem && findingCodes[finding.code].family === 'soundness' ? file.problem : finding.message}</span></span></p>
+      <p class="mt-2 flex gap-2">
+        <span class="mt-0.5"><StateMark state={stateOfFinding(finding)} size={12} /></span><span
+          ><b>{findingCodes[finding.code].title}.</b>
+          <span class="text-soft">{file?.problem && findingCodes[finding.code].family === 'soundness' ? file.problem : finding.message}</span></span
+        >
+      </p>
     {/each}
     {#if info && info.files.length > 1}
       <div class="mt-3 flex gap-1" role="group" aria-label="Files that claim this frame">
         {#each info.files as entry, index (entry.path)}
-          <button type="button" class={['button button-small', index === chosen && 'border-mint']} aria-pressed={index === chosen} onclick={() => (chosen = index)}>File {index + 1}</button>
+          <button
+            type="button"
+            class={['button button-small', index === chosen && 'border-mint']}
+            aria-pressed={index === chosen}
+            onclick={() => (chosen = index)}>File {index + 1}</button
+          >
         {/each}
       </div>
     {/if}
     {#if file}
       <p class="figure mt-3 text-[12.5px] break-all">{file.path}</p>
       <dl class="mt-2 grid grid-cols-[92px_1fr] gap-y-1">
-        {#each file.facts as [name, value] (name)}<dt class="text-soft">{name}</dt><dd class="figure break-words">{value}</dd>{/each}
-        <dt class="text-soft">File</dt><dd class="figure">{formatBytes(file.size)}</dd>
-        <dt class="text-soft">Written</dt><dd class="figure">{formatMoment(new Date(file.modified))}</dd>
+        {#each file.facts as [name, value] (name)}<dt class="text-soft">{name}</dt>
+          <dd class="figure break-words">{value}</dd>{/each}
+        <dt class="text-soft">File</dt>
+        <dd class="figure">{formatBytes(file.size)}</dd>
+        <dt class="text-soft">Written</dt>
+        <dd class="figure">{formatMoment(new Date(file.modified))}</dd>
       </dl>
       <div class="mt-3"><CopyButton small text={file.path} label="Copy path" /></div>
     {/if}

@@ -10,7 +10,15 @@
   const progress = $derived(job.progress);
   const share = $derived(progress && progress.total > 0 ? progress.done / progress.total : 0);
   const title = $derived(
-    job.cancelRequested ? 'Stopping …' : job.state === 'queued' ? 'Waiting for the engine' : progress ? (TITLES[progress.phase] ?? progress.phase) : job.kind === 'count' ? 'Looking what changed' : 'Preparing',
+    job.cancelRequested
+      ? 'Stopping …'
+      : job.state === 'queued'
+        ? 'Waiting for the engine'
+        : progress
+          ? (TITLES[progress.phase] ?? progress.phase)
+          : job.kind === 'count'
+            ? 'Looking what changed'
+            : 'Preparing',
   );
   // Time goes by bytes, which is what takes it; frames differ in size.
   const left = $derived.by(() => {
@@ -29,12 +37,18 @@
 <div class={['flex items-center gap-2', wide ? 'w-full' : 'w-[216px]']} role="group" aria-label={title}>
   <div class="min-w-0 flex-1">
     <div class="flex justify-between gap-2 text-[13px]">
-      <span class="truncate">{title}{#if wide && progress}, <span class="figure">{formatCount(progress.done)} of {formatCount(progress.total)}</span>{/if}</span>
-      <span class="figure whitespace-nowrap text-soft">{wide && rate ? `${rate}, ` : ''}{left || (progress && !wide ? `${formatCount(progress.done)}/${formatCount(progress.total)}` : '')}</span>
+      <span class="truncate"
+        >{title}{#if wide && progress}, <span class="figure">{formatCount(progress.done)} of {formatCount(progress.total)}</span>{/if}</span
+      >
+      <span class="figure whitespace-nowrap text-soft"
+        >{wide && rate ? `${rate}, ` : ''}{left || (progress && !wide ? `${formatCount(progress.done)}/${formatCount(progress.total)}` : '')}</span
+      >
     </div>
     <div class="mt-1 h-1 bg-line" role="progressbar" aria-label={title} aria-valuemin="0" aria-valuemax="100" aria-valuenow={Math.round(share * 100)}>
       <div class="h-full bg-mint" style="width: {share * 100}%"></div>
     </div>
   </div>
-  <button type="button" class="button button-small px-1.5" onclick={stop} disabled={stopping || job.cancelRequested} aria-label="Stop: {title}" title="Stop"><X size={14} aria-hidden="true" /></button>
+  <button type="button" class="button button-small px-1.5" onclick={stop} disabled={stopping || job.cancelRequested} aria-label="Stop: {title}" title="Stop"
+    ><X size={14} aria-hidden="true" /></button
+  >
 </div>

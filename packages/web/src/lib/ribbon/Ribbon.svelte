@@ -49,7 +49,19 @@
     void theme;
     const target = canvas;
     // All of these are read here, so that a change of any draws again, at most once a refresh.
-    const facts = { model: view.model, shown: view.shown, column: view.column, frame: view.frame, selection: view.selection, pass: view.pass, lanes, width, height, laneHeight, laneGap };
+    const facts = {
+      model: view.model,
+      shown: view.shown,
+      column: view.column,
+      frame: view.frame,
+      selection: view.selection,
+      pass: view.pass,
+      lanes,
+      width,
+      height,
+      laneHeight,
+      laneGap,
+    };
     const request = requestAnimationFrame(() => draw(target, facts));
     return () => cancelAnimationFrame(request);
   });
@@ -176,21 +188,40 @@
           <span class="truncate text-soft">{lane.name}</span>
         {:else}
           <button
-            type="button" tabindex="-1" onclick={() => view.choosePass(lane.name)} aria-pressed={lane.name === view.pass} title={lane.name}
-            class={['truncate text-left', lane.name === view.pass ? 'font-bold text-ink' : 'text-soft hover:text-ink']}
-          >{lane.name}</button>
+            type="button"
+            tabindex="-1"
+            onclick={() => view.choosePass(lane.name)}
+            aria-pressed={lane.name === view.pass}
+            title={lane.name}
+            class={['truncate text-left', lane.name === view.pass ? 'font-bold text-ink' : 'text-soft hover:text-ink']}>{lane.name}</button
+          >
         {/if}
       </li>
     {/each}
   </ul>
   <!-- The shot's screens move the playhead by keys wherever the focus is; here it can rest. -->
   <div
-    class="min-w-0 flex-1" bind:clientWidth={width} role="slider" tabindex="0" aria-label="Playhead" aria-orientation="horizontal"
-    aria-valuemin={view.model.frames[0] ?? 0} aria-valuemax={view.model.frames.at(-1) ?? 0} aria-valuenow={view.frame} aria-valuetext={description}
+    class="min-w-0 flex-1"
+    bind:clientWidth={width}
+    role="slider"
+    tabindex="0"
+    aria-label="Playhead"
+    aria-orientation="horizontal"
+    aria-valuemin={view.model.frames[0] ?? 0}
+    aria-valuemax={view.model.frames.at(-1) ?? 0}
+    aria-valuenow={view.frame}
+    aria-valuetext={description}
   >
     <canvas
-      bind:this={canvas} style="height: {height}px" class="block w-full cursor-crosshair touch-none" {@attach listenToWheel}
-      onpointerdown={press} onpointermove={drag} onpointerup={release} onpointercancel={release} ondblclick={() => (view.window = null)}
+      bind:this={canvas}
+      style="height: {height}px"
+      class="block w-full cursor-crosshair touch-none"
+      {@attach listenToWheel}
+      onpointerdown={press}
+      onpointermove={drag}
+      onpointerup={release}
+      onpointercancel={release}
+      ondblclick={() => (view.window = null)}
     ></canvas>
   </div>
 </div>

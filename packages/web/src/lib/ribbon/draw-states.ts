@@ -19,8 +19,15 @@ export function readPalette(element: Element): Palette {
   const style = getComputedStyle(element);
   const tone = (name: string) => style.getPropertyValue(`--${name}`).trim();
   return {
-    ground: tone('ground'), ink: tone('ink'), soft: tone('soft'), line: tone('line'), mint: tone('mint'),
-    sound: tone('sound'), bad: tone('bad'), odd: tone('odd'), waived: tone('waived'),
+    ground: tone('ground'),
+    ink: tone('ink'),
+    soft: tone('soft'),
+    line: tone('line'),
+    mint: tone('mint'),
+    sound: tone('sound'),
+    bad: tone('bad'),
+    odd: tone('odd'),
+    waived: tone('waived'),
   };
 }
 
@@ -50,7 +57,14 @@ function hatch(tone: string): HTMLCanvasElement {
  * Draws stretches in their states' shapes: sound filled, missing hollow, broken split, odd hatched,
  * not yet counted dotted, waived ringed.
  */
-export function drawStretches(context: CanvasRenderingContext2D, stretches: readonly Stretch[], left: number, top: number, height: number, palette: Palette): void {
+export function drawStretches(
+  context: CanvasRenderingContext2D,
+  stretches: readonly Stretch[],
+  left: number,
+  top: number,
+  height: number,
+  palette: Palette,
+): void {
   const odd = context.createPattern(hatch(palette.odd), 'repeat')!;
   context.fillStyle = palette.sound;
   for (const { x, width, rank } of stretches) if (stateOfRank(rank) === 'sound') context.fillRect(left + x, top, width, height);
@@ -61,7 +75,14 @@ export function drawStretches(context: CanvasRenderingContext2D, stretches: read
 }
 
 function drawOne(
-  context: CanvasRenderingContext2D, state: FrameState, x: number, y: number, width: number, height: number, palette: Palette, odd: CanvasPattern,
+  context: CanvasRenderingContext2D,
+  state: FrameState,
+  x: number,
+  y: number,
+  width: number,
+  height: number,
+  palette: Palette,
+  odd: CanvasPattern,
 ): void {
   if (state === 'missing') {
     context.strokeStyle = palette.bad;

@@ -89,15 +89,17 @@ export function layOutLane(ranks: Uint8Array, from: number, to: number, width: n
     }
     return stretches;
   }
+  // Multiplied before it is divided, so that whole numbers stay whole.
+  const pixelOf = (column: number) => Math.floor(((column - from) * width) / (to - from));
   const pixels = new Uint8Array(Math.ceil(width)).fill(NOT_ORDERED);
   for (let column = first; column < end; column++) {
     const rank = ranks[column];
     if (rank === NOT_ORDERED) continue;
-    const begin = Math.max(0, Math.floor((column - from) * scale));
-    const stop = Math.min(pixels.length, Math.max(begin + (rank > WAIVED ? NARROWEST_TROUBLE : 1), Math.floor((column + 1 - from) * scale)));
+    const begin = Math.max(0, pixelOf(column));
+    const stop = Math.min(pixels.length, Math.max(begin + (rank > WAIVED ? NARROWEST_TROUBLE : 1), pixelOf(column + 1)));
     for (let x = begin; x < stop; x++) if (pixels[x] === NOT_ORDERED || rank > pixels[x]) pixels[x] = rank;
   }
-  for (let x = 0; x < pixels.length; ) {
+  for (let x = 0; x < pixels.length;) {
     let last = x + 1;
     while (last < pixels.length && pixels[last] === pixels[x]) last++;
     if (pixels[x] !== NOT_ORDERED) stretches.push({ x, width: last - x, rank: pixels[x] });

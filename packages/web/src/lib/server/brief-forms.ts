@@ -5,7 +5,8 @@ import { z } from 'zod';
 const formSchema = z.object({ brief: z.string().max(5_000_000), note: z.string().trim().max(500, 'A note has at most 500 characters.').default('') });
 
 /** A form that was read: its brief, or what is wrong by field. */
-export type BriefFormResult = { readonly ok: true; readonly brief: Brief; readonly note: string } | { readonly ok: false; readonly fields: Record<string, string> };
+export type BriefFormResult =
+  { readonly ok: true; readonly brief: Brief; readonly note: string } | { readonly ok: false; readonly fields: Record<string, string> };
 
 /** Parses a brief form. */
 export function readBriefForm(form: FormData): BriefFormResult {

@@ -113,6 +113,7 @@ export async function readStill(shotId: number, pass: string, name: string, sha2
     const folder = resolveInside(findRoot(config.roots, shot.root), shot.folder);
     await pool.inspectAll([{ folder, path: name, level: 'full', proxies: { folder: proxies, layers: [layer] } }], () => undefined);
   }
-  if (!existsSync(file)) throw new MintError('not-found', `${name} has no picture, or has changed since it was counted.`, { subject: name, remedy: 'Count again.' });
+  if (!existsSync(file))
+    throw new MintError('not-found', `${name} has no picture, or has changed since it was counted.`, { subject: name, remedy: 'Count again.' });
   return new Uint8Array(await readFile(file));
 }

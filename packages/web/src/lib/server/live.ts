@@ -10,7 +10,15 @@ export async function readLive(): Promise<LiveState> {
   const [jobs, engines] = await Promise.all([listNewestJobs(database), countEngines(database)]);
   return {
     engines,
-    jobs: jobs.map(({ id, shotId, request, state, cancelRequested, error, progress }) => ({ id, shotId, kind: request.kind, state, cancelRequested, error, progress })),
+    jobs: jobs.map(({ id, shotId, request, state, cancelRequested, error, progress }) => ({
+      id,
+      shotId,
+      kind: request.kind,
+      state,
+      cancelRequested,
+      error,
+      progress,
+    })),
   };
 }
 

@@ -1,6 +1,15 @@
 import {
-  acceptedGates, coversFinding, isReadyForHandoff, makeLanes, workOutGates, workOutOrder,
-  type Brief, type Finding, type Gate, type Lane, type PassTally,
+  acceptedGates,
+  coversFinding,
+  isReadyForHandoff,
+  makeLanes,
+  workOutGates,
+  workOutOrder,
+  type Brief,
+  type Finding,
+  type Gate,
+  type Lane,
+  type PassTally,
 } from '@mint-tally/core';
 import { findShot, listPackages, listWaivers, newestBrief, newestTally, type Database, type SavedPackage, type Shot, type Waiver } from '@mint-tally/store';
 import { error } from '@sveltejs/kit';
@@ -22,7 +31,14 @@ export interface ShotState {
   readonly gates: readonly Gate[];
   readonly ready: boolean;
   /** The newest count, or null before the first. */
-  readonly count: { readonly at: string; readonly files: number; readonly opened: number; readonly bytes: number; readonly content: string; readonly stale: boolean } | null;
+  readonly count: {
+    readonly at: string;
+    readonly files: number;
+    readonly opened: number;
+    readonly bytes: number;
+    readonly content: string;
+    readonly stale: boolean;
+  } | null;
   readonly waivers: readonly Waiver[];
   readonly packages: readonly SavedPackage[];
   /** Whether the newest package holds what was counted last. */
@@ -32,7 +48,11 @@ export interface ShotState {
 /** Reads a shot with its newest brief and count, and works out ribbon, findings and gates. */
 export async function loadShotState(database: Database, shotId: number): Promise<ShotState> {
   const [shot, saved, counted, waivers, packages] = await Promise.all([
-    findShot(database, shotId), newestBrief(database, shotId), newestTally(database, shotId), listWaivers(database, shotId), listPackages(database, shotId),
+    findShot(database, shotId),
+    newestBrief(database, shotId),
+    newestTally(database, shotId),
+    listWaivers(database, shotId),
+    listPackages(database, shotId),
   ]);
   if (!shot || !saved) error(404, { message: 'There is no such shot.', remedy: 'Choose one from the list of shots.' });
   const order = workOutOrder(saved.brief);
@@ -41,20 +61,36 @@ export async function loadShotState(database: Database, shotId: number): Promise
   const findings = counted && !stale ? counted.tally.findings : null;
   const waiverOf = (finding: Finding) => waivers.find((waiver) => coversFinding(waiver.subject, finding)) ?? null;
   const isWaived = (finding: Finding) => waiverOf(finding) !== null;
-  const gates = workOutGates(findings, isWaived, acceptedGates(waivers.map((waiver) => waiver.subject), counted?.content ?? ''));
+  const gates = workOutGates(
+    findings,
+    isWaived,
+    acceptedGates(
+      waivers.map((waiver) => waiver.subject),
+      counted?.content ?? '',
+    ),
+  );
   return {
     shot,
     brief: saved.brief,
     briefVersion: saved.version,
     lanes: makeLanes(order, findings, isWaived),
-    passes: findings ? counted!.tally.passes : order.passes.map(({ pass, frames }) => ({ name: pass.name, expected: frames.size, sound: 0, missing: '', broken: '', unexpected: '' })),
+    passes: findings
+      ? counted!.tally.passes
+      : order.passes.map(({ pass, frames }) => ({ name: pass.name, expected: frames.size, sound: 0, missing: '', broken: '', unexpected: '' })),
     findings: (findings ?? []).map((finding) => {
       const waiver = waiverOf(finding);
       return { ...finding, waiver: waiver && { id: waiver.id, person: waiver.person, reason: waiver.reason } };
     }),
     gates,
     ready: isReadyForHandoff(gates),
-    count: counted && { at: counted.countedAt.toISOString(), files: counted.files, opened: counted.opened, bytes: counted.bytes, content: counted.content, stale },
+    count: counted && {
+      at: counted.countedAt.toISOString(),
+      files: counted.files,
+      opened: counted.opened,
+      bytes: counted.bytes,
+      content: counted.content,
+      stale,
+    },
     waivers,
     packages,
     handedOver: packages.length > 0 && counted !== null && !stale && packages[0].tallyId === counted.id,

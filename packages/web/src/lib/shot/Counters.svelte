@@ -52,10 +52,14 @@
       {@const number = numberOf(state)}
       {#if number > 0 || state !== 'waived'}
         <div data-testid={state}>
-          <div class="flex items-center gap-2"><StateMark {state} size={13} /><span class={['figure text-[20px] leading-tight', number > 0 ? tone : 'text-soft']}>{formatCount(number)}</span></div>
+          <div class="flex items-center gap-2">
+            <StateMark {state} size={13} /><span class={['figure text-[20px] leading-tight', number > 0 ? tone : 'text-soft']}>{formatCount(number)}</span>
+          </div>
           <div class="text-[13px] text-soft">{title}</div>
         </div>
-        {#if number > 0 && (state === 'missing' || state === 'broken')}<span class="-ml-4"><CopyButton small text={rangesOf(state)} label="Copy" /><span class="sr-only">{title} frames as ranges</span></span>{/if}
+        {#if number > 0 && (state === 'missing' || state === 'broken')}<span class="-ml-4"
+            ><CopyButton small text={rangesOf(state)} label="Copy" /><span class="sr-only">{title} frames as ranges</span></span
+          >{/if}
       {/if}
     {/each}
   {/if}
@@ -65,10 +69,19 @@
   {:else}
     <div class="flex items-center gap-3">
       <span class="text-right text-[13px] leading-snug text-soft">
-        {#if shot.count}Counted {formatAgo(shot.count.at, now)}, from {countOf(shot.count.files, 'file')}<br />{formatBytes(shot.count.bytes)}; {shot.count.opened === 0 ? 'no file had changed' : `${formatCount(shot.count.opened)} opened`}
+        {#if shot.count}Counted {formatAgo(shot.count.at, now)}, from {countOf(shot.count.files, 'file')}<br />{formatBytes(shot.count.bytes)}; {shot.count
+            .opened === 0
+            ? 'no file had changed'
+            : `${formatCount(shot.count.opened)} opened`}
         {:else}Not counted yet{/if}
       </span>
-      <form method="POST" action="/shots/{shot.shot.id}/tally?/count" use:enhance={() => ({ update }) => update({ invalidateAll: true })}>
+      <form
+        method="POST"
+        action="/shots/{shot.shot.id}/tally?/count"
+        use:enhance={() =>
+          ({ update }) =>
+            update({ invalidateAll: true })}
+      >
         <button class={['button', !counted && 'button-main']}>{shot.count ? 'Count again' : 'Count'}</button>
       </form>
     </div>

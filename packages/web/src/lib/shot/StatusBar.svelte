@@ -22,10 +22,18 @@
     <span class="flex min-w-0 items-center gap-2">
       <span class="truncate">Selection <b class="figure text-ink">{view.selectionRange}</b> ({countOf(view.selectionSize, 'frame')})</span>
       <CopyButton small text={view.selectionRange} label="Copy range" />
-      <button type="button" class="rounded p-1 hover:bg-hover hover:text-ink" onclick={() => (view.selection = null)} aria-label="Clear the selection" title="Clear the selection"><X size={14} aria-hidden="true" /></button>
+      <button
+        type="button"
+        class="rounded p-1 hover:bg-hover hover:text-ink"
+        onclick={() => (view.selection = null)}
+        aria-label="Clear the selection"
+        title="Clear the selection"><X size={14} aria-hidden="true" /></button
+      >
     </span>
   {/if}
   <span class="flex-1"></span>
   <Legend />
-  <button type="button" class="rounded p-1 hover:bg-hover hover:text-ink" onclick={onkeys} aria-label="Keys" title="Keys (?)"><Keyboard size={16} aria-hidden="true" /></button>
+  <button type="button" class="rounded p-1 hover:bg-hover hover:text-ink" onclick={onkeys} aria-label="Keys" title="Keys (?)"
+    ><Keyboard size={16} aria-hidden="true" /></button
+  >
 </div>

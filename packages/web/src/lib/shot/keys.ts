@@ -25,22 +25,59 @@ export function pressKey(view: ShotView, event: KeyboardEvent, showKeys: () => v
   const move = (column: number) => (event.shiftKey ? view.extendTo(column) : view.goToColumn(column));
   const last = view.model.frames.length - 1;
   switch (event.key) {
-    case 'ArrowLeft': move(view.column - 1); return true;
-    case 'ArrowRight': move(view.column + 1); return true;
-    case 'PageUp': move(view.column - 10); return true;
-    case 'PageDown': move(view.column + 10); return true;
-    case 'Home': move(0); return true;
-    case 'End': move(last); return true;
-    case 'ArrowUp': view.stepPass(-1); return true;
-    case 'ArrowDown': view.stepPass(1); return true;
-    case 'n': case 'N': view.goToTrouble(1); return true;
-    case 'b': case 'B': view.goToTrouble(-1); return true;
-    case '+': case '=': view.zoom(0.6, view.column + 0.5); return true;
-    case '-': view.zoom(1 / 0.6, view.column + 0.5); return true;
-    case '0': view.window = null; return true;
-    case 'c': case 'C': void navigator.clipboard.writeText(view.selectionRange || String(view.frame)); return true;
-    case 'Escape': view.selection = null; return true;
-    case '?': showKeys(); return true;
-    default: return false;
+    case 'ArrowLeft':
+      move(view.column - 1);
+      return true;
+    case 'ArrowRight':
+      move(view.column + 1);
+      return true;
+    case 'PageUp':
+      move(view.column - 10);
+      return true;
+    case 'PageDown':
+      move(view.column + 10);
+      return true;
+    case 'Home':
+      move(0);
+      return true;
+    case 'End':
+      move(last);
+      return true;
+    case 'ArrowUp':
+      view.stepPass(-1);
+      return true;
+    case 'ArrowDown':
+      view.stepPass(1);
+      return true;
+    case 'n':
+    case 'N':
+      view.goToTrouble(1);
+      return true;
+    case 'b':
+    case 'B':
+      view.goToTrouble(-1);
+      return true;
+    case '+':
+    case '=':
+      view.zoom(0.6, view.column + 0.5);
+      return true;
+    case '-':
+      view.zoom(1 / 0.6, view.column + 0.5);
+      return true;
+    case '0':
+      view.window = null;
+      return true;
+    case 'c':
+    case 'C':
+      void navigator.clipboard.writeText(view.selectionRange || String(view.frame));
+      return true;
+    case 'Escape':
+      view.selection = null;
+      return true;
+    case '?':
+      showKeys();
+      return true;
+    default:
+      return false;
   }
 }

@@ -15,7 +15,11 @@ export function nextStep(state: Pick<ShotState, 'count' | 'findings' | 'gates' |
     return `Render ${countOf(frames.size, 'frame')} again`;
   }
   const toRename = blockers.filter((finding) => gateOfFamily(finding.family) === 'names');
-  if (toRename.length > 0) return `Rename ${countOf(toRename.reduce((sum, finding) => sum + finding.files.length, 0), 'file')}`;
+  if (toRename.length > 0)
+    return `Rename ${countOf(
+      toRename.reduce((sum, finding) => sum + finding.files.length, 0),
+      'file',
+    )}`;
   if (blockers.length > 0) return `Decide on ${countOf(blockers.length, 'finding')}`;
   const open = state.gates.filter((gate) => gate.state === 'unmeasured').map((gate) => gate.name);
   return `Close the gates ${open.join(', ')}`;

@@ -26,6 +26,10 @@ export function stepsOf(state: ShotState): Step[] {
   return [
     { path: 'brief', title: 'Brief', mark: 'done', says: 'saved' },
     { path: 'tally', title: 'Tally', ...tally },
-    { path: 'handoff', title: 'Handoff', ...(handedOver ? { mark: 'done', says: 'handed over' } : ready ? { mark: 'half', says: 'ready' } : { mark: 'empty', says: 'not ready' }) },
+    {
+      path: 'handoff',
+      title: 'Handoff',
+      ...(handedOver ? { mark: 'done', says: 'handed over' } : ready ? { mark: 'half', says: 'ready' } : { mark: 'empty', says: 'not ready' }),
+    },
   ];
 }

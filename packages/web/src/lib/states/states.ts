@@ -2,7 +2,12 @@ import { findingCodes, frameStates, type Finding, type FrameState } from '@mint-
 
 /** What the states are called on the screen. */
 export const stateTitles: Record<FrameState, string> = {
-  sound: 'sound', later: 'not counted', waived: 'waived', odd: 'odd', broken: 'broken', missing: 'missing',
+  sound: 'sound',
+  later: 'not counted',
+  waived: 'waived',
+  odd: 'odd',
+  broken: 'broken',
+  missing: 'missing',
 };
 
 const STATE_OF_LETTER = new Map<string, FrameState>(Object.entries(frameStates).map(([state, letter]) => [letter, state as FrameState]));

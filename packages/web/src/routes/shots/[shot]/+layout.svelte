@@ -32,15 +32,20 @@
 <header class="flex h-[46px] shrink-0 items-center gap-5 border-b border-line bg-bar px-4">
   <Brand />
   <div class="min-w-0 truncate">
-    <a href="/" class="text-soft hover:text-ink">{data.project.name}</a><span class="mx-1.5 text-soft">/</span><h1 class="inline font-bold">{data.state.shot.name}</h1>
+    <a href="/" class="text-soft hover:text-ink">{data.project.name}</a><span class="mx-1.5 text-soft">/</span>
+    <h1 class="inline font-bold">{data.state.shot.name}</h1>
     <span class="ml-1.5 text-soft" title="Version of the brief">brief v{data.state.briefVersion}</span>
   </div>
   <nav class="flex h-full" aria-label="Steps">
     {#each stepsOf(data.state) as step (step.path)}
       <a
-        href="/shots/{data.state.shot.id}/{step.path}" aria-current={current === step.path ? 'page' : undefined}
-        class={['flex h-full items-center gap-2 border-y-[3px] border-t-transparent px-4 focus-visible:-outline-offset-2', current === step.path ? 'border-b-mint font-bold' : 'border-b-transparent text-soft hover:text-ink']}
-      ><StepMark mark={step.mark} />{step.title}<span class="sr-only">: {step.says}</span></a>
+        href="/shots/{data.state.shot.id}/{step.path}"
+        aria-current={current === step.path ? 'page' : undefined}
+        class={[
+          'flex h-full items-center gap-2 border-y-[3px] border-t-transparent px-4 focus-visible:-outline-offset-2',
+          current === step.path ? 'border-b-mint font-bold' : 'border-b-transparent text-soft hover:text-ink',
+        ]}><StepMark mark={step.mark} />{step.title}<span class="sr-only">: {step.says}</span></a
+      >
     {/each}
   </nav>
   <span class="flex-1"></span>

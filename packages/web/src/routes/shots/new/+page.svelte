@@ -48,7 +48,10 @@
 
 <header class="flex h-[46px] shrink-0 items-center gap-5 border-b border-line bg-bar px-4">
   <Brand />
-  <div><a href="/" class="text-soft hover:text-ink">{data.project.name}</a><span class="mx-1.5 text-soft">/</span><h1 class="inline font-bold">New shot</h1></div>
+  <div>
+    <a href="/" class="text-soft hover:text-ink">{data.project.name}</a><span class="mx-1.5 text-soft">/</span>
+    <h1 class="inline font-bold">New shot</h1>
+  </div>
   <span class="flex-1"></span>
   <ThemeButton />
 </header>
@@ -56,17 +59,28 @@
 {#if !place || !draft}
   <main class="flex min-h-0 flex-1 flex-col px-4.5 py-4">
     <h2 class="text-[20px] font-bold">Which folder holds the frames?</h2>
-    <p class="mt-1 mb-3 text-soft">The folder of one shot, with its passes in it. What may be read is set in <span class="figure">mint-tally.config.json</span>.</p>
+    <p class="mt-1 mb-3 text-soft">
+      The folder of one shot, with its passes in it. What may be read is set in <span class="figure">mint-tally.config.json</span>.
+    </p>
     {#if failure}<div class="mb-3"><Problem message={failure.message} remedy={failure.remedy} /></div>{/if}
     {#if looking}<p class="mb-3" role="status">Looking through the folder …</p>{/if}
     <FolderPicker roots={data.roots} onchoose={choose} />
   </main>
 {:else}
-  <form method="POST" class="flex min-h-0 flex-1 flex-col" use:enhance={() => ({ update }) => update({ reset: false })}>
+  <form
+    method="POST"
+    class="flex min-h-0 flex-1 flex-col"
+    use:enhance={() =>
+      ({ update }) =>
+        update({ reset: false })}
+  >
     <main class="min-h-0 flex-1 overflow-y-auto px-4.5 py-4">
       <h2 class="text-[20px] font-bold">What was ordered?</h2>
       <p class="mt-1 text-soft">{found}</p>
-      <p class="mt-1 mb-4 text-[13px] text-soft">Folder <span class="figure text-ink">{place.root}{place.path ? `/${place.path}` : ''}</span> <button type="button" class="ml-2 underline hover:text-ink" onclick={() => (place = null)}>choose another</button></p>
+      <p class="mt-1 mb-4 text-[13px] text-soft">
+        Folder <span class="figure text-ink">{place.root}{place.path ? `/${place.path}` : ''}</span>
+        <button type="button" class="ml-2 underline hover:text-ink" onclick={() => (place = null)}>choose another</button>
+      </p>
       {#if fields['']}<div class="mb-3"><Problem message={fields['']} /></div>{/if}
       <BriefForm bind:draft told={fields} />
     </main>
@@ -77,7 +91,9 @@
     <footer class="flex shrink-0 items-center gap-3 border-t border-line bg-bar px-4.5 py-3">
       <button class="button button-main">Save and count</button>
       <a class="button" href="/">Cancel</a>
-      {#if Object.keys(fields).length > 0}<span role="alert" class="text-bad">Not saved: {countOf(Object.keys(fields).length, 'entry').replace('entrys', 'entries')} to put right.</span>{/if}
+      {#if Object.keys(fields).length > 0}<span role="alert" class="text-bad"
+          >Not saved: {countOf(Object.keys(fields).length, 'entry').replace('entrys', 'entries')} to put right.</span
+        >{/if}
     </footer>
   </form>
 {/if}

@@ -10,7 +10,9 @@ import type { Actions, PageServerLoad } from './$types';
 
 export const load: PageServerLoad = async ({ parent }) => {
   const { state } = await parent();
-  const roots = services().config.roots.filter((root) => root.writable).map(({ name, path }) => ({ name, path }));
+  const roots = services()
+    .config.roots.filter((root) => root.writable)
+    .map(({ name, path }) => ({ name, path }));
   const number = String(state.packages.length + 1).padStart(3, '0');
   return { roots, proposedFolder: `${state.shot.name.replace(/[^A-Za-z0-9_-]+/g, '_')}_package_${number}` };
 };

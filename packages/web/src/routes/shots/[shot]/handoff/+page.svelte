@@ -1,7 +1,6 @@
 <script lang="ts">
   import { enhance } from '$app/forms';
   import { acceptFinding, gateOfFamily, isMeasured, type Gate, type GateName, type WaiverSubject } from '@mint-tally/core';
-  import { untrack } from 'svelte';
   import { gateQuestions, gateStates } from '$lib/coin/gates';
   import GateMark from '$lib/coin/GateMark.svelte';
   import CopyButton from '$lib/controls/CopyButton.svelte';
@@ -22,17 +21,13 @@
   const unmeasured = $derived(openGates.filter((gate) => !isMeasured(gate.name)));
   const fields: Record<string, string> = $derived(form && 'fields' in form ? ((form.fields as Record<string, string>) ?? {}) : {});
 
-  let folder = $state(untrack(() => data.proposedFolder));
+  // A new proposal comes with a new package; what was typed stands until then.
+  const proposed = $derived(data.proposedFolder);
+  let folder = $derived(proposed);
   let accepting = $state(false);
   let subjects: readonly WaiverSubject[] = $state([]);
   let dialogTitle = $state('');
   let dialogText = $state('');
-
-  // A new proposal comes with a new package; what was typed stands until then.
-  const proposed = $derived(data.proposedFolder);
-  $effect(() => {
-    folder = proposed;
-  });
 
   function acceptUnmeasured(gates: readonly Gate[]) {
     const content = shot.count?.content ?? '';
@@ -89,9 +84,13 @@
                 <a class="button button-small" href="/shots/{shot.shot.id}/tally">Look</a>
                 <button type="button" class="button button-small" onclick={() => acceptBlockers(gate.name)}>Accept…</button>
               {:else if gate.state === 'unmeasured' && !isMeasured(gate.name)}
-                <button type="button" class="button button-small" disabled={shot.count === null || shot.count.stale} onclick={() => acceptUnmeasured([gate])}>Close by hand…</button>
+                <button type="button" class="button button-small" disabled={shot.count === null || shot.count.stale} onclick={() => acceptUnmeasured([gate])}
+                  >Close by hand…</button
+                >
               {:else if waiver}
-                <form method="POST" action="?/withdraw" use:enhance><input type="hidden" name="waiver" value={waiver.id} /><button class="button button-small">Withdraw</button></form>
+                <form method="POST" action="?/withdraw" use:enhance>
+                  <input type="hidden" name="waiver" value={waiver.id} /><button class="button button-small">Withdraw</button>
+                </form>
               {/if}
             </td>
           </tr>
@@ -99,34 +98,58 @@
       </tbody>
     </table>
     {#if unmeasured.length > 1 && shot.count !== null && !shot.count.stale}
-      <p class="mt-3 flex justify-end"><button type="button" class="button button-small" onclick={() => acceptUnmeasured(unmeasured)}>Close all {unmeasured.length} by hand…</button></p>
+      <p class="mt-3 flex justify-end">
+        <button type="button" class="button button-small" onclick={() => acceptUnmeasured(unmeasured)}>Close all {unmeasured.length} by hand…</button>
+      </p>
     {/if}
   </main>
 
   <aside class="flex w-[420px] shrink-0 flex-col overflow-y-auto border-l border-line bg-raised px-5 py-4" aria-label="Package">
     <h2 class="text-[17px] font-bold">Package</h2>
-    <p class="mt-1 text-[13px] text-soft">A folder by BagIt (RFC 8493): the frames, brief and tally in <span class="figure">data/</span>, and checksums that the other side can verify. The frames are counted once more before they are copied.</p>
+    <p class="mt-1 text-[13px] text-soft">
+      A folder by BagIt (RFC 8493): the frames, brief and tally in <span class="figure">data/</span>, and checksums that the other side can verify. The frames
+      are counted once more before they are copied.
+    </p>
     {#if job}
       <div class="mt-4"><JobBar {job} wide /></div>
     {:else}
       <form
-        method="POST" action="?/package" class="mt-4 space-y-3"
+        method="POST"
+        action="?/package"
+        class="mt-4 space-y-3"
         use:enhance={() => {
           rememberPerson();
           return ({ update }) => update({ reset: false });
         }}
       >
-        <label class="block"><span class="mb-1 block text-soft">Into</span>
+        <label class="block"
+          ><span class="mb-1 block text-soft">Into</span>
           <select class="field" name="root" disabled={data.roots.length === 0}>
             {#each data.roots as root (root.name)}<option value={root.name}>{root.name} ({root.path})</option>{/each}
           </select>
         </label>
-        <label class="block"><span class="mb-1 block text-soft">Folder</span>
-          <input class="field figure" name="folder" bind:value={folder} spellcheck="false" aria-invalid={fields.folder !== undefined} aria-describedby="package-folder-problem" />
+        <label class="block"
+          ><span class="mb-1 block text-soft">Folder</span>
+          <input
+            class="field figure"
+            name="folder"
+            bind:value={folder}
+            spellcheck="false"
+            aria-invalid={fields.folder !== undefined}
+            aria-describedby="package-folder-problem"
+          />
           <span id="package-folder-problem" class="text-[13px] text-bad">{fields.folder ?? ''}</span>
         </label>
-        <label class="block"><span class="mb-1 block text-soft">Handed over by</span>
-          <input class="field" name="person" bind:value={person.name} autocomplete="name" aria-invalid={fields.person !== undefined} aria-describedby="package-person-problem" />
+        <label class="block"
+          ><span class="mb-1 block text-soft">Handed over by</span>
+          <input
+            class="field"
+            name="person"
+            bind:value={person.name}
+            autocomplete="name"
+            aria-invalid={fields.person !== undefined}
+            aria-describedby="package-person-problem"
+          />
           <span id="package-person-problem" class="text-[13px] text-bad">{fields.person ?? ''}</span>
         </label>
         <div class="flex items-center gap-3">
@@ -146,7 +169,9 @@
           {@const root = data.roots.find((candidate) => candidate.name === written.root)}
           <li class="border-t border-line py-3 first:border-t-0">
             <div class="figure break-all">{root ? `${root.path}/` : `${written.root}: `}{written.folder}</div>
-            <div class="mt-0.5 text-[13px] text-soft">{countOf(written.files, 'file')}, {formatBytes(written.bytes)}; {written.actor}, {formatMoment(written.createdAt)}</div>
+            <div class="mt-0.5 text-[13px] text-soft">
+              {countOf(written.files, 'file')}, {formatBytes(written.bytes)}; {written.actor}, {formatMoment(written.createdAt)}
+            </div>
             <div class="mt-2 flex flex-wrap gap-2">
               {#if root}<CopyButton small text="cd '{root.path}/{written.folder}' && sha256sum -c manifest-sha256.txt" label="Copy verify command" />{/if}
               <CopyButton small text={written.manifestSha256} label="Copy manifest checksum" />

@@ -18,7 +18,9 @@
   <main class="flex min-w-0 flex-1 flex-col">
     <Counters state={data.state} />
     {#if last?.state === 'failed' && last.error}<Problem message="The last count failed: {last.error.message}" remedy={last.error.remedy} />
-    {:else if last?.state === 'cancelled'}<p class="border-b border-line px-4.5 py-1.5 text-[13px] text-soft">The last count was stopped; the next one goes on where it was.</p>{/if}
+    {:else if last?.state === 'cancelled'}<p class="border-b border-line px-4.5 py-1.5 text-[13px] text-soft">
+        The last count was stopped; the next one goes on where it was.
+      </p>{/if}
     <section class="max-h-[46%] shrink-0 overflow-x-hidden overflow-y-auto pt-3 pr-4.5" aria-label="Ribbon"><Ribbon size="full" /></section>
     <FramePanel state={data.state} />
   </main>

@@ -1,0 +1,87 @@
+import { mkdtempSync, rmSync } from 'node:fs';
+import os from 'node:os';
+import path from 'node:path';
+import { families, findingCodes, parseBrief, type Tally } from '@mint-tally/core';
+import { countFolder, InspectionPool, servicesFolder } from '@mint-tally/engine';
+import { briefOf, demoShots, renderDemo } from '@mint-tally/standin-farm';
+import { afterAll, beforeAll, describe, expect, it } from 'vitest';
+
+const quality = { width: 32, height: 18, samples: 1 };
+let top: string;
+let pool: InspectionPool;
+const tallies = new Map<string, Tally>();
+
+beforeAll(async () => {
+  top = mkdtempSync(path.join(os.tmpdir(), 'mint-demo-'));
+  pool = new InspectionPool(2);
+  const folder = path.join(top, 'demo');
+  await renderDemo({ folder, workerFile: path.join(servicesFolder(), 'render-worker.js'), threads: 2, quality });
+  for (const shot of demoShots) {
+    const brief = parseBrief(briefOf(shot, quality));
+    const { tally } = await countFolder({ folder: path.join(folder, shot.name), brief, level: 'full', pool, proxyFolder: null, now: Date.now() });
+    tallies.set(shot.name, tally);
+  }
+});
+afterAll(async () => {
+  await pool.close();
+  rmSync(top, { recursive: true, force: true });
+});
+
+const told = (shot: string) =>
+  tallies
+    .get(shot)!
+    .findings.map(({ code, pass, frames }) => `${code} ${pass ?? '-'} ${frames}`.trim())
+    .sort();
+
+describe('the demo', () => {
+  it('has one shot without a fault', () => {
+    expect(tallies.get('orr_010')).toMatchObject({ ready: true, findings: [] });
+  });
+
+  it('has names gone wrong', () => {
+    expect(told('orr_020')).toEqual([
+      'duplicate-number beauty 1022',
+      'mixed-version beauty 1007',
+      'stray-file -',
+      'trailing-data beauty 1020',
+      'unsafe-name -',
+      'wrong-alpha beauty 1018',
+      'wrong-name normal 1015',
+      'wrong-padding depth 1011',
+    ]);
+  });
+
+  it('has a night on which a machine stopped', () => {
+    expect(told('orr_030')).toEqual([
+      'corrupt beauty 1026',
+      'empty-file depth 1008',
+      'missing-frame beauty 1013-1016',
+      'missing-frame depth 1013-1016',
+      'missing-frame normal 1013-1016',
+      'stray-file -',
+      'truncated beauty 1022',
+      'unexpected-frame beauty 1037',
+      'unwritten-file normal 1020',
+      'wrong-compression depth 1017-1018',
+      'wrong-format beauty 1034',
+      'wrong-resolution beauty 1029-1031',
+    ]);
+  });
+
+  it('has a shot that is still being rendered', () => {
+    expect(told('orr_040')).toEqual([
+      'missing-frame beauty 1019-1032',
+      'missing-frame depth 1018-1032',
+      'missing-pass normal 1001-1032',
+      'still-writing beauty 1018',
+      'unplanned-sequence - 1-3',
+      'wrong-channels depth 1012',
+      'wrong-depth beauty 1008',
+    ]);
+  });
+
+  it('shows every family of findings', () => {
+    const found = [...tallies.values()].flatMap((tally) => tally.findings.map((finding) => findingCodes[finding.code].family));
+    expect([...new Set(found)].sort()).toEqual([...families].sort());
+  });
+});

@@ -1,0 +1,143 @@
+import { parseBrief, type Brief, type Finding } from '@mint-tally/core';
+import { describe, expect, it } from 'vitest';
+import { briefInput, draftOf, draftProblems, emptyDraft } from '$lib/brief/draft';
+import { groupFindings, passesOf } from '$lib/docket/groups';
+import type { ShownFinding } from '$lib/server/shot-state';
+import { nextStep } from '$lib/shot/next-step';
+import { stateOfFinding } from '$lib/states/states';
+import { countOf, formatAgo, formatBytes, formatSeconds } from '$lib/text/format';
+
+const finding = (change: Partial<ShownFinding>): ShownFinding => ({
+  code: 'missing-frame',
+  severity: 'blocker',
+  family: 'count',
+  pass: 'beauty',
+  frames: '3',
+  files: [],
+  message: '1 frame has no file.',
+  detail: '',
+  evidence: [],
+  waiver: null,
+  ...change,
+});
+const waiver = { id: 1, person: 'Ada', reason: 'cut in the edit' };
+
+describe('numbers for people', () => {
+  it.each([
+    [0, '0 bytes'],
+    [1, '1 byte'],
+    [999, '999 bytes'],
+    [1000, '1.0 kB'],
+    [332_866, '333 kB'],
+    [999_600, '1.0 MB'],
+    [18_400_000, '18 MB'],
+    [5e12, '5.0 TB'],
+  ])('%d bytes are %s', (bytes, text) => {
+    expect(formatBytes(bytes)).toBe(text);
+  });
+  it.each([
+    [0.2, '0 s'],
+    [59, '59 s'],
+    [99, '99 s'],
+    [120, '2 min'],
+    [3600, '1 h'],
+    [4320, '1 h 12 min'],
+    [400_000, '5 d'],
+  ])('%d seconds are %s', (seconds, text) => {
+    expect(formatSeconds(seconds)).toBe(text);
+  });
+  it('count and look back', () => {
+    expect([countOf(1, 'frame'), countOf(1152, 'frame')]).toEqual(['1 frame', '1,152 frames']);
+    const now = Date.parse('2026-11-24T12:00:00Z');
+    expect([formatAgo('2026-11-24T11:59:59Z', now), formatAgo('2026-11-24T11:00:00Z', now)]).toEqual(['just now', '1 h ago']);
+  });
+});
+
+describe('the docket', () => {
+  it('joins what a stopped machine did to all passes, and puts blockers first and accepted last', () => {
+    const groups = groupFindings([
+      finding({ pass: 'beauty' }),
+      finding({ code: 'wrong-compression', severity: 'warning', family: 'kind', frames: '5', message: 'other' }),
+      finding({ pass: 'depth' }),
+      finding({ code: 'duplicate-number', frames: '9' }),
+      finding({ code: 'truncated', family: 'soundness', frames: '4', waiver }),
+      finding({ code: 'stray-file', severity: 'note', pass: null, frames: '' }),
+    ]);
+    expect(groups.map((group) => [group.title, group.entries.map((entry) => entry.findings.map((one) => one.code))])).toEqual([
+      ['Render again', [['missing-frame', 'missing-frame']]],
+      ['Decide', [['duplicate-number'], ['wrong-compression']]],
+      ['Tidy', [['stray-file']]],
+      ['Accepted', [['truncated']]],
+    ]);
+    expect(passesOf(groups[0].entries[0], 2)).toBe('all 2 passes');
+    expect(passesOf(groups[0].entries[0], 3)).toBe('beauty, depth');
+  });
+
+  it('does not join frames that differ', () => {
+    expect(groupFindings([finding({ pass: 'beauty' }), finding({ pass: 'depth', frames: '4' })])[0].entries).toHaveLength(2);
+  });
+});
+
+describe('the next step', () => {
+  const count = { at: '', files: 1, opened: 1, bytes: 1, content: '', stale: false };
+  const state = { count, findings: [] as ShownFinding[], gates: [], ready: false, handedOver: false };
+  it.each([
+    [{ ...state, count: null }, 'Count it for the first time'],
+    [{ ...state, count: { ...count, stale: true } }, 'Count again: the brief changed'],
+    [{ ...state, findings: [finding({ frames: '3-5' }), finding({ pass: 'depth', frames: '4-6' })] }, 'Render 4 frames again'],
+    [{ ...state, findings: [finding({ code: 'wrong-name', family: 'names', files: ['a', 'b'] })] }, 'Rename 2 files'],
+    [{ ...state, findings: [finding({ code: 'duplicate-number' })] }, 'Decide on 1 finding'],
+    [{ ...state, ready: true }, 'Hand it over'],
+    [{ ...state, ready: true, handedOver: true }, 'Handed over'],
+  ])('is said in a few words (%#)', (shot, text) => {
+    expect(nextStep(shot)).toBe(text);
+  });
+});
+
+describe('a finding’s shape', () => {
+  it.each<[Partial<Finding> & { waiver?: typeof waiver }, string | null]>([
+    [{}, 'missing'],
+    [{ code: 'missing-pass' }, 'missing'],
+    [{ code: 'truncated' }, 'broken'],
+    [{ code: 'trailing-data', severity: 'warning' }, 'odd'],
+    [{ code: 'wrong-name' }, 'odd'],
+    [{ code: 'stray-file', severity: 'note' }, null],
+    [{ waiver }, 'waived'],
+  ])('of %j is %s', (change, shape) => {
+    expect(stateOfFinding(finding(change))).toBe(shape);
+  });
+});
+
+describe('a brief as it is typed', () => {
+  const brief: Brief = parseBrief({
+    shot: 'orr_010',
+    range: '1001-1048',
+    fps: '24',
+    resolution: [640, 360],
+    pixelAspect: 1,
+    severities: { 'wrong-compression': 'blocker' },
+    sampling: { samples: 64 },
+    passes: [
+      { name: 'beauty', role: 'beauty', pattern: 'b.####.exr', channels: ['R', 'G'], depth: 'half', compression: ['zip', 'zips'], alpha: 'premultiplied' },
+      { name: 'depth', pattern: 'd.%04d.exr', range: '1001-1010', resolution: [320, 180] },
+    ],
+  });
+
+  it('comes back as it was, with what the form does not show', () => {
+    expect(parseBrief(JSON.parse(JSON.stringify(briefInput(draftOf(brief, 'note')))))).toEqual(brief);
+  });
+
+  it('states nothing that is left empty', () => {
+    const draft = { ...emptyDraft('x'), range: '1-3', fps: '' };
+    expect(parseBrief(JSON.parse(JSON.stringify(briefInput(draft))))).toEqual({
+      shot: 'x',
+      range: '1-3',
+      passes: [{ name: 'beauty', pattern: 'beauty/x_beauty.####.exr' }],
+    });
+  });
+
+  it('tells what is wrong at the field', () => {
+    const draft = { ...draftOf(brief, ''), range: '1-x', width: '12.5', height: '', pixelAspect: 'wide' };
+    expect(Object.keys(draftProblems(draft)).sort()).toEqual(['pixelAspect', 'range', 'resolution.0', 'resolution.1']);
+  });
+});
