@@ -16,7 +16,7 @@ Usage: ./mint COMMAND
   start   run the application in the browser: http://127.0.0.1:4680
   check FOLDER [--brief FILE.json] [--level names|headers|full] [--json]
           count the frames in a folder, without a database or a server
-  test    run every test
+  test    run every test: formats, rules, database, and the application in a browser
   help    show this
 TEXT
 }
@@ -80,21 +80,33 @@ need_web() {
   printf '%s' "$wanted" >"$stamp"
 }
 
+# Runs one check that has no count of its own: it passes or fails as a whole.
+check_whole() {
+  say "— $1"
+  if "${@:2}" >&2; then passed=$((passed + 1)); else failed=$((failed + 1)); say "FAILED: $1"; fi
+}
+
+# Adds the counts of a report to the sums; a report that is not there counts as one failure.
+add_report() {
+  local counts
+  counts=$(node scripts/count-tests.mjs "$1" 2>/dev/null) || counts='0 1'
+  passed=$((passed + ${counts% *}))
+  failed=$((failed + ${counts#* }))
+}
+
 run_tests() {
-  local passed failed
-  report=$(mktemp)
-  trap 'rm -f "$report"' EXIT
-  npx tsc -p packages/core && npx tsc -p . || { say 'The types do not fit.'; printf '0 passed, 1 failed\n'; exit 1; }
-  npx vitest run --reporter=default --reporter=json --outputFile.json="$report" >&2 || true
-  read -r passed failed < <(node -e '
-    const { readFileSync } = require("node:fs");
-    let counts = [0, 1];
-    try {
-      const report = JSON.parse(readFileSync(process.argv[1], "utf8"));
-      const broken = report.testResults.filter((file) => file.status === "failed" && file.assertionResults.length === 0).length;
-      counts = [report.numPassedTests, report.numFailedTests + broken];
-    } catch { /* no report: the run itself failed, which counts as one */ }
-    console.log(counts.join(" "));' "$report")
+  passed=0 failed=0
+  reports=$(mktemp -d)
+  trap 'rm -rf "$reports"' EXIT
+  check_whole 'lint and format' npm run --silent lint
+  check_whole 'types' npm run --silent types
+  say '— tests of the packages'
+  npx vitest run --reporter=default --reporter=json --outputFile.json="$reports/vitest.json" >&2 || true
+  add_report "$reports/vitest.json"
+  say '— the application in a browser'
+  rm -f test-results/report.json
+  npx playwright test >&2 || true
+  add_report test-results/report.json
   printf '%s passed, %s failed\n' "$passed" "$failed"
   [ "$failed" -eq 0 ] && [ "$passed" -gt 0 ]
 }
@@ -112,7 +124,7 @@ case $command in
     exec node "$home/build/services/check.js" "$@"
     ;;
   test)
-    need_node; need_packages; need_services
+    need_node; need_debian mariadb-server=mariadbd chromium=chromium; need_packages; need_services; need_web
     run_tests
     ;;
   help | --help | -h) usage ;;
