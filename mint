@@ -17,6 +17,7 @@ Usage: ./mint COMMAND
   check FOLDER [--brief FILE.json] [--level names|headers|full] [--json]
           count the frames in a folder, without a database or a server
   test    run every test: formats, rules, database, and the application in a browser
+  bench   measure speed against named yardsticks
   help    show this
 TEXT
 }
@@ -126,6 +127,10 @@ case $command in
   test)
     need_node; need_debian mariadb-server=mariadbd chromium=chromium; need_packages; need_services; need_web
     run_tests
+    ;;
+  bench)
+    need_node; need_debian pngcheck=pngcheck; need_packages; need_services
+    exec node build/services/bench.js
     ;;
   help | --help | -h) usage ;;
   *) say "mint: there is no command $command."; usage >&2; exit 2 ;;

@@ -6,6 +6,7 @@ import { build } from 'esbuild';
 await build({
   entryPoints: {
     check: 'packages/engine/src/check/main.ts',
+    bench: 'packages/launch/src/bench/main.ts',
     engine: 'packages/engine/src/service/main.ts',
     start: 'packages/launch/src/main.ts',
     'render-worker': 'packages/standin-farm/src/nodes/render-worker.ts',

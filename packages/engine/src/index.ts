@@ -14,6 +14,6 @@ export { accessError, FileAccessError, findRoot, joinInside, openInside, resolve
 export { inspectFile } from './inspection/inspect-file.ts';
 export { layerOfPass, type Layer } from './inspection/layers.ts';
 export { InspectionPool } from './inspection/pool.ts';
-export { proxyPath } from './inspection/proxy.ts';
+export { proxyPath, renderForScreen, writeProxy } from './inspection/proxy.ts';
 export { JobRunner } from './jobs/runner.ts';
 export { PackageError, writeBag, type BagOptions, type WrittenBag } from './packaging/write-bag.ts';

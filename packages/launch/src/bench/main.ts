@@ -1,0 +1,151 @@
+import { spawnSync } from 'node:child_process';
+import { mkdirSync, mkdtempSync, rmSync, writeFileSync } from 'node:fs';
+import os from 'node:os';
+import path from 'node:path';
+import zlib from 'node:zlib';
+import { encodeExr, encodePng, floatToHalf, parseBrief, type Brief, type TallyLevel } from '@mint-tally/core';
+import { countFolder, InspectionPool, type KnownFile } from '@mint-tally/engine';
+
+/** Each work is timed against its yardstick this often; the fastest of each counts. */
+const ROUNDS = 3;
+const tools = { deflate: (data: Uint8Array) => zlib.deflateSync(data, { level: 6 }), crc32: (data: Uint8Array) => zlib.crc32(data) };
+
+interface Row {
+  readonly work: string;
+  readonly yardstick: string;
+  readonly ours: number;
+  readonly theirs: number;
+  readonly aim: number;
+}
+
+const top = mkdtempSync(path.join(os.tmpdir(), 'mint-bench-'));
+const one = new InspectionPool(1);
+const all = new InspectionPool(os.availableParallelism());
+
+try {
+  const rows = [await namesRow(), await recountRow(), await headersRow(), ...(await pngRow())];
+  printTable(rows);
+} finally {
+  await one.close();
+  await all.close();
+  rmSync(top, { recursive: true, force: true });
+}
+
+function printTable(rows: readonly Row[]): void {
+  const cells = rows.map((row) => [
+    row.work,
+    row.yardstick,
+    `${row.ours.toFixed(0)} ms`,
+    `${row.theirs.toFixed(0)} ms`,
+    `${(row.ours / row.theirs).toFixed(2)} x`,
+    `${row.aim} x`,
+    row.ours / row.theirs <= row.aim ? 'met' : 'missed',
+  ]);
+  const table = [['work', 'against', 'ours', 'theirs', 'ratio', 'aim', ''], ...cells];
+  const widths = table[0].map((_, column) => Math.max(...table.map((line) => line[column].length)));
+  for (const line of table)
+    console.log(
+      line
+        .map((cell, column) => cell.padEnd(widths[column]))
+        .join('  ')
+        .trimEnd(),
+    );
+}
+
+async function fastest(work: () => unknown): Promise<number> {
+  let best = Infinity;
+  for (let round = 0; round < ROUNDS; round++) {
+    const began = performance.now();
+    await work();
+    best = Math.min(best, performance.now() - began);
+  }
+  return best;
+}
+
+function command(program: string, argv: readonly string[]): void {
+  const { status, error } = spawnSync(program, argv, { stdio: ['ignore', 'ignore', 'ignore'], maxBuffer: 1 << 30 });
+  if (error || (status !== 0 && program !== 'pngcheck')) throw new Error(`${program} failed: ${error?.message ?? `status ${status}`}`);
+}
+
+const shell = (line: string) => command('sh', ['-c', line]);
+
+/** Passes of `frames` files each, the content of each made by `content`. */
+function makeFolder(name: string, passes: number, frames: number, extension: string, content: (frame: number) => Uint8Array): { folder: string; brief: Brief } {
+  const folder = path.join(top, name);
+  const names = Array.from({ length: passes }, (_, i) => `pass${String(i + 1).padStart(2, '0')}`);
+  for (const pass of names) {
+    mkdirSync(path.join(folder, pass), { recursive: true });
+    for (let frame = 1001; frame <= 1000 + frames; frame++)
+      writeFileSync(path.join(folder, pass, `shot_${pass}.${String(frame).padStart(5, '0')}.${extension}`), content(frame));
+  }
+  const brief = parseBrief({
+    shot: 'bench',
+    range: `1001-${1000 + frames}`,
+    passes: names.map((pass) => ({ name: pass, pattern: `${pass}/shot_${pass}.#####.${extension}` })),
+  });
+  return { folder, brief };
+}
+
+function count(folder: string, brief: Brief, level: TallyLevel, pool: InspectionPool | null, known?: Map<string, KnownFile>, keep?: Map<string, KnownFile>) {
+  return countFolder({ folder, brief, level, pool, proxyFolder: null, now: Date.now(), known, onInspected: (file) => void keep?.set(file.path, file) });
+}
+
+async function namesRow(): Promise<Row> {
+  const { folder, brief } = makeFolder('names', 10, 10_000, 'exr', () => new Uint8Array(0));
+  const ours = await fastest(() => count(folder, brief, 'names', null));
+  const theirs = await fastest(() => shell(`find '${folder}' > /dev/null`));
+  return { work: 'group and tally 100,000 names', yardstick: 'find', ours, theirs, aim: 1.5 };
+}
+
+async function recountRow(): Promise<Row> {
+  const frame = smallPng();
+  const { folder, brief } = makeFolder('recount', 4, 5000, 'png', () => frame);
+  const known = new Map<string, KnownFile>();
+  await count(folder, brief, 'full', all, undefined, known);
+  const ours = await fastest(() => count(folder, brief, 'full', all, known));
+  const theirs = await fastest(() => shell(`find '${folder}' -printf '%s %T@ %p\\n' > /dev/null`));
+  return { work: 're-tally 20,000 unchanged files', yardstick: 'find -printf, size and time', ours, theirs, aim: 3 };
+}
+
+async function headersRow(): Promise<Row> {
+  const bytes = halfFrame();
+  const { folder, brief } = makeFolder('headers', 1, 2000, 'exr', () => bytes);
+  await count(folder, brief, 'headers', all);
+  const ours = await fastest(() => count(folder, brief, 'headers', all));
+  const theirs = await fastest(() => shell(`find '${folder}' -type f -print0 | xargs -0 cat > /dev/null`));
+  return { work: 'header check of 2,000 frames', yardstick: 'cat, warm cache', ours, theirs, aim: 2 };
+}
+
+async function pngRow(): Promise<Row[]> {
+  if (spawnSync('pngcheck', [], { stdio: 'ignore' }).error) {
+    console.error('bench: pngcheck is not installed; its row is left out (apt-get install pngcheck).');
+    return [];
+  }
+  const { folder, brief } = makeFolder('png', 1, 12, 'png', (frame) => pictureLikePng(frame));
+  await count(folder, brief, 'full', one);
+  const ours = await fastest(() => count(folder, brief, 'full', one));
+  const theirs = await fastest(() =>
+    command('pngcheck', ['-q', ...Array.from({ length: 12 }, (_, i) => path.join(folder, 'pass01', `shot_pass01.0${1001 + i}.png`))]),
+  );
+  return [{ work: 'full check of 12 PNG, 1080p, one thread', yardstick: 'pngcheck -q', ours, theirs, aim: 0.8 }];
+}
+
+function smallPng(): Uint8Array {
+  return encodePng({ width: 32, height: 18, samplesPerPixel: 3, data: Uint8Array.from({ length: 32 * 18 * 3 }, (_, i) => (i * 37) & 0xff) }, tools);
+}
+
+/** Soft gradients with a little grain: packs about as well as a rendered frame. */
+function pictureLikePng(seed: number): Uint8Array {
+  const [width, height] = [1920, 1080];
+  const data = new Uint8Array(width * height * 3);
+  for (let i = 0; i < data.length; i++) data[i] = ((i / 3 / width) * 0.17 + (Math.imul(i + seed, 2654435761) >>> 29)) & 0xff;
+  return encodePng({ width, height, samplesPerPixel: 3, data }, tools);
+}
+
+function halfFrame(): Uint8Array {
+  const [width, height] = [640, 360];
+  const data = Uint16Array.from({ length: width * height }, (_, i) => floatToHalf(0.5 + 0.4 * Math.sin(i * 0.01)));
+  const window = [0, 0, width - 1, height - 1] as const;
+  const channels = ['R', 'G', 'B', 'A'].map((name) => ({ name, type: 'half' as const, data }));
+  return encodeExr({ dataWindow: window, displayWindow: window, pixelAspect: 1, compression: 'zip', channels, metadata: {} }, tools);
+}
