@@ -67,7 +67,9 @@ function command(program: string, argv: readonly string[]): void {
   if (error || (status !== 0 && program !== 'pngcheck')) throw new Error(`${program} failed: ${error?.message ?? `status ${status}`}`);
 }
 
-const shell = (line: string) => command('sh', ['-c', line]);
+function shell(line: string): void {
+  command('sh', ['-c', line]);
+}
 
 /** Passes of `frames` files each, the content of each made by `content`. */
 function makeFolder(name: string, passes: number, frames: number, extension: string, content: (frame: number) => Uint8Array): { folder: string; brief: Brief } {
