@@ -34,7 +34,7 @@ need_packages() {
   wanted=$(sha256sum package-lock.json | cut -d' ' -f1)
   [ -f "$stamp" ] && [ "$(cat "$stamp")" = "$wanted" ] && return
   say 'Installing the Node packages (npm ci) …'
-  npm ci --no-audit --no-fund >&2 || fail 'npm ci did not succeed; its message stands above.'
+  npm ci --no-audit --no-fund --loglevel=error >&2 || fail 'npm ci did not succeed; its message stands above.'
   printf '%s' "$wanted" >"$stamp"
 }
 

@@ -2,14 +2,14 @@
   import Check from '@lucide/svelte/icons/check';
   import Copy from '@lucide/svelte/icons/copy';
 
-  let { text, label, small = false }: { text: string; label: string; small?: boolean } = $props();
+  let { text, label, small = false }: { text: string | (() => Promise<string>); label: string; small?: boolean } = $props();
 
   let outcome: 'none' | 'copied' | 'failed' = $state('none');
 
   async function copy(event: MouseEvent) {
     event.stopPropagation();
     try {
-      await navigator.clipboard.writeText(text);
+      await navigator.clipboard.writeText(typeof text === 'string' ? text : await text());
       outcome = 'copied';
     } catch {
       outcome = 'failed';
@@ -18,8 +18,8 @@
   }
 </script>
 
-<button type="button" class={['button', small && 'button-small']} onclick={copy} title={text.length < 200 ? text : undefined}>
-  {#if outcome === 'copied'}<Check size={14} aria-hidden="true" />Copied{:else if outcome === 'failed'}Not allowed to copy{:else}<Copy
+<button type="button" class={['button', small && 'button-small']} onclick={copy} title={typeof text === 'string' && text.length < 200 ? text : undefined}>
+  {#if outcome === 'copied'}<Check size={14} aria-hidden="true" />Copied{:else if outcome === 'failed'}Could not be copied{:else}<Copy
       size={14}
       aria-hidden="true"
     />{label}{/if}

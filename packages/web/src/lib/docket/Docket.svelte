@@ -58,6 +58,7 @@
               {entry}
               frames={view.model.frames}
               passCount={shot.passes.length}
+              shotId={shot.shot.id}
               chosen={chosen === entry.key}
               onchoose={() => choose(entry)}
               onaccept={() => (accepting = true)}

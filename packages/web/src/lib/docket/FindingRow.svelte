@@ -13,6 +13,7 @@
     entry,
     frames,
     passCount,
+    shotId,
     chosen,
     onchoose,
     onaccept,
@@ -20,6 +21,7 @@
     entry: DocketEntry;
     frames: Int32Array;
     passCount: number;
+    shotId: number;
     chosen: boolean;
     onchoose: () => void;
     onaccept: () => void;
@@ -27,6 +29,18 @@
 
   const finding = $derived(entry.findings[0]);
   const files = $derived(entry.findings.flatMap((one) => one.files));
+  const fileCount = $derived(entry.findings.reduce((sum, one) => sum + one.fileCount, 0));
+
+  /** The page holds only the first files of a long list; the server has all. */
+  async function allFiles(): Promise<string> {
+    if (files.length === fileCount) return files.join('\n');
+    const lists = entry.findings.map(async ({ code, pass, detail }) => {
+      const response = await fetch(`/shots/${shotId}/files?${new URLSearchParams({ code, detail, ...(pass === null ? {} : { pass }) }).toString()}`);
+      if (!response.ok) throw new Error('The list of files could not be had.');
+      return response.text();
+    });
+    return (await Promise.all(lists)).join('\n');
+  }
 
   const SHOWN_FILES = 4;
   const mark = $derived(stateOfFinding(finding));
@@ -37,9 +51,14 @@
   );
   // The sentence of a single file is the finding's own already.
   const messages = $derived(new Set(entry.findings.flatMap((one) => one.evidence.map((seen) => seen.message))).size > 1);
+
+  /** What can be done with a chosen finding must be in sight, wherever the list was scrolled to. */
+  function keepInSight(row: HTMLElement) {
+    if (chosen) row.scrollIntoView({ block: 'nearest' });
+  }
 </script>
 
-<li class={['relative border-b border-line', chosen && 'bg-hover']} data-code={finding.code}>
+<li class={['relative border-b border-line', chosen && 'bg-hover']} data-code={finding.code} {@attach keepInSight}>
   {#if chosen}<span class="absolute inset-y-0 left-0 w-[3px] bg-mint"></span>{/if}
   <button
     type="button"
@@ -69,7 +88,7 @@
                 >{/if}
             </li>
           {/each}
-          {#if files.length > SHOWN_FILES}<li class="text-soft">and {countOf(files.length - SHOWN_FILES, 'more file')}</li>{/if}
+          {#if fileCount > SHOWN_FILES}<li class="text-soft">and {countOf(fileCount - SHOWN_FILES, 'more file')}</li>{/if}
         </ul>
       {/if}
       {#if finding.waiver}
@@ -77,7 +96,7 @@
       {/if}
       <div class="flex flex-wrap gap-2">
         {#if finding.frames}<CopyButton small text={finding.frames} label="Copy range" />{/if}
-        {#if files.length > 0}<CopyButton small text={files.join('\n')} label={files.length === 1 ? 'Copy file' : 'Copy files'} />{/if}
+        {#if files.length > 0}<CopyButton small text={allFiles} label={fileCount === 1 ? 'Copy file' : 'Copy files'} />{/if}
         {#if finding.waiver}
           <form method="POST" action="?/withdraw" use:enhance>
             {#each entry.findings as one (one.pass)}{#if one.waiver}<input type="hidden" name="waiver" value={one.waiver.id} />{/if}{/each}

@@ -78,7 +78,7 @@
     </h2>
     {#each here as finding (finding.code + finding.detail)}
       <p class="mt-2 flex gap-2">
-        <span class="mt-0.5"><StateMark state={stateOfFinding(finding)} size={12} /></span><span
+        <span class="mt-0.5"><StateMark state={stateOfFinding(finding)} size={12} /></span><span class="min-w-0 [overflow-wrap:anywhere]"
           ><b>{findingCodes[finding.code].title}.</b>
           <span class="text-soft">{file?.problem && findingCodes[finding.code].family === 'soundness' ? file.problem : finding.message}</span></span
         >

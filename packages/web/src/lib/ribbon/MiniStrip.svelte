@@ -1,6 +1,7 @@
 <!-- A line as long as the shot with some of its frames marked, in the shapes of the ribbon. -->
 <script lang="ts">
   import { frameStates, parseFrameRange, stateRank, type FrameState } from '@mint-tally/core';
+  import { currentTheme } from '$lib/states/theme.svelte';
   import { drawStretches, prepareCanvas, readPalette } from './draw-states';
   import { layOutLane, NOT_ORDERED } from './ribbon-model';
 
@@ -12,6 +13,7 @@
 
   $effect(() => {
     if (!canvas || width === 0 || all.length === 0) return;
+    void currentTheme();
     const context = prepareCanvas(canvas, width, HEIGHT);
     if (!context) return;
     const palette = readPalette(canvas);

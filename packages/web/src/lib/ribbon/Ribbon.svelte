@@ -6,6 +6,7 @@
 <script lang="ts">
   import { useShotView } from '$lib/shot/shot-view.svelte';
   import { stateTitles } from '$lib/states/states';
+  import { currentTheme } from '$lib/states/theme.svelte';
   import { drawStretches, prepareCanvas, readPalette } from './draw-states';
   import { chooseTicks, layOutLane, stateOfRank, type RibbonLane } from './ribbon-model';
 
@@ -17,7 +18,6 @@
 
   let canvas: HTMLCanvasElement | undefined = $state();
   let width = $state(0);
-  let theme = $state('');
   let dragFrom: number | null = null;
   let dragMoved = false;
 
@@ -39,14 +39,8 @@
   );
 
   $effect(() => {
-    const observer = new MutationObserver(() => (theme = document.documentElement.dataset.theme ?? ''));
-    observer.observe(document.documentElement, { attributeFilter: ['data-theme'] });
-    return () => observer.disconnect();
-  });
-
-  $effect(() => {
     if (!canvas || width === 0) return;
-    void theme;
+    void currentTheme();
     const target = canvas;
     // All of these are read here, so that a change of any draws again, at most once a refresh.
     const facts = {

@@ -1,6 +1,7 @@
 <!-- A shot's frames in one strip: the worst of all passes. -->
 <script lang="ts">
   import { stateRank } from '@mint-tally/core';
+  import { currentTheme } from '$lib/states/theme.svelte';
   import { drawStretches, prepareCanvas, readPalette } from './draw-states';
   import { layOutLane } from './ribbon-model';
 
@@ -9,17 +10,10 @@
   const HEIGHT = 18;
   let canvas: HTMLCanvasElement | undefined = $state();
   let width = $state(0);
-  let theme = $state('');
-
-  $effect(() => {
-    const observer = new MutationObserver(() => (theme = document.documentElement.dataset.theme ?? ''));
-    observer.observe(document.documentElement, { attributeFilter: ['data-theme'] });
-    return () => observer.disconnect();
-  });
 
   $effect(() => {
     if (!canvas || width === 0 || states === '') return;
-    void theme;
+    void currentTheme();
     const context = prepareCanvas(canvas, width, HEIGHT);
     if (context) drawStretches(context, layOutLane(Uint8Array.from(states, stateRank), 0, states.length, width), 0, 0, HEIGHT, readPalette(canvas));
   });

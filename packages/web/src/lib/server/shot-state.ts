@@ -14,8 +14,13 @@ import {
 import { findShot, listPackages, listWaivers, newestBrief, newestTally, type Database, type SavedPackage, type Shot, type Waiver } from '@mint-tally/store';
 import { error } from '@sveltejs/kit';
 
+/** Files of a finding that a page is sent; the others it asks for when somebody copies them. */
+const SHOWN_FILES = 20;
+
 /** A finding as the screens show it: with its waiver, where somebody accepted it. */
 export interface ShownFinding extends Finding {
+  /** How many files it has; `files` may hold only the first of them. */
+  readonly fileCount: number;
   readonly waiver: { readonly id: number; readonly person: string; readonly reason: string } | null;
 }
 
@@ -77,10 +82,7 @@ export async function loadShotState(database: Database, shotId: number): Promise
     passes: findings
       ? counted!.tally.passes
       : order.passes.map(({ pass, frames }) => ({ name: pass.name, expected: frames.size, sound: 0, missing: '', broken: '', unexpected: '' })),
-    findings: (findings ?? []).map((finding) => {
-      const waiver = waiverOf(finding);
-      return { ...finding, waiver: waiver && { id: waiver.id, person: waiver.person, reason: waiver.reason } };
-    }),
+    findings: (findings ?? []).map((finding) => showFinding(finding, waiverOf(finding))),
     gates,
     ready: isReadyForHandoff(gates),
     count: counted && {
@@ -95,4 +97,24 @@ export async function loadShotState(database: Database, shotId: number): Promise
     packages,
     handedOver: packages.length > 0 && counted !== null && !stale && packages[0].tallyId === counted.id,
   };
+}
+
+function showFinding(finding: Finding, waiver: Waiver | null): ShownFinding {
+  // A finding that concerns no frame is accepted by its files, so the page needs all of them.
+  const files = finding.frames === '' ? finding.files : finding.files.slice(0, SHOWN_FILES);
+  const shown = new Set(files);
+  return {
+    ...finding,
+    files,
+    fileCount: finding.files.length,
+    evidence: finding.evidence.filter((entry) => shown.has(entry.file)),
+    waiver: waiver && { id: waiver.id, person: waiver.person, reason: waiver.reason },
+  };
+}
+
+/** All files of one finding of the newest count. */
+export async function listFindingFiles(database: Database, shotId: number, key: Pick<Finding, 'code' | 'pass' | 'detail'>): Promise<string[]> {
+  const counted = await newestTally(database, shotId);
+  const found = counted?.tally.findings.find(({ code, pass, detail }) => code === key.code && pass === key.pass && detail === key.detail);
+  return found?.files ?? [];
 }

@@ -17,7 +17,7 @@ export function nextStep(state: Pick<ShotState, 'count' | 'findings' | 'gates' |
   const toRename = blockers.filter((finding) => gateOfFamily(finding.family) === 'names');
   if (toRename.length > 0)
     return `Rename ${countOf(
-      toRename.reduce((sum, finding) => sum + finding.files.length, 0),
+      toRename.reduce((sum, finding) => sum + finding.fileCount, 0),
       'file',
     )}`;
   if (blockers.length > 0) return `Decide on ${countOf(blockers.length, 'finding')}`;

@@ -17,8 +17,11 @@
 
   const live = useLive();
   const view = provideShotView(() => data.state.lanes);
-  const job = $derived(live.active(data.state.shot.id, 'count') ?? live.active(data.state.shot.id, 'package'));
   const current = $derived(page.url.pathname.split('/').at(-1));
+  // Where a screen shows a job at length, the header does not repeat it.
+  const job = $derived(
+    (current === 'tally' ? null : live.active(data.state.shot.id, 'count')) ?? (current === 'handoff' ? null : live.active(data.state.shot.id, 'package')),
+  );
   let keysShown = $state(false);
 
   function onkeydown(event: KeyboardEvent) {
