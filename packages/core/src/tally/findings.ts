@@ -67,6 +67,9 @@ export class FindingCollector {
   /** The findings, blockers first, each with its sentence. */
   findings(write: (code: FindingCode, facts: MessageFacts) => string): Finding[] {
     const findings = [...this.pending.values()].map((pending): Finding => {
+      // Folders list their files in no order; people and scripts want one.
+      pending.files.sort();
+      pending.evidence.sort((a, b) => (a.file < b.file ? -1 : 1));
       const frames = FrameSet.of(pending.frames);
       const facts = { frames, files: pending.files, detail: pending.detail, evidence: pending.evidence, pass: pending.pass };
       return {
