@@ -3,6 +3,7 @@
   import Plus from '@lucide/svelte/icons/plus';
   import Trash from '@lucide/svelte/icons/trash-2';
   import { alphaKinds, durationSeconds, formatTimecode, parseFrameRange, parseFrameRate, passRoles, sampleDepths } from '@mint-tally/core';
+  import TextField from '$lib/controls/TextField.svelte';
   import { countOf } from '$lib/text/format';
   import { draftProblems, newPass, type BriefDraft } from './draft';
 
@@ -18,6 +19,9 @@
   // An entry that nobody has touched is not scolded for being empty.
   let touched: Record<string, true> = $state({});
   const shown = (field: string) => (touched[field] || Object.keys(told).length > 0 ? (problems[field] ?? '') : '');
+
+  /** What every entry needs: its name, what is wrong with it, and to be noticed when it is left. */
+  const entry = (field: string) => ({ field, problem: shown(field), onblur: () => (touched[field] = true) });
 
   const duration = $derived.by(() => {
     try {
@@ -40,85 +44,17 @@
 
 <div oninput={() => (changed = true)}>
   <div class="grid grid-cols-[200px_1fr] gap-x-4 gap-y-2">
-    <label class="block"
-      ><span class="mb-1 block text-soft">Shot</span>
-      <input
-        class="field"
-        bind:value={draft.shot}
-        onblur={() => (touched['shot'] = true)}
-        aria-invalid={shown('shot') !== ''}
-        aria-describedby="problem-shot"
-      />{@render problem('shot')}</label
-    >
-    <label class="block"
-      ><span class="mb-1 block text-soft">What it is (a note for people)</span>
-      <input class="field" bind:value={draft.note} maxlength="500" /></label
-    >
+    <TextField label="Shot" bind:value={draft.shot} {...entry('shot')} />
+    <TextField label="What it is (a note for people)" bind:value={draft.note} maxlength={500} />
   </div>
   <div class="mt-2 grid grid-cols-[minmax(0,1fr)_120px_110px_110px_120px] gap-x-4">
-    <label class="block"
-      ><span class="mb-1 flex justify-between gap-3 text-soft"
-        ><span>Frame range</span><span class="figure truncate text-[13px]" aria-live="polite">{duration}</span></span
-      >
-      <input
-        class="field figure"
-        bind:value={draft.range}
-        placeholder="1001-1096 or 1-100x2,120"
-        spellcheck="false"
-        onblur={() => (touched['range'] = true)}
-        aria-invalid={shown('range') !== ''}
-        aria-describedby="problem-range"
-      />{@render problem('range')}</label
-    >
-    <label class="block"
-      ><span class="mb-1 block text-soft">Frame rate</span>
-      <input
-        class="field figure"
-        bind:value={draft.fps}
-        list="frame-rates"
-        placeholder="not checked"
-        spellcheck="false"
-        onblur={() => (touched['fps'] = true)}
-        aria-invalid={shown('fps') !== ''}
-        aria-describedby="problem-fps"
-      />{@render problem('fps')}</label
-    >
-    <label class="block"
-      ><span class="mb-1 block text-soft">Width</span>
-      <input
-        class="field figure"
-        bind:value={draft.width}
-        inputmode="numeric"
-        placeholder="not checked"
-        onblur={() => (touched['resolution.0'] = true)}
-        aria-invalid={shown('resolution.0') !== ''}
-        aria-describedby="problem-resolution.0"
-      />{@render problem('resolution.0')}</label
-    >
-    <label class="block"
-      ><span class="mb-1 block text-soft">Height</span>
-      <input
-        class="field figure"
-        bind:value={draft.height}
-        inputmode="numeric"
-        placeholder="not checked"
-        onblur={() => (touched['resolution.1'] = true)}
-        aria-invalid={shown('resolution.1') !== ''}
-        aria-describedby="problem-resolution.1"
-      />{@render problem('resolution.1')}</label
-    >
-    <label class="block"
-      ><span class="mb-1 block text-soft">Pixel aspect</span>
-      <input
-        class="field figure"
-        bind:value={draft.pixelAspect}
-        inputmode="decimal"
-        placeholder="not checked"
-        onblur={() => (touched['pixelAspect'] = true)}
-        aria-invalid={shown('pixelAspect') !== ''}
-        aria-describedby="problem-pixelAspect"
-      />{@render problem('pixelAspect')}</label
-    >
+    <TextField label="Frame range" figure bind:value={draft.range} placeholder="1001-1096 or 1-100x2,120" {...entry('range')}>
+      {#snippet hint()}<span class="figure truncate text-[13px]" aria-live="polite">{duration}</span>{/snippet}
+    </TextField>
+    <TextField label="Frame rate" figure bind:value={draft.fps} list="frame-rates" placeholder="not checked" {...entry('fps')} />
+    <TextField label="Width" figure bind:value={draft.width} inputmode="numeric" placeholder="not checked" {...entry('resolution.0')} />
+    <TextField label="Height" figure bind:value={draft.height} inputmode="numeric" placeholder="not checked" {...entry('resolution.1')} />
+    <TextField label="Pixel aspect" figure bind:value={draft.pixelAspect} inputmode="decimal" placeholder="not checked" {...entry('pixelAspect')} />
   </div>
   <datalist id="frame-rates"
     >{#each ['23.976', '24', '25', '29.97', '30', '48', '50', '59.94', '60'] as rate (rate)}<option value={rate}></option>{/each}</datalist

@@ -4,6 +4,7 @@
   import type { WaiverSubject } from '@mint-tally/core';
   import { Dialog } from 'bits-ui';
   import Problem from '$lib/controls/Problem.svelte';
+  import TextField from '$lib/controls/TextField.svelte';
   import { person, rememberPerson } from '$lib/shot/person.svelte';
 
   let { subjects, title, what, open = $bindable(false) }: { subjects: readonly WaiverSubject[]; title: string; what: string; open?: boolean } = $props();
@@ -45,18 +46,7 @@
         }}
       >
         <input type="hidden" name="subjects" value={JSON.stringify(subjects)} />
-        <label class="block">
-          <span class="mb-1 block text-soft">Your name</span>
-          <input
-            class="field"
-            name="person"
-            bind:value={person.name}
-            autocomplete="name"
-            aria-invalid={fields.person !== undefined}
-            aria-describedby="accept-person-problem"
-          />
-          <span id="accept-person-problem" class="text-[13px] text-bad">{fields.person ?? ''}</span>
-        </label>
+        <TextField label="Your name" name="person" bind:value={person.name} autocomplete="name" problem={fields.person} />
         <label class="block">
           <span class="mb-1 block text-soft">Why it is fine</span>
           <textarea class="field" name="reason" rows="3" bind:value={reason} aria-invalid={fields.reason !== undefined} aria-describedby="accept-reason-problem"

@@ -1,7 +1,8 @@
 import { waiverSubjectSchema } from '@mint-tally/core';
 import { addWaiver, withdrawWaiver } from '@mint-tally/store';
-import { fail } from '@sveltejs/kit';
+import { fail, type RequestEvent } from '@sveltejs/kit';
 import { z } from 'zod';
+import { shotNumber, told } from './errors';
 import { actor, services } from './services';
 
 const acceptSchema = z.object({
@@ -18,7 +19,7 @@ const acceptSchema = z.object({
 });
 
 /** Notes that a named person accepts findings or gates. */
-export async function acceptAction(shotId: number, form: FormData) {
+async function acceptAction(shotId: number, form: FormData) {
   const parsed = acceptSchema.safeParse(Object.fromEntries(form));
   if (!parsed.success) return fail(400, { fields: Object.fromEntries(parsed.error.issues.map((issue) => [String(issue.path[0]), issue.message])) });
   const { subjects, person, reason } = parsed.data;
@@ -29,7 +30,7 @@ export async function acceptAction(shotId: number, form: FormData) {
 }
 
 /** Takes waivers back. */
-export async function withdrawAction(shotId: number, form: FormData) {
+async function withdrawAction(shotId: number, form: FormData) {
   const ids = z.array(z.coerce.number().int().positive()).min(1).max(1000).safeParse(form.getAll('waiver'));
   if (!ids.success) return fail(400, { fields: { waiver: 'There is no such waiver.' } });
   await services().database.transaction(async (inside) => {
@@ -37,3 +38,17 @@ export async function withdrawAction(shotId: number, form: FormData) {
   });
   return { withdrawn: true };
 }
+
+/** The form actions that every screen with findings or gates offers. */
+export const waiverActions = {
+  accept: async ({ params, request }: ShotRequest) => {
+    const form = await request.formData();
+    return told(() => acceptAction(shotNumber(params.shot), form));
+  },
+  withdraw: async ({ params, request }: ShotRequest) => {
+    const form = await request.formData();
+    return told(() => withdrawAction(shotNumber(params.shot), form));
+  },
+};
+
+type ShotRequest = Pick<RequestEvent<{ shot: string }>, 'params' | 'request'>;

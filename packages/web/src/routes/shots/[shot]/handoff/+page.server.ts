@@ -4,7 +4,7 @@ import { fail } from '@sveltejs/kit';
 import { z } from 'zod';
 import { shotNumber, told } from '$lib/server/errors';
 import { actor, services } from '$lib/server/services';
-import { acceptAction, withdrawAction } from '$lib/server/shot-actions';
+import { waiverActions } from '$lib/server/shot-actions';
 import { loadShotState } from '$lib/server/shot-state';
 import type { Actions, PageServerLoad } from './$types';
 
@@ -29,14 +29,7 @@ const packageSchema = z.object({
 });
 
 export const actions: Actions = {
-  accept: async ({ params, request }) => {
-    const form = await request.formData();
-    return told(() => acceptAction(shotNumber(params.shot), form));
-  },
-  withdraw: async ({ params, request }) => {
-    const form = await request.formData();
-    return told(() => withdrawAction(shotNumber(params.shot), form));
-  },
+  ...waiverActions,
   /** Asks the engine to write the package. */
   package: async ({ params, request }) => {
     const form = await request.formData();

@@ -5,6 +5,7 @@
   import GateMark from '$lib/coin/GateMark.svelte';
   import CopyButton from '$lib/controls/CopyButton.svelte';
   import Problem from '$lib/controls/Problem.svelte';
+  import TextField from '$lib/controls/TextField.svelte';
   import AcceptDialog from '$lib/docket/AcceptDialog.svelte';
   import JobBar from '$lib/jobs/JobBar.svelte';
   import { useLive } from '$lib/jobs/live.svelte';
@@ -128,30 +129,8 @@
             {#each data.roots as root (root.name)}<option value={root.name}>{root.name} ({root.path})</option>{/each}
           </select>
         </label>
-        <label class="block"
-          ><span class="mb-1 block text-soft">Folder</span>
-          <input
-            class="field figure"
-            name="folder"
-            bind:value={folder}
-            spellcheck="false"
-            aria-invalid={fields.folder !== undefined}
-            aria-describedby="package-folder-problem"
-          />
-          <span id="package-folder-problem" class="text-[13px] text-bad">{fields.folder ?? ''}</span>
-        </label>
-        <label class="block"
-          ><span class="mb-1 block text-soft">Handed over by</span>
-          <input
-            class="field"
-            name="person"
-            bind:value={person.name}
-            autocomplete="name"
-            aria-invalid={fields.person !== undefined}
-            aria-describedby="package-person-problem"
-          />
-          <span id="package-person-problem" class="text-[13px] text-bad">{fields.person ?? ''}</span>
-        </label>
+        <TextField label="Folder" name="folder" figure bind:value={folder} problem={fields.folder} />
+        <TextField label="Handed over by" name="person" bind:value={person.name} autocomplete="name" problem={fields.person} />
         <div class="flex items-center gap-3">
           <button class="button button-main" disabled={!shot.ready || data.roots.length === 0}>Write package</button>
           {#if !shot.ready}<span class="text-[13px] text-soft">Open: {openGates.map((gate) => gate.name).join(', ')}</span>{/if}
