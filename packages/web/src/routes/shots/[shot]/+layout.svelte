@@ -35,7 +35,7 @@
 <header class="flex h-[46px] shrink-0 items-center gap-5 border-b border-line bg-bar px-4">
   <Brand />
   <div class="min-w-0 truncate">
-    <a href="/" class="text-soft hover:text-ink">{data.project.name}</a><span class="mx-1.5 text-soft">/</span>
+    <a href="/" class="text-soft underline decoration-control underline-offset-3 hover:text-ink">{data.project.name}</a><span class="mx-1.5 text-soft">/</span>
     <h1 class="inline font-bold">{data.state.shot.name}</h1>
     <span class="ml-1.5 text-soft" title="Version of the brief">brief v{data.state.briefVersion}</span>
   </div>

@@ -49,7 +49,7 @@
 <header class="flex h-[46px] shrink-0 items-center gap-5 border-b border-line bg-bar px-4">
   <Brand />
   <div>
-    <a href="/" class="text-soft hover:text-ink">{data.project.name}</a><span class="mx-1.5 text-soft">/</span>
+    <a href="/" class="text-soft underline decoration-control underline-offset-3 hover:text-ink">{data.project.name}</a><span class="mx-1.5 text-soft">/</span>
     <h1 class="inline font-bold">New shot</h1>
   </div>
   <span class="flex-1"></span>
