@@ -1,3 +1,4 @@
+export { inReadingOrder } from './channels.ts';
 export { frameFormats } from './table.ts';
 export { memorySource, type ByteSource } from './byte-source.ts';
 export { FrameFileError, NotDecodedError, type SoundnessCode } from './errors.ts';

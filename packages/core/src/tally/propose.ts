@@ -1,6 +1,6 @@
 import type { Brief, BriefPass, PassRole, SampleDepth } from '../brief/index.ts';
 import { passRoles, workOutOrder } from '../brief/index.ts';
-import { isPictureExtension, type FileFacts, type FrameHeader } from '../formats/index.ts';
+import { inReadingOrder, isPictureExtension, type FileFacts, type FrameHeader } from '../formats/index.ts';
 import { baseName, extensionOf, formatNamePattern, groupIntoSequences, relateNames, type FoundSequence } from '../naming/index.ts';
 import { formatFrameRange, FrameSet } from '../ranges/index.ts';
 import { assignFiles, filesToInspect } from './assign.ts';
@@ -102,7 +102,7 @@ export function withImpliedKinds(brief: Brief, listing: readonly ListedFile[], f
 
 function majorityKind(headers: readonly FrameHeader[]): { resolution: string | null; pass: Partial<BriefPass> } {
   if (headers.length === 0) return { resolution: null, pass: {} };
-  const channels = JSON.parse(mostCommon(headers.map((header) => JSON.stringify(header.channels.map((channel) => channel.name))))!) as string[];
+  const channels = JSON.parse(mostCommon(headers.map((header) => JSON.stringify(inReadingOrder(header.channels.map((channel) => channel.name)))))!) as string[];
   const depths = headers.flatMap((header) => (new Set(header.channels.map((channel) => channel.depth)).size === 1 ? [header.channels[0].depth] : []));
   const depth = mostCommon(depths);
   const orderable = depth && !['1', '2', '4'].includes(depth) ? { depth: depth as SampleDepth } : {};
@@ -135,6 +135,7 @@ function mostCommon<Value extends string>(values: readonly Value[]): Value | und
  */
 export function proposeBrief(listing: readonly ListedFile[], folderName: string): Brief | null {
   const passes = findPasses(listing);
+  if (passes.length === 0) return null;
   const names = shortNames(passes.map((pass) => pass.sequence));
   const brief = makeBrief(passes, folderName, (pass) => names.get(pass.sequence)!);
   if (!brief) return null;

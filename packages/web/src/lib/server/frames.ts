@@ -1,7 +1,7 @@
 import { existsSync } from 'node:fs';
 import { readFile } from 'node:fs/promises';
 import path from 'node:path';
-import { assignFiles, framePath, MintError, workOutOrder, type FrameHeader, type Order } from '@mint-tally/core';
+import { assignFiles, framePath, inReadingOrder, MintError, workOutOrder, type FrameHeader, type Order } from '@mint-tally/core';
 import { findRoot, layerOfPass, proxyPath, resolveInside, type Layer } from '@mint-tally/engine';
 import { findFileFacts, findShot, listKnownFiles, newestBrief, newestTally, type SavedBrief, type StoredFile } from '@mint-tally/store';
 import type { FrameInfo } from '$lib/frame/frame-info';
@@ -72,13 +72,6 @@ function describe(shotId: number, pass: string, stored: StoredFile): FrameInfo['
     facts: facts.header ? headerFacts(facts.header) : [],
     still: hasPicture ? `/shots/${shotId}/still?${new URLSearchParams({ pass, path: stored.path, v: sha256 }).toString()}` : null,
   };
-}
-
-/** Files keep their channels by the alphabet; people read R G B A. */
-function inReadingOrder(names: readonly string[]): string[] {
-  const rank = (name: string) => 'RGBA'.indexOf(name.slice(name.lastIndexOf('.') + 1));
-  const layer = (name: string) => name.slice(0, name.lastIndexOf('.') + 1);
-  return [...names].sort((a, b) => layer(a).localeCompare(layer(b)) || rank(a) - rank(b));
 }
 
 function headerFacts(header: FrameHeader): [string, string][] {
