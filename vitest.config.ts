@@ -1,4 +1,5 @@
 import path from 'node:path';
+import { svelte } from '@sveltejs/vite-plugin-svelte';
 import { defineConfig } from 'vitest/config';
 
 export default defineConfig({
@@ -6,6 +7,7 @@ export default defineConfig({
     projects: [
       { test: { name: 'core', include: ['packages/core/**/*.test.ts', 'packages/standin-farm/**/*.test.ts', 'tests/*.test.ts'], testTimeout: 30_000 } },
       {
+        plugins: [svelte()],
         resolve: { alias: { $lib: path.resolve(import.meta.dirname, 'packages/web/src/lib') } },
         test: { name: 'web', include: ['packages/web/tests/**/*.test.ts'] },
       },

@@ -30,16 +30,15 @@ export class ShotView {
     return this.wantedPass !== null && names.includes(this.wantedPass) ? this.wantedPass : (names[0] ?? '');
   });
   readonly shown: readonly [number, number] = $derived.by(() => this.window ?? [0, Math.max(1, this.model.frames.length)]);
-  /** The selection's ordered frames in range notation. */
-  readonly selectionRange: string = $derived.by(() => {
+  /** The selection's ordered frames. */
+  private readonly selected: FrameSet = $derived.by(() => {
     const { selection } = this;
-    if (!selection) return '';
-    return formatFrameRange(FrameSet.of([...this.model.frames].filter((frame) => frame >= selection[0] && frame <= selection[1])));
+    if (!selection) return FrameSet.empty;
+    return FrameSet.of(this.model.frames.filter((frame) => frame >= selection[0] && frame <= selection[1]));
   });
-  readonly selectionSize: number = $derived.by(() => {
-    const { selection, model } = this;
-    return selection ? columnOf(model.frames, selection[1]) - columnOf(model.frames, selection[0]) + 1 : 0;
-  });
+  /** The same in range notation. */
+  readonly selectionRange: string = $derived.by(() => formatFrameRange(this.selected));
+  readonly selectionSize: number = $derived.by(() => this.selected.size);
 
   /** Moves the playhead, and the ribbon with it when it would leave the picture. */
   goTo(frame: number): void {
