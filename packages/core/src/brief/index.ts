@@ -14,4 +14,21 @@ export {
   type SampleDepth,
   type Severity,
 } from './schema.ts';
+export {
+  fitNoise,
+  fitTime,
+  noiseAt,
+  samplesForNoise,
+  samplesForSeconds,
+  secondsAt,
+  timesOutside,
+  wallSeconds,
+  type NoiseFit,
+  type TestRender,
+  type TimeFit,
+} from './cost.ts';
+export { describeRun, DurationError, framesOfSeconds, framesOfTimecode, rangeOf, secondsOfFrames, type FrameCount } from './duration.ts';
+export { fillNaming, hasTokens, NamingTemplateError, type NamingValues } from './naming-tokens.ts';
 export { workOutOrder, type Order, type OrderedPass } from './order.ts';
+export { formatOf, planDisk, type DiskPlan, type PassPlan } from './planning.ts';
+export { scoutOrder } from './scout.ts';

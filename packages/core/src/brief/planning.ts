@@ -1,0 +1,104 @@
+import { extensionOf } from '../naming/index.ts';
+import type { Order, OrderedPass } from './order.ts';
+
+/**
+ * Share of the unpacked bytes that a packed frame takes, by format and compression. Stated
+ * estimates for rendered pictures with some grain; a measured frame of the shot replaces them.
+ */
+const PACKED_SHARE: Readonly<Record<string, number>> = {
+  'exr none': 1,
+  'exr rle': 0.85,
+  'exr zips': 0.65,
+  'exr zip': 0.6,
+  'exr piz': 0.5,
+  'exr pxr24': 0.45,
+  'exr b44': 0.44,
+  'exr b44a': 0.4,
+  'exr dwaa': 0.1,
+  'exr dwab': 0.1,
+  exr: 0.6,
+  png: 0.6,
+  tif: 0.75,
+  tiff: 0.75,
+  jpg: 0.08,
+  jpeg: 0.08,
+  dpx: 1,
+  tga: 1,
+};
+
+/** Channels that a role has when the brief does not name them. */
+const USUAL_CHANNELS: Readonly<Record<string, number>> = { depth: 1, occlusion: 1, matte: 1, id: 1, motion: 2, normal: 3, albedo: 3, light: 3 };
+
+/** What a pass will take on disk. */
+export interface PassPlan {
+  readonly pass: string;
+  /** 0 for a pass that lives in another's files. */
+  readonly files: number;
+  readonly bytes: number;
+  /** Whether the bytes come from a measured frame, not from a stated share. */
+  readonly measured: boolean;
+}
+
+export interface DiskPlan {
+  readonly files: number;
+  readonly bytes: number;
+  /** False as soon as one pass is estimated. */
+  readonly measured: boolean;
+  readonly passes: readonly PassPlan[];
+}
+
+/**
+ * Plans the disk that an order will take.
+ *
+ * @param measuredBytes mean bytes of one of the pass's files where some are there; for a pass that
+ *   lives in another's files nothing is asked
+ * @returns null when not even the resolution is stated
+ */
+export function planDisk(order: Order, measuredBytes: (pass: string) => number | null): DiskPlan | null {
+  const passes: PassPlan[] = [];
+  for (const [index, ordered] of order.passes.entries()) {
+    const files = ordered.owner === index ? ordered.frames.size : 0;
+    const measured = ordered.owner === index ? measuredBytes(ordered.pass.name) : null;
+    if (measured !== null) {
+      passes.push({ pass: ordered.pass.name, files, bytes: Math.round(measured * files), measured: true });
+      continue;
+    }
+    const ownerMeasured = ordered.owner !== index && passes[ordered.owner]?.measured;
+    const each = ownerMeasured ? 0 : estimateBytes(order.passes[ordered.owner], ordered);
+    if (each === null) return null;
+    passes.push({ pass: ordered.pass.name, files, bytes: Math.round(each * ordered.frames.size), measured: false });
+  }
+  const owners = passes.filter((plan) => plan.files > 0);
+  return {
+    files: passes.reduce((sum, plan) => sum + plan.files, 0),
+    bytes: passes.reduce((sum, plan) => sum + plan.bytes, 0),
+    measured: owners.every((plan) => plan.measured),
+    passes,
+  };
+}
+
+/** Bytes that a pass adds to one file, by what its brief states; null without a resolution. */
+function estimateBytes(owner: OrderedPass, { pass, resolution }: OrderedPass): number | null {
+  if (!resolution) return null;
+  const channels = pass.channels?.length ?? (pass.role === undefined ? undefined : USUAL_CHANNELS[pass.role]) ?? (pass.alpha && pass.alpha !== 'none' ? 4 : 3);
+  return resolution[0] * resolution[1] * channels * bytesPerSample(owner, pass.depth) * packedShare(owner);
+}
+
+function bytesPerSample(owner: OrderedPass, depth: string | undefined): number {
+  if (depth === 'float' || depth === 'uint') return 4;
+  if (depth === 'half' || depth === '16' || depth === '12') return 2;
+  if (depth === '10') return 4 / 3;
+  if (depth === '8') return 1;
+  return formatOf(owner) === 'exr' ? 2 : 1;
+}
+
+/** The extension of a pass's files, in small letters. */
+export function formatOf(ordered: OrderedPass): string {
+  return extensionOf(ordered.pattern.suffix).toLowerCase();
+}
+
+function packedShare(owner: OrderedPass): number {
+  const format = formatOf(owner);
+  const compression = owner.pass.compression?.[0];
+  return PACKED_SHARE[`${format} ${compression ?? ''}`] ?? PACKED_SHARE[format] ?? 1;
+}
