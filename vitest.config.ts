@@ -7,7 +7,7 @@ export default defineConfig({
     projects: [
       { test: { name: 'core', include: ['packages/core/**/*.test.ts', 'packages/standin-farm/**/*.test.ts', 'tests/*.test.ts'], testTimeout: 30_000 } },
       {
-        plugins: [svelte()],
+        plugins: [svelte({ configFile: path.resolve(import.meta.dirname, 'packages/web/svelte.config.js') })],
         resolve: { alias: { $lib: path.resolve(import.meta.dirname, 'packages/web/src/lib') } },
         test: { name: 'web', include: ['packages/web/tests/**/*.test.ts'] },
       },

@@ -42,6 +42,11 @@ export function framesOfTimecode(text: string, rate: FrameRate): FrameCount {
   return { frames: checked(parseTimecode(text, rate), text), exact: true };
 }
 
+/** Frames of a duration written as seconds or as a timecode. @throws DurationError, TimecodeError */
+export function framesOfDuration(text: string, rate: FrameRate): FrameCount {
+  return text.includes(':') ? framesOfTimecode(text, rate) : framesOfSeconds(text, rate);
+}
+
 function checked(frames: number, text: string): number {
   if (frames < 1) throw new DurationError(text, 'it is shorter than one frame');
   if (frames > LONGEST) throw new DurationError(text, `it is longer than ${LONGEST.toLocaleString('en')} frames`);

@@ -1,3 +1,4 @@
+export { adviceCodes, adviseBrief, type Advice, type AdviceCode, type AdviceContext } from './advice/index.ts';
 export {
   alphaKinds,
   BriefError,
@@ -27,7 +28,7 @@ export {
   type TestRender,
   type TimeFit,
 } from './cost.ts';
-export { describeRun, DurationError, framesOfSeconds, framesOfTimecode, rangeOf, secondsOfFrames, type FrameCount } from './duration.ts';
+export { describeRun, DurationError, framesOfDuration, framesOfSeconds, framesOfTimecode, rangeOf, secondsOfFrames, type FrameCount } from './duration.ts';
 export { fillNaming, hasTokens, NamingTemplateError, type NamingValues } from './naming-tokens.ts';
 export { workOutOrder, type Order, type OrderedPass } from './order.ts';
 export { formatOf, planDisk, type DiskPlan, type PassPlan } from './planning.ts';

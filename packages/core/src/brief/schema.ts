@@ -3,6 +3,7 @@ import { describeError, MintError } from '../errors.ts';
 import { parseNamePattern } from '../naming/index.ts';
 import { parseFrameRange } from '../ranges/index.ts';
 import { parseFrameRate } from '../timing/index.ts';
+import { framesOfDuration } from './duration.ts';
 
 /** What a pass is for; the design's list. */
 export const passRoles = ['beauty', 'light', 'albedo', 'normal', 'depth', 'motion', 'occlusion', 'matte', 'id', 'other'] as const;
@@ -21,13 +22,20 @@ export type Severity = (typeof severities)[number];
 /** Turns one of our parsers into a Zod check that tells the parser's own message at the field. */
 function readableBy(parse: (text: string) => unknown) {
   return (text: string, context: z.core.$RefinementCtx<string>) => {
-    try {
-      parse(text);
-    } catch (thrown) {
-      if (!(thrown instanceof MintError)) throw thrown;
-      context.addIssue({ code: 'custom', message: describeError(thrown) });
-    }
+    const problem = problemOf(() => parse(text));
+    if (problem !== null) context.addIssue({ code: 'custom', message: problem });
   };
+}
+
+/** What one of our own errors says of a text; null when it reads well. */
+function problemOf(read: () => unknown): string | null {
+  try {
+    read();
+    return null;
+  } catch (thrown) {
+    if (thrown instanceof MintError) return describeError(thrown);
+    throw thrown;
+  }
 }
 
 const range = z.string('A frame range is needed, such as 1001-1048.').max(100_000).superRefine(readableBy(parseFrameRange));
@@ -37,6 +45,7 @@ const pixels = z
   .min(1, 'At least 1 pixel.')
   .max(1_000_000, 'At most 1,000,000 pixels.');
 const resolution = z.tuple([pixels, pixels], 'Width and height are needed, such as [1920, 1080].');
+const frameCount = z.number('A number of frames is needed.').int('Frames are whole.').min(0, 'Not fewer than none.').max(100_000, 'At most 100,000 frames.');
 const channelName = z.string().min(1, 'A channel needs a name.').max(255);
 
 export const briefPassSchema = z.object({
@@ -54,6 +63,7 @@ export const briefPassSchema = z.object({
     .transform((value) => (Array.isArray(value) ? value : [value]))
     .optional(),
   alpha: z.enum(alphaKinds).optional(),
+  colourSpace: z.string().trim().max(100).optional(),
 });
 
 /**
@@ -75,6 +85,24 @@ export const briefSchema = z
         noise: z.number().positive().optional(),
       })
       .optional(),
+    /** Extra frames at head and tail; they are part of the range, not of the cut. */
+    handles: z.tuple([frameCount, frameCount], 'Handles are two numbers of frames, such as [8, 8].').optional(),
+    /** How long the cut is to be: seconds, or a timecode. The range is held against it. */
+    duration: z.string().trim().min(1).max(40).optional(),
+    /** Whether the last frame is followed by the first. */
+    loop: z.boolean().optional(),
+    /** Frames of a quick test, ahead of the range. */
+    test: range.optional(),
+    /** Percent of the resolution that is really rendered. */
+    scale: z.number('A scale is a number of percent.').positive('A scale is larger than 0.').max(1000, 'A scale is at most 1000 percent.').optional(),
+    /** Rendered region: left, top, width, height in pixels. */
+    crop: z.tuple([z.number().int().min(0), z.number().int().min(0), pixels, pixels], 'A crop is left, top, width and height in pixels.').optional(),
+    /** Stands for {version} in the naming. */
+    version: z.string().trim().max(40).optional(),
+    /** Template that the passes' patterns were made from. */
+    naming: z.string().max(1024).optional(),
+    /** A sound track, as long as its file says. */
+    sound: z.object({ file: z.string().min(1).max(1024), samples: z.number().int().min(0), sampleRate: z.number().int().positive() }).optional(),
     /** Severities that differ from the usual ones, by finding code. */
     severities: z.record(z.string(), z.enum(severities)).optional(),
   })
@@ -91,7 +119,39 @@ export const briefSchema = z
       }
       seen.set(pass.name, index);
     });
+    checkTogether(brief, context);
   });
+
+/** What can only be told of several entries together. */
+function checkTogether(
+  brief: {
+    range: string;
+    fps?: string;
+    duration?: string;
+    handles?: readonly [number, number];
+    resolution?: readonly [number, number];
+    crop?: readonly number[];
+  },
+  context: z.core.$RefinementCtx<unknown>,
+): void {
+  const tell = (field: string, message: string) => context.addIssue({ code: 'custom', path: [field], message });
+  if (brief.crop && brief.resolution) {
+    const [left, top, width, height] = brief.crop;
+    if (left + width > brief.resolution[0] || top + height > brief.resolution[1])
+      tell('crop', `The crop reaches beyond the ${brief.resolution[0]} x ${brief.resolution[1]} pixels.`);
+  }
+  if (brief.duration !== undefined) {
+    if (brief.fps === undefined) tell('duration', 'A duration needs a frame rate.');
+    // An entry that does not read well has been told at its own field already.
+    else if (problemOf(() => parseFrameRate(brief.fps!)) === null) {
+      const problem = problemOf(() => framesOfDuration(brief.duration!, parseFrameRate(brief.fps!)));
+      if (problem !== null) tell('duration', problem);
+    }
+  }
+  if (brief.handles && problemOf(() => parseFrameRange(brief.range)) === null && brief.handles[0] + brief.handles[1] >= parseFrameRange(brief.range).size) {
+    tell('handles', 'The handles leave no frame of the cut.');
+  }
+}
 
 export type Brief = z.output<typeof briefSchema>;
 export type BriefPass = Brief['passes'][number];

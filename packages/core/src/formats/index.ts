@@ -1,3 +1,4 @@
+export { checkWav, readWavHeader, type WavHeader, type WavSound } from './wav/index.ts';
 export { inReadingOrder } from './channels.ts';
 export { frameFormats } from './table.ts';
 export { memorySource, type ByteSource } from './byte-source.ts';
