@@ -49,6 +49,7 @@ describe('advice on a brief', () => {
     [{ scale: 50 }, 'scaled-render', 'scale', /320 x 180 of 640 x 360/],
     [{ crop: [0, 0, 320, 360] }, 'scaled-render', 'crop', /320 x 360 of 640 x 360: 50 % of the pixels/],
     [data({ pattern: beauty.pattern, channels: undefined }), 'name-collision', 'passes.1.pattern', /both name beauty\/orr_010_beauty\.1001\.exr/],
+    [data({ pattern: 'beauty/orr_010_beauty.##.exr' }), 'name-collision', 'passes.1.pattern', /both name beauty\/orr_010_beauty\.1001\.exr/],
     [data({ pattern: beauty.pattern.toUpperCase() }), 'name-collision', 'passes.1.pattern', /both name/],
     [pass({ pattern: 'beauty.####.jpg', alpha: 'none', compression: undefined }), 'lossy-format', 'passes.0.pattern', /256 code values/],
     [data({ pattern: 'z.####.jpg', depth: undefined }), 'lossy-format', 'passes.1.pattern', /none of them exact/],

@@ -11,7 +11,7 @@ export {
 } from './counting/count-folder.ts';
 export { listFolder, FolderTooLargeError, type FolderListing } from './files/list-folder.ts';
 export { accessError, FileAccessError, findRoot, joinInside, openInside, resolveForWriting, resolveInside } from './files/roots.ts';
-export { inspectFile } from './inspection/inspect-file.ts';
+export { inspectFile, withFile } from './inspection/inspect-file.ts';
 export { layerOfPass, type Layer } from './inspection/layers.ts';
 export { InspectionPool } from './inspection/pool.ts';
 export { proxyPath, renderForScreen, writeProxy } from './inspection/proxy.ts';

@@ -29,9 +29,25 @@ export async function saveBrief(on: Queryable, shotId: number, brief: Brief, act
   return { id: insertedId, version, brief, actor, createdAt };
 }
 
+const COLUMNS = 'id, version, body, actor, created_at';
+
+function toSaved(row: Record<string, unknown>): SavedBrief {
+  return {
+    id: row.id as number,
+    version: row.version as number,
+    brief: parseBrief(JSON.parse(row.body as string)),
+    actor: row.actor as string,
+    createdAt: row.created_at as Date,
+  };
+}
+
 /** The brief that counts, or null before the first is saved. */
 export async function newestBrief(on: Queryable, shotId: number): Promise<SavedBrief | null> {
-  const [row] = await on.rows('SELECT id, version, body, actor, created_at FROM briefs WHERE shot_id = ? ORDER BY version DESC LIMIT 1', [shotId]);
-  if (!row) return null;
-  return { id: row.id, version: row.version, brief: parseBrief(JSON.parse(row.body)), actor: row.actor, createdAt: row.created_at };
+  const [row] = await on.rows(`SELECT ${COLUMNS} FROM briefs WHERE shot_id = ? ORDER BY version DESC LIMIT 1`, [shotId]);
+  return row ? toSaved(row) : null;
+}
+
+/** All versions of a shot's brief, newest first. */
+export async function listBriefs(on: Queryable, shotId: number): Promise<SavedBrief[]> {
+  return (await on.rows(`SELECT ${COLUMNS} FROM briefs WHERE shot_id = ? ORDER BY version DESC`, [shotId])).map(toSaved);
 }

@@ -1,4 +1,4 @@
-export { newestBrief, saveBrief, type SavedBrief } from './briefs.ts';
+export { listBriefs, newestBrief, saveBrief, type SavedBrief } from './briefs.ts';
 export { openDatabase, StoreError, type Database, type Queryable } from './database.ts';
 export { countEngines, noteAbsence, notePresence } from './engines.ts';
 export { findFileFacts, forgetFiles, listKnownFiles, loadFileFacts, saveFileFacts, type StoredFile } from './file-facts.ts';

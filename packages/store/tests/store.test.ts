@@ -8,6 +8,7 @@ import {
   findFileFacts,
   firstProject,
   forgetFiles,
+  listBriefs,
   listPackages,
   listShots,
   listWaivers,
@@ -83,6 +84,10 @@ describe('briefs', () => {
     expect((await saveBrief(database, id, brief('1-10'), 'ada')).version).toBe(1);
     expect((await saveBrief(database, id, brief('1-12'), 'bo')).version).toBe(2);
     expect(await newestBrief(database, id)).toMatchObject({ version: 2, actor: 'bo', brief: { range: '1-12' } });
+    expect((await listBriefs(database, id)).map((saved) => [saved.version, saved.brief.range])).toEqual([
+      [2, '1-12'],
+      [1, '1-10'],
+    ]);
   });
 
   it('get two versions when two people save at once', async () => {

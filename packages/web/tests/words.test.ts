@@ -1,6 +1,6 @@
 import { parseBrief, type Brief, type Finding } from '@mint-tally/core';
 import { describe, expect, it } from 'vitest';
-import { briefInput, draftOf, draftProblems, emptyDraft } from '$lib/brief/draft';
+import { briefInput, draftOf, emptyDraft, readDraft } from '$lib/brief/draft';
 import { groupFindings, passesOf } from '$lib/docket/groups';
 import type { ShownFinding } from '$lib/server/shot-state';
 import { nextStep } from '$lib/shot/next-step';
@@ -139,6 +139,6 @@ describe('a brief as it is typed', () => {
 
   it('tells what is wrong at the field', () => {
     const draft = { ...draftOf(brief, ''), range: '1-x', width: '12.5', height: '', pixelAspect: 'wide' };
-    expect(Object.keys(draftProblems(draft)).sort()).toEqual(['pixelAspect', 'range', 'resolution.0', 'resolution.1']);
+    expect(Object.keys(readDraft(draft).problems).sort()).toEqual(['pixelAspect', 'range', 'resolution.0', 'resolution.1']);
   });
 });

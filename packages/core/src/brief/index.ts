@@ -28,8 +28,10 @@ export {
   type TestRender,
   type TimeFit,
 } from './cost.ts';
+export { compareBriefs, type BriefDifference } from './differences.ts';
 export { describeRun, DurationError, framesOfDuration, framesOfSeconds, framesOfTimecode, rangeOf, secondsOfFrames, type FrameCount } from './duration.ts';
 export { fillNaming, hasTokens, NamingTemplateError, type NamingValues } from './naming-tokens.ts';
 export { workOutOrder, type Order, type OrderedPass } from './order.ts';
 export { formatOf, planDisk, type DiskPlan, type PassPlan } from './planning.ts';
+export { orderSheet, writeCsv, type OrderSheetRow } from './order-sheet.ts';
 export { scoutOrder } from './scout.ts';

@@ -57,6 +57,20 @@ function failed(level: 'headers' | 'full', code: 'unreadable' | 'still-writing',
   return { facts: { level, problem: { code, message }, header: null, trailingBytes: 0, notExamined: null }, sha256: null, frame: null };
 }
 
+/**
+ * Lets something read a file below a folder, and closes it afterwards.
+ *
+ * @throws FileAccessError, and whatever the reading throws
+ */
+export function withFile<Result>(folder: string, relative: string, read: (source: ByteSource) => Result): Result {
+  const { descriptor, stats } = openInside(folder, relative);
+  try {
+    return read(fileSource(descriptor, stats.size));
+  } finally {
+    closeSync(descriptor);
+  }
+}
+
 /** Reads pieces of an open file; the size is that of the moment of opening. */
 function fileSource(descriptor: number, size: number): ByteSource {
   return {

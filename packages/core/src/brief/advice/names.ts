@@ -34,8 +34,10 @@ export const collisionRule: AdviceRule = (order) => {
 };
 
 function writesSameFile(a: OrderedPass, b: OrderedPass): boolean {
-  // Names that differ only in case are one file on some systems.
-  return framePath(a.pattern, 0).toLowerCase() === framePath(b.pattern, 0).toLowerCase() && !a.frames.intersection(b.frames).isEmpty;
+  const shared = a.frames.intersection(b.frames);
+  // Paddings that differ may still meet in the last frames. Names that differ only in case are one
+  // file on some systems.
+  return [shared.first, shared.last].some((frame) => frame !== undefined && framePath(a.pattern, frame).toLowerCase() === framePath(b.pattern, frame).toLowerCase());
 }
 
 function areLayers(a: OrderedPass, b: OrderedPass): boolean {

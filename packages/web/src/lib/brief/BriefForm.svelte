@@ -1,171 +1,92 @@
 <!-- The brief as a form. What is wrong with an entry is told at its field, while it is typed and when it is saved. -->
 <script lang="ts">
-  import Plus from '@lucide/svelte/icons/plus';
-  import Trash from '@lucide/svelte/icons/trash-2';
-  import { alphaKinds, durationSeconds, formatTimecode, parseFrameRange, parseFrameRate, passRoles, sampleDepths } from '@mint-tally/core';
   import TextField from '$lib/controls/TextField.svelte';
-  import { countOf } from '$lib/text/format';
-  import { draftProblems, newPass, type BriefDraft } from './draft';
+  import type { BriefDraft } from './draft';
+  import type { FieldProblems } from './field-problems.svelte';
+  import PassTable from './PassTable.svelte';
+  import { sizePresets } from './presets';
+  import RangeFields from './RangeFields.svelte';
+  import SoundField from './SoundField.svelte';
 
-  let { draft = $bindable(), told }: { draft: BriefDraft; told: Record<string, string> } = $props();
+  let {
+    draft = $bindable(),
+    problems,
+    place,
+    onchange,
+  }: { draft: BriefDraft; problems: FieldProblems; place: { root: string; path: string }; onchange: () => void } = $props();
 
-  // The server's words stand until the draft changes; then the form's own take over.
-  let changed = $state(false);
-  $effect(() => {
-    void told;
-    changed = false;
-  });
-  const problems = $derived(changed || Object.keys(told).length === 0 ? draftProblems(draft) : told);
-  // An entry that nobody has touched is not scolded for being empty.
-  let touched: Record<string, true> = $state({});
-  const shown = (field: string) => (touched[field] || Object.keys(told).length > 0 ? (problems[field] ?? '') : '');
+  const entry = (field: string) => problems.entry(field);
+  const preset = $derived(
+    sizePresets.findIndex(
+      ({ width, height, pixelAspect }) => String(width) === draft.width && String(height) === draft.height && Number(draft.pixelAspect || 1) === pixelAspect,
+    ),
+  );
 
-  /** What every entry needs: its name, what is wrong with it, and to be noticed when it is left. */
-  const entry = (field: string) => ({ field, problem: shown(field), onblur: () => (touched[field] = true) });
-
-  const duration = $derived.by(() => {
-    try {
-      const frames = parseFrameRange(draft.range);
-      const count = countOf(frames.size, 'frame');
-      if (draft.fps.trim() === '') return count;
-      const rate = parseFrameRate(draft.fps);
-      return `${count}, ${formatTimecode(frames.size, rate)} (${durationSeconds(frames.size, rate).toFixed(2)} s)`;
-    } catch {
-      return '';
-    }
-  });
-
-  const depthTitles: Record<string, string> = { 8: '8 bit', 10: '10 bit', 12: '12 bit', 16: '16 bit', half: 'half', float: 'float', uint: 'uint' };
+  function choosePreset(index: number) {
+    const chosen = sizePresets[index];
+    if (!chosen) return;
+    draft.width = String(chosen.width);
+    draft.height = String(chosen.height);
+    draft.pixelAspect = String(chosen.pixelAspect);
+    onchange();
+  }
 </script>
 
-{#snippet problem(field: string)}
-  <span id="problem-{field}" class="block text-[13px] text-bad" data-problem={field}>{shown(field)}</span>
-{/snippet}
-
-<div oninput={() => (changed = true)}>
-  <div class="grid grid-cols-[200px_1fr] gap-x-4 gap-y-2">
+<div class="space-y-2" oninput={onchange}>
+  <div class="grid grid-cols-[180px_100px_minmax(0,1fr)] gap-x-3">
     <TextField label="Shot" bind:value={draft.shot} {...entry('shot')} />
+    <TextField label="Version" figure bind:value={draft.version} placeholder="v001" {...entry('version')} />
     <TextField label="What it is (a note for people)" bind:value={draft.note} maxlength={500} />
   </div>
-  <div class="mt-2 grid grid-cols-[minmax(0,1fr)_120px_110px_110px_120px] gap-x-4">
-    <TextField label="Frame range" figure bind:value={draft.range} placeholder="1001-1096 or 1-100x2,120" {...entry('range')}>
-      {#snippet hint()}<span class="figure truncate text-[13px]" aria-live="polite">{duration}</span>{/snippet}
-    </TextField>
-    <TextField label="Frame rate" figure bind:value={draft.fps} list="frame-rates" placeholder="not checked" {...entry('fps')} />
-    <TextField label="Width" figure bind:value={draft.width} inputmode="numeric" placeholder="not checked" {...entry('resolution.0')} />
-    <TextField label="Height" figure bind:value={draft.height} inputmode="numeric" placeholder="not checked" {...entry('resolution.1')} />
-    <TextField label="Pixel aspect" figure bind:value={draft.pixelAspect} inputmode="decimal" placeholder="not checked" {...entry('pixelAspect')} />
+  <RangeFields bind:draft {problems} />
+  <div class="grid grid-cols-[110px_72px_72px_minmax(0,1fr)_minmax(0,2fr)_110px] gap-x-3">
+    <TextField
+      label="Cut lasts"
+      figure
+      bind:value={draft.duration}
+      placeholder="4 s"
+      title="How long the cut is to be; the range without its handles is held against it"
+      {...entry('duration')}
+    />
+    <TextField label="Head" figure bind:value={draft.handleHead} placeholder="0" title="Handle: extra frames before the cut" {...entry('handles.0')} />
+    <TextField
+      label="Tail"
+      figure
+      bind:value={draft.handleTail}
+      placeholder="0"
+      title="Handle: extra frames behind the cut"
+      problem={problems.shown('handles.1') || problems.shown('handles')}
+      field="handles"
+      onblur={entry('handles').onblur}
+    />
+    <TextField label="Test frames" figure bind:value={draft.test} placeholder="1001-1096x24" {...entry('test')} />
+    <SoundField bind:draft {place} {onchange} />
+    <label class="flex items-center gap-2 pt-[30px] self-start"><input type="checkbox" class="accent-(--mint)" bind:checked={draft.loop} />It loops</label>
   </div>
-  <datalist id="frame-rates"
-    >{#each ['23.976', '24', '25', '29.97', '30', '48', '50', '59.94', '60'] as rate (rate)}<option value={rate}></option>{/each}</datalist
-  >
-
-  <h2 class="mt-5 mb-1 flex items-center justify-between font-bold">
-    <span>Passes</span>
-    <button
-      type="button"
-      class="button button-small"
-      onclick={() => {
-        draft.passes.push(newPass());
-        changed = true;
-      }}><Plus size={14} aria-hidden="true" />Add pass</button
-    >
-  </h2>
-  {@render problem('passes')}
-  <table class="w-full table-fixed border-collapse text-left align-top">
-    <thead>
-      <tr class="border-b border-line text-[13px] text-soft">
-        <th class="w-[118px] py-1 font-normal">Name</th>
-        <th class="w-[108px] py-1 font-normal">Role</th>
-        <th class="py-1 font-normal">Name pattern, #### for the frame</th>
-        <th class="w-[112px] py-1 font-normal">Channels</th>
-        <th class="w-[92px] py-1 font-normal">Depth</th>
-        <th class="w-[112px] py-1 font-normal">Compression</th>
-        <th class="w-[132px] py-1 font-normal">Alpha</th>
-        <th class="w-[112px] py-1 font-normal" title="Where it differs from the shot's">Own range</th>
-        <th class="w-8"><span class="sr-only">Remove</span></th>
-      </tr>
-    </thead>
-    <tbody>
-      {#each draft.passes as pass, index (pass.key)}
-        {@const at = `passes.${index}`}
-        <tr class="border-b border-line align-top [&>td]:py-1.5 [&>td]:pr-1.5">
-          <td
-            ><input
-              class="field"
-              bind:value={pass.name}
-              aria-label="Name of pass {index + 1}"
-              onblur={() => (touched[`${at}.name`] = true)}
-              aria-invalid={shown(`${at}.name`) !== ''}
-              aria-describedby="problem-{at}.name"
-            />{@render problem(`${at}.name`)}</td
-          >
-          <td
-            ><select class="field" bind:value={pass.role} aria-label="Role of {pass.name}"
-              ><option value="">not said</option>{#each passRoles as role (role)}<option>{role}</option>{/each}</select
-            ></td
-          >
-          <td
-            ><input
-              class="field figure text-[13px]"
-              bind:value={pass.pattern}
-              spellcheck="false"
-              aria-label="Name pattern of {pass.name}"
-              title={pass.pattern}
-              onblur={() => (touched[`${at}.pattern`] = true)}
-              aria-invalid={shown(`${at}.pattern`) !== ''}
-              aria-describedby="problem-{at}.pattern"
-            />{@render problem(`${at}.pattern`)}</td
-          >
-          <td
-            ><input class="field figure text-[13px]" bind:value={pass.channels} placeholder="any" spellcheck="false" aria-label="Channels of {pass.name}" /></td
-          >
-          <td
-            ><select class="field" bind:value={pass.depth} aria-label="Depth of {pass.name}"
-              ><option value="">any</option>{#each sampleDepths as depth (depth)}<option value={depth}>{depthTitles[depth]}</option>{/each}</select
-            ></td
-          >
-          <td
-            ><input
-              class="field figure text-[13px]"
-              bind:value={pass.compression}
-              placeholder="any"
-              spellcheck="false"
-              aria-label="Compression of {pass.name}"
-            /></td
-          >
-          <td
-            ><select class="field" bind:value={pass.alpha} aria-label="Alpha of {pass.name}"
-              ><option value="">not said</option>{#each alphaKinds as kind (kind)}<option>{kind}</option>{/each}</select
-            ></td
-          >
-          <td
-            ><input
-              class="field figure text-[13px]"
-              bind:value={pass.range}
-              placeholder="the shot's"
-              spellcheck="false"
-              aria-label="Own range of {pass.name}"
-              onblur={() => (touched[`${at}.range`] = true)}
-              aria-invalid={shown(`${at}.range`) !== ''}
-              aria-describedby="problem-{at}.range"
-            />{@render problem(`${at}.range`)}</td
-          >
-          <td
-            ><button
-              type="button"
-              class="rounded p-1.5 text-soft hover:bg-hover hover:text-ink disabled:opacity-40"
-              disabled={draft.passes.length === 1}
-              aria-label="Remove {pass.name || `pass ${index + 1}`}"
-              title="Remove"
-              onclick={() => {
-                draft.passes.splice(index, 1);
-                changed = true;
-              }}><Trash size={15} aria-hidden="true" /></button
-            ></td
-          >
-        </tr>
-      {/each}
-    </tbody>
-  </table>
+  <div class="grid grid-cols-[minmax(0,1fr)_80px_80px_90px_80px_132px_76px_86px_76px] gap-x-3">
+    <label class="block min-w-0"
+      ><span class="mb-1 block text-soft">Size</span>
+      <select class="field" value={preset} onchange={(event) => choosePreset(Number(event.currentTarget.value))}>
+        <option value={-1}>other</option>
+        {#each sizePresets as { title }, index (title)}<option value={index}>{title}</option>{/each}
+      </select>
+    </label>
+    <TextField label="Width" figure bind:value={draft.width} inputmode="numeric" placeholder="any" {...entry('resolution.0')} />
+    <TextField label="Height" figure bind:value={draft.height} inputmode="numeric" placeholder="any" {...entry('resolution.1')} />
+    <TextField label="Pixel aspect" figure bind:value={draft.pixelAspect} inputmode="decimal" placeholder="any" {...entry('pixelAspect')} />
+    <TextField label="Scale, %" figure bind:value={draft.scale} inputmode="decimal" placeholder="100" {...entry('scale')} />
+    <TextField label="Crop x y w h" figure bind:value={draft.crop} placeholder="none" {...entry('crop')} />
+    <TextField label="Samples" figure bind:value={draft.samples} inputmode="numeric" placeholder="any" {...entry('sampling.samples')} />
+    <TextField label="s a frame" figure bind:value={draft.secondsPerFrame} inputmode="decimal" placeholder="any" {...entry('sampling.secondsPerFrame')} />
+    <TextField
+      label="Noise"
+      figure
+      bind:value={draft.noise}
+      inputmode="decimal"
+      placeholder="any"
+      title="Target of the noise gate"
+      {...entry('sampling.noise')}
+    />
+  </div>
+  <PassTable bind:draft {problems} {onchange} />
 </div>

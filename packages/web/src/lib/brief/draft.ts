@@ -1,14 +1,27 @@
-import { briefSchema, fieldMessages, type Brief, type BriefPass } from '@mint-tally/core';
+import { briefSchema, fieldMessages, type Brief, type BriefPass, type PassRole } from '@mint-tally/core';
 
 /** A brief as it is typed: every entry a text. */
 export interface BriefDraft {
   shot: string;
   note: string;
+  version: string;
   range: string;
   fps: string;
+  duration: string;
+  handleHead: string;
+  handleTail: string;
+  loop: boolean;
+  test: string;
   width: string;
   height: string;
   pixelAspect: string;
+  scale: string;
+  crop: string;
+  samples: string;
+  secondsPerFrame: string;
+  noise: string;
+  naming: string;
+  sound: Brief['sound'] | null;
   passes: PassDraft[];
   /** What the form does not show, kept as it is. */
   rest: Partial<Brief>;
@@ -25,74 +38,133 @@ export interface PassDraft {
   depth: string;
   compression: string;
   alpha: string;
+  colourSpace: string;
   rest: Partial<BriefPass>;
 }
 
 let nextKey = 1;
 
 export function newPass(name = '', pattern = ''): PassDraft {
-  return { key: nextKey++, name, role: '', pattern, range: '', channels: '', depth: '', compression: '', alpha: '', rest: {} };
+  return { key: nextKey++, name, role: '', pattern, range: '', channels: '', depth: '', compression: '', alpha: '', colourSpace: '', rest: {} };
 }
+
+/** What a pass of a role usually holds, for a row in which nothing is said yet. */
+export const usualKinds: Readonly<Record<PassRole, { channels: string; depth: string; alpha: string }>> = {
+  beauty: { channels: 'R G B A', depth: 'half', alpha: 'premultiplied' },
+  light: { channels: 'R G B', depth: 'half', alpha: '' },
+  albedo: { channels: 'R G B', depth: 'half', alpha: '' },
+  normal: { channels: 'X Y Z', depth: 'half', alpha: '' },
+  depth: { channels: 'Z', depth: 'float', alpha: '' },
+  motion: { channels: 'X Y', depth: 'half', alpha: '' },
+  occlusion: { channels: 'Y', depth: 'half', alpha: '' },
+  matte: { channels: 'Y', depth: 'half', alpha: '' },
+  id: { channels: 'id', depth: 'uint', alpha: '' },
+  other: { channels: '', depth: '', alpha: '' },
+};
+
+export const USUAL_NAMING = '{pass}/{shot}_{version}_{pass}.####.exr';
 
 /** A brief to begin with where nothing is there to propose one. */
 export function emptyDraft(shot: string): BriefDraft {
   return {
     shot,
     note: '',
+    version: '',
     range: '',
     fps: '24',
+    duration: '',
+    handleHead: '',
+    handleTail: '',
+    loop: false,
+    test: '',
     width: '',
     height: '',
     pixelAspect: '',
-    passes: [newPass('beauty', `beauty/${shot || 'shot'}_beauty.####.exr`)],
+    scale: '',
+    crop: '',
+    samples: '',
+    secondsPerFrame: '',
+    noise: '',
+    naming: '',
+    sound: null,
     rest: {},
+    passes: [newPass('beauty', `beauty/${shot || 'shot'}_beauty.####.exr`)],
   };
 }
 
+const text = (value: number | string | undefined) => (value === undefined ? '' : String(value));
+
 /** Opens a brief for editing. */
 export function draftOf(brief: Brief, note: string): BriefDraft {
-  const { shot, range, fps, resolution, pixelAspect, passes, ...rest } = brief;
+  const { shot, version, range, fps, duration, handles, loop, test, resolution, pixelAspect, scale, crop, sampling, naming, sound, passes, ...rest } = brief;
   return {
     shot,
     note,
     range,
-    fps: fps ?? '',
-    width: resolution ? String(resolution[0]) : '',
-    height: resolution ? String(resolution[1]) : '',
-    pixelAspect: pixelAspect === undefined ? '' : String(pixelAspect),
     rest,
-    passes: passes.map(({ name, role, pattern, range: passRange, channels, depth, compression, alpha, ...passRest }) => ({
+    version: text(version),
+    fps: text(fps),
+    duration: text(duration),
+    handleHead: text(handles?.[0]),
+    handleTail: text(handles?.[1]),
+    loop: loop ?? false,
+    test: text(test),
+    width: text(resolution?.[0]),
+    height: text(resolution?.[1]),
+    pixelAspect: text(pixelAspect),
+    scale: text(scale),
+    crop: crop?.join(' ') ?? '',
+    samples: text(sampling?.samples),
+    secondsPerFrame: text(sampling?.secondsPerFrame),
+    noise: text(sampling?.noise),
+    naming: text(naming),
+    sound: sound ?? null,
+    passes: passes.map(({ name, role, pattern, range: passRange, channels, depth, compression, alpha, colourSpace, ...passRest }) => ({
       key: nextKey++,
       name,
-      role: role ?? '',
       pattern,
-      range: passRange ?? '',
+      role: text(role),
+      range: text(passRange),
       channels: channels?.join(' ') ?? '',
-      depth: depth ?? '',
+      depth: text(depth),
       compression: compression?.join(' ') ?? '',
-      alpha: alpha ?? '',
+      alpha: text(alpha),
+      colourSpace: text(colourSpace),
       rest: passRest,
     })),
   };
 }
 
-const words = (text: string) => text.split(/[\s,]+/).filter((word) => word !== '');
+const words = (value: string) => value.split(/[\s,]+/).filter((word) => word !== '');
 /** What is left empty is not stated, so it is not checked. */
-const stated = (text: string) => (text.trim() === '' ? undefined : text.trim());
-const list = (text: string) => (words(text).length === 0 ? undefined : words(text));
+const stated = (value: string) => (value.trim() === '' ? undefined : value.trim());
+const list = (value: string) => (words(value).length === 0 ? undefined : words(value));
 /** A number, or the text itself where it is none, for the schema to tell. */
-const numeric = (text: string) => (text.trim() === '' ? undefined : Number.isNaN(Number(text)) ? text : Number(text));
+const numeric = (value: string) => (value.trim() === '' ? undefined : Number.isNaN(Number(value)) ? value : Number(value));
+/** Several numbers of which some may be empty; undefined when all are. */
+const numbers = (...values: string[]) => (values.every((value) => value.trim() === '') ? undefined : values.map((value) => numeric(value) ?? null));
 
 /** The value that the brief's schema is asked about. */
 export function briefInput(draft: BriefDraft): unknown {
-  const sized = draft.width.trim() !== '' || draft.height.trim() !== '';
+  const sampling = { samples: numeric(draft.samples), secondsPerFrame: numeric(draft.secondsPerFrame), noise: numeric(draft.noise) };
+  const handled = draft.handleHead.trim() !== '' || draft.handleTail.trim() !== '';
   return {
     ...draft.rest,
     shot: draft.shot,
+    version: stated(draft.version),
     range: draft.range,
     fps: stated(draft.fps),
-    resolution: sized ? [numeric(draft.width), numeric(draft.height)] : undefined,
+    duration: stated(draft.duration),
+    handles: handled ? [numeric(draft.handleHead) ?? 0, numeric(draft.handleTail) ?? 0] : undefined,
+    loop: draft.loop || undefined,
+    test: stated(draft.test),
+    resolution: numbers(draft.width, draft.height),
     pixelAspect: numeric(draft.pixelAspect),
+    scale: numeric(draft.scale),
+    crop: list(draft.crop)?.map((word) => numeric(word)),
+    sampling: Object.values(sampling).every((value) => value === undefined) ? undefined : sampling,
+    naming: stated(draft.naming),
+    sound: draft.sound ?? undefined,
     passes: draft.passes.map((pass) => ({
       ...pass.rest,
       name: pass.name,
@@ -103,12 +175,13 @@ export function briefInput(draft: BriefDraft): unknown {
       depth: stated(pass.depth),
       compression: list(pass.compression),
       alpha: stated(pass.alpha),
+      colourSpace: stated(pass.colourSpace),
     })),
   };
 }
 
-/** What is wrong with a draft, by field, such as `passes.0.pattern`. */
-export function draftProblems(draft: BriefDraft): Record<string, string> {
+/** The brief that a draft states, or what is wrong with it by field, such as `passes.0.pattern`. */
+export function readDraft(draft: BriefDraft): { brief: Brief | null; problems: Record<string, string> } {
   const parsed = briefSchema.safeParse(JSON.parse(JSON.stringify(briefInput(draft))));
-  return parsed.success ? {} : fieldMessages(parsed.error);
+  return parsed.success ? { brief: parsed.data, problems: {} } : { brief: null, problems: fieldMessages(parsed.error) };
 }

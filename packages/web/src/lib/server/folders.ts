@@ -1,7 +1,7 @@
-import { opendir } from 'node:fs/promises';
+import { opendir, statfs } from 'node:fs/promises';
 import path from 'node:path';
-import { proposeBrief, sampleFiles, withImpliedKinds, type Brief, type FileFacts } from '@mint-tally/core';
-import { accessError, findRoot, inspectFile, listFolder, resolveInside } from '@mint-tally/engine';
+import { checkWav, MintError, proposeBrief, sampleFiles, withImpliedKinds, type Brief, type FileFacts } from '@mint-tally/core';
+import { accessError, findRoot, inspectFile, listFolder, resolveInside, withFile } from '@mint-tally/engine';
 import type { FolderView } from '$lib/folders/folder-view';
 import { services } from './services';
 
@@ -49,4 +49,24 @@ export async function proposeForFolder(rootName: string, relative: string): Prom
   const facts = new Map<string, FileFacts>();
   for (const file of sampleFiles(brief, files)) facts.set(file.path, inspectFile(folder, file.path, 'headers').facts);
   return { brief: withImpliedKinds(brief, files, (file) => facts.get(file.path) ?? null), files: files.length, bytes };
+}
+
+/** The folder that frames go to, and the room that its disk has. */
+export async function readPlace(rootName: string, relative: string): Promise<{ folder: string; freeBytes: number } | null> {
+  try {
+    const folder = resolveInside(findRoot(services().config.roots, rootName), relative);
+    const { bavail, bsize } = await statfs(folder);
+    return { folder, freeBytes: bavail * bsize };
+  } catch (thrown) {
+    // A folder that is gone is told by the count; the sums beside the brief do without it.
+    if (thrown instanceof MintError) return null;
+    throw thrown;
+  }
+}
+
+/** How long a sound beside the frames is. @throws FrameFileError, FileAccessError */
+export function readSound(rootName: string, relative: string, file: string): { file: string; samples: number; sampleRate: number } {
+  const folder = resolveInside(findRoot(services().config.roots, rootName), relative);
+  const { header, samples } = withFile(folder, file, checkWav);
+  return { file, samples, sampleRate: header.sampleRate };
 }

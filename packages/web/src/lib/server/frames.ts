@@ -48,6 +48,19 @@ function passIndex(order: Order, name: string): number {
   return index;
 }
 
+/** Mean bytes of a file of each pass, as far as some have been counted. */
+export async function measureBytes(shotId: number): Promise<Record<string, number>> {
+  const { order, pathsOf } = await findIndex(shotId, await needBrief(shotId));
+  const sizes = new Map((await listKnownFiles(services().database, shotId)).map((file) => [file.path, file.size]));
+  const means: Record<string, number> = {};
+  for (const [index, { pass, owner, frames }] of order.passes.entries()) {
+    if (owner !== index) continue;
+    const found = [...frames].flatMap((frame) => pathsOf(index, frame)).flatMap((name) => sizes.get(name) || []);
+    if (found.length > 0) means[pass.name] = found.reduce((sum, size) => sum + size, 0) / found.length;
+  }
+  return means;
+}
+
 /** What is known of a frame. @throws MintError */
 export async function readFrameInfo(shotId: number, pass: string, frame: number): Promise<FrameInfo> {
   const index = await findIndex(shotId, await needBrief(shotId));

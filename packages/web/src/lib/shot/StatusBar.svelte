@@ -15,7 +15,7 @@
   const time = $derived(brief.fps === undefined ? '' : formatTimecode(view.frame - (view.model.frames[0] ?? 0), parseFrameRate(brief.fps)));
 </script>
 
-<div class="flex h-[36px] shrink-0 items-center gap-5 border-t border-line bg-bar px-4.5 text-[13px] text-soft">
+<div class="status-bar flex h-[36px] shrink-0 items-center gap-5 border-t border-line bg-bar px-4.5 text-[13px] text-soft">
   <span>Frame <b class="figure text-ink">{view.frame}</b></span>
   {#if time}<span>Time <b class="figure text-ink">{time}</b></span>{/if}
   {#if view.selection}

@@ -1,7 +1,7 @@
 import { json } from '@sveltejs/kit';
 import { z } from 'zod';
 import { answered } from '$lib/server/errors';
-import { proposeForFolder } from '$lib/server/folders';
+import { proposeForFolder, readPlace } from '$lib/server/folders';
 import type { RequestHandler } from './$types';
 
 const querySchema = z.object({ root: z.string().max(32), path: z.string().max(4096).default('') });
@@ -10,5 +10,6 @@ const querySchema = z.object({ root: z.string().max(32), path: z.string().max(40
 export const GET: RequestHandler = ({ url }) =>
   answered(async () => {
     const { root, path } = querySchema.parse(Object.fromEntries(url.searchParams));
-    return json(await proposeForFolder(root, path));
+    const [proposal, place] = await Promise.all([proposeForFolder(root, path), readPlace(root, path)]);
+    return json({ ...proposal, place });
   });

@@ -3,7 +3,9 @@
   import { briefSchema } from '@mint-tally/core';
   import { z } from 'zod';
   import BriefForm from '$lib/brief/BriefForm.svelte';
+  import BriefSums from '$lib/brief/BriefSums.svelte';
   import { briefInput, draftOf, emptyDraft, type BriefDraft } from '$lib/brief/draft';
+  import { FieldProblems } from '$lib/brief/field-problems.svelte';
   import Brand from '$lib/controls/Brand.svelte';
   import Problem from '$lib/controls/Problem.svelte';
   import ThemeButton from '$lib/controls/ThemeButton.svelte';
@@ -12,14 +14,25 @@
 
   let { data, form } = $props();
 
-  const proposalSchema = z.object({ brief: briefSchema.nullable(), files: z.number(), bytes: z.number() });
+  const proposalSchema = z.object({
+    brief: briefSchema.nullable(),
+    files: z.number(),
+    bytes: z.number(),
+    place: z.object({ folder: z.string(), freeBytes: z.number() }).nullable(),
+  });
 
   let place: { root: string; path: string } | null = $state(null);
-  let draft: BriefDraft | null = $state(null);
+  let draft: BriefDraft = $state(emptyDraft(''));
+  let disk: { folder: string; freeBytes: number } | null = $state(null);
   let looking = $state(false);
   let found = $state('');
   let failure: { message: string; remedy: string } | null = $state(null);
   const fields: Record<string, string> = $derived((form?.fields as Record<string, string>) ?? {});
+
+  const problems = new FieldProblems(
+    () => draft,
+    () => fields,
+  );
 
   async function choose(root: string, path: string) {
     looking = true;
@@ -37,6 +50,7 @@
       found = proposal.brief
         ? `Found ${countOf(proposal.files, 'file')}, ${formatBytes(proposal.bytes)}, in ${countOf(proposal.brief.passes.length, 'sequence')}. This is what they look like; put right what was ordered otherwise.`
         : `${proposal.files === 0 ? 'The folder is empty' : 'The folder holds no numbered pictures'}, so there is nothing to propose. Write down what is ordered; the frames may come later.`;
+      disk = proposal.place;
       place = { root, path };
     } finally {
       looking = false;
@@ -56,7 +70,7 @@
   <ThemeButton />
 </header>
 
-{#if !place || !draft}
+{#if !place}
   <main class="flex min-h-0 flex-1 flex-col px-4.5 py-4">
     <h2 class="text-[20px] font-bold">Which folder holds the frames?</h2>
     <p class="mt-1 mb-3 text-soft">
@@ -74,16 +88,19 @@
       ({ update }) =>
         update({ reset: false })}
   >
-    <main class="min-h-0 flex-1 overflow-y-auto px-4.5 py-4">
-      <h2 class="text-[20px] font-bold">What was ordered?</h2>
-      <p class="mt-1 text-soft">{found}</p>
-      <p class="mt-1 mb-4 text-[13px] text-soft">
-        Folder <span class="figure text-ink">{place.root}{place.path ? `/${place.path}` : ''}</span>
-        <button type="button" class="ml-2 underline hover:text-ink" onclick={() => (place = null)}>choose another</button>
-      </p>
-      {#if fields['']}<div class="mb-3"><Problem message={fields['']} /></div>{/if}
-      <BriefForm bind:draft told={fields} />
-    </main>
+    <div class="flex min-h-0 flex-1">
+      <main class="min-w-0 flex-1 overflow-y-auto px-4.5 py-4">
+        <h2 class="text-[20px] font-bold">What was ordered?</h2>
+        <p class="mt-1 text-soft">{found}</p>
+        <p class="mt-1 mb-4 text-[13px] text-soft">
+          Folder <span class="figure text-ink">{place.root}{place.path ? `/${place.path}` : ''}</span>
+          <button type="button" class="ml-2 underline hover:text-ink" onclick={() => (place = null)}>choose another</button>
+        </p>
+        {#if fields['']}<div class="mb-3"><Problem message={fields['']} /></div>{/if}
+        <BriefForm bind:draft {problems} {place} onchange={() => problems.changed()} />
+      </main>
+      <BriefSums brief={problems.reading.brief} folder={disk?.folder ?? null} freeBytes={disk?.freeBytes ?? null} measured={{}} />
+    </div>
     <input type="hidden" name="root" value={place.root} />
     <input type="hidden" name="folder" value={place.path} />
     <input type="hidden" name="note" value={draft.note} />

@@ -1,9 +1,20 @@
-import { renameShot, requestJob, saveBrief, ShotNameTakenError } from '@mint-tally/store';
+import { listBriefs, renameShot, requestJob, saveBrief, ShotNameTakenError } from '@mint-tally/store';
 import { fail } from '@sveltejs/kit';
 import { readBriefForm } from '$lib/server/brief-forms';
 import { shotNumber, told } from '$lib/server/errors';
+import { readPlace } from '$lib/server/folders';
+import { measureBytes } from '$lib/server/frames';
 import { actor, services } from '$lib/server/services';
-import type { Actions } from './$types';
+import type { Actions, PageServerLoad } from './$types';
+
+export const load: PageServerLoad = async ({ parent }) => {
+  const { state } = await parent();
+  return told(async () => {
+    const { id, root, folder } = state.shot;
+    const [versions, place, measured] = await Promise.all([listBriefs(services().database, id), readPlace(root, folder), measureBytes(id)]);
+    return { versions: versions.map(({ version, brief, actor: who, createdAt }) => ({ version, brief, who, createdAt })), place, measured };
+  });
+};
 
 export const actions: Actions = {
   /** Saves a new version of the brief and counts against it. */

@@ -1,0 +1,171 @@
+<!-- The ordered passes, a row each. -->
+<script lang="ts">
+  import Plus from '@lucide/svelte/icons/plus';
+  import Trash from '@lucide/svelte/icons/trash-2';
+  import { alphaKinds, fillNaming, MintError, passRoles, sampleDepths, type PassRole } from '@mint-tally/core';
+  import { newPass, USUAL_NAMING, usualKinds, type BriefDraft, type PassDraft } from './draft';
+  import type { FieldProblems } from './field-problems.svelte';
+
+  let { draft = $bindable(), problems, onchange }: { draft: BriefDraft; problems: FieldProblems; onchange: () => void } = $props();
+
+  const depthTitles: Record<string, string> = { 8: '8 bit', 10: '10 bit', 12: '12 bit', 16: '16 bit', half: 'half', float: 'float', uint: 'uint' };
+  let namingProblem = $state('');
+
+  /** A row in which nothing is said yet gets what the role usually holds; what is said stays. */
+  function chooseRole(pass: PassDraft) {
+    const usual = usualKinds[pass.role as PassRole];
+    if (!usual || !/\.exr$/i.test(pass.pattern)) return;
+    pass.channels ||= usual.channels;
+    pass.depth ||= usual.depth;
+    pass.alpha ||= usual.alpha;
+  }
+
+  /** Makes every pass's pattern from the template. */
+  function applyNaming() {
+    const template = draft.naming || USUAL_NAMING;
+    try {
+      const patterns = draft.passes.map((pass) => fillNaming(template, { shot: draft.shot, pass: pass.name, version: draft.version }));
+      draft.passes.forEach((pass, index) => (pass.pattern = patterns[index]));
+      draft.naming = template;
+      namingProblem = '';
+      onchange();
+    } catch (thrown) {
+      if (!(thrown instanceof MintError)) throw thrown;
+      namingProblem = `${thrown.message} ${thrown.remedy}`;
+    }
+  }
+
+  function add() {
+    const pass = newPass();
+    try {
+      pass.pattern = fillNaming(draft.naming || USUAL_NAMING, { shot: draft.shot, pass: 'pass', version: draft.version });
+    } catch {
+      // The template is told where it stands; the row begins empty.
+    }
+    draft.passes.push(pass);
+    onchange();
+  }
+</script>
+
+{#snippet problem(field: string)}
+  <span id="problem-{field}" class="block text-[13px] text-bad" data-problem={field}>{problems.shown(field)}</span>
+{/snippet}
+
+<div class="mt-5 mb-1 flex items-end gap-3">
+  <h2 class="mr-auto font-bold">Passes</h2>
+  <label class="flex items-center gap-2 text-soft"
+    >Naming
+    <input
+      class="field figure w-[330px] text-[13px]"
+      bind:value={draft.naming}
+      placeholder={USUAL_NAMING}
+      spellcheck="false"
+      aria-invalid={namingProblem !== ''}
+      aria-describedby="problem-naming"
+    />
+  </label>
+  <button type="button" class="button button-small" onclick={applyNaming}>Name all passes</button>
+  <button type="button" class="button button-small" onclick={add}><Plus size={14} aria-hidden="true" />Add pass</button>
+</div>
+<span id="problem-naming" class="block text-right text-[13px] text-bad" role="status">{namingProblem}</span>
+{@render problem('passes')}
+<table class="w-full table-fixed border-collapse text-left align-top">
+  <thead>
+    <tr class="border-b border-line text-[13px] text-soft">
+      <th class="w-[92px] py-1 font-normal">Name</th>
+      <th class="w-[96px] py-1 font-normal">Role</th>
+      <th class="py-1 font-normal">Name pattern, #### for the frame</th>
+      <th class="w-[84px] py-1 font-normal">Channels</th>
+      <th class="w-[80px] py-1 font-normal">Depth</th>
+      <th class="w-[88px] py-1 font-normal">Compression</th>
+      <th class="w-[122px] py-1 font-normal">Alpha</th>
+      <th class="w-[84px] py-1 font-normal" title="Where it differs from the shot's">Own range</th>
+      <th class="w-7"><span class="sr-only">Remove</span></th>
+    </tr>
+  </thead>
+  <tbody>
+    {#each draft.passes as pass, index (pass.key)}
+      {@const at = `passes.${index}`}
+      <tr class="border-b border-line align-top [&>td]:py-1.5 [&>td]:pr-1.5">
+        <td>
+          <input
+            class="field"
+            bind:value={pass.name}
+            aria-label="Name of pass {index + 1}"
+            onblur={problems.entry(`${at}.name`).onblur}
+            aria-invalid={problems.shown(`${at}.name`) !== ''}
+            aria-describedby="problem-{at}.name"
+          />
+          {@render problem(`${at}.name`)}
+        </td>
+        <td>
+          <select class="field" bind:value={pass.role} aria-label="Role of {pass.name}" onchange={() => chooseRole(pass)}>
+            <option value="">not said</option>
+            {#each passRoles as role (role)}<option>{role}</option>{/each}
+          </select>
+        </td>
+        <td>
+          <input
+            class="field figure text-[13px]"
+            bind:value={pass.pattern}
+            spellcheck="false"
+            aria-label="Name pattern of {pass.name}"
+            title={pass.pattern}
+            onblur={problems.entry(`${at}.pattern`).onblur}
+            aria-invalid={problems.shown(`${at}.pattern`) !== ''}
+            aria-describedby="problem-{at}.pattern"
+          />
+          {@render problem(`${at}.pattern`)}
+        </td>
+        <td><input class="field figure text-[13px]" bind:value={pass.channels} placeholder="any" spellcheck="false" aria-label="Channels of {pass.name}" /></td>
+        <td>
+          <select class="field" bind:value={pass.depth} aria-label="Depth of {pass.name}">
+            <option value="">any</option>
+            {#each sampleDepths as depth (depth)}<option value={depth}>{depthTitles[depth]}</option>{/each}
+          </select>
+        </td>
+        <td
+          ><input
+            class="field figure text-[13px]"
+            bind:value={pass.compression}
+            placeholder="any"
+            spellcheck="false"
+            aria-label="Compression of {pass.name}"
+          /></td
+        >
+        <td>
+          <select class="field" bind:value={pass.alpha} aria-label="Alpha of {pass.name}">
+            <option value="">not said</option>
+            {#each alphaKinds as kind (kind)}<option>{kind}</option>{/each}
+          </select>
+        </td>
+        <td>
+          <input
+            class="field figure text-[13px]"
+            bind:value={pass.range}
+            placeholder="the shot's"
+            spellcheck="false"
+            aria-label="Own range of {pass.name}"
+            onblur={problems.entry(`${at}.range`).onblur}
+            aria-invalid={problems.shown(`${at}.range`) !== ''}
+            aria-describedby="problem-{at}.range"
+          />
+          {@render problem(`${at}.range`)}
+        </td>
+        <td>
+          <button
+            type="button"
+            class="rounded p-1.5 text-soft hover:bg-hover hover:text-ink disabled:opacity-40"
+            disabled={draft.passes.length === 1}
+            aria-label="Remove {pass.name || `pass ${index + 1}`}"
+            title="Remove"
+            onclick={() => {
+              draft.passes.splice(index, 1);
+              onchange();
+            }}><Trash size={15} aria-hidden="true" /></button
+          >
+        </td>
+      </tr>
+    {/each}
+  </tbody>
+</table>

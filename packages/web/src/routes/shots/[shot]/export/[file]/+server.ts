@@ -1,0 +1,18 @@
+import { orderSheet, workOutOrder, writeCsv } from '@mint-tally/core';
+import { error } from '@sveltejs/kit';
+import { answered, shotNumber } from '$lib/server/errors';
+import { services } from '$lib/server/services';
+import { loadShotState } from '$lib/server/shot-state';
+import type { RequestHandler } from './$types';
+
+/** The newest brief as a file: `brief.json` for `mint check --brief`, `order.csv` for a spreadsheet. */
+export const GET: RequestHandler = ({ params }) =>
+  answered(async () => {
+    const { brief, shot } = await loadShotState(services().database, shotNumber(params.shot));
+    const name = shot.name.replace(/[^A-Za-z0-9_-]+/g, '_');
+    const file = (text: string, type: string, ending: string) =>
+      new Response(text, { headers: { 'Content-Type': `${type}; charset=utf-8`, 'Content-Disposition': `attachment; filename="${name}_${ending}"` } });
+    if (params.file === 'brief.json') return file(`${JSON.stringify(brief, null, 2)}\n`, 'application/json', 'brief.json');
+    if (params.file === 'order.csv') return file(writeCsv(orderSheet(workOutOrder(brief))), 'text/csv', 'order.csv');
+    error(404, { message: 'There is no such export.', remedy: 'There are brief.json and order.csv.' });
+  });
