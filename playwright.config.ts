@@ -4,7 +4,7 @@ export default defineConfig({
   testDir: 'tests/e2e',
   outputDir: 'test-results',
   workers: 1,
-  timeout: 90_000,
+  timeout: 45_000,
   expect: { timeout: 15_000 },
   reporter: [['list'], ['json', { outputFile: 'test-results/report.json' }]],
   use: {

@@ -5,6 +5,7 @@ import type { Page } from '@playwright/test';
 import { writeSequence } from '../support/frames.ts';
 import { expect, test } from './application.ts';
 
+test.use({ instance: 'access' });
 test.describe.configure({ mode: 'serial' });
 
 /** Holds a page against WCAG 2 A and AA, contrast included. */

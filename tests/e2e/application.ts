@@ -70,11 +70,15 @@ function untilReady(child: ChildProcess): Promise<void> {
   });
 }
 
-/** Tests that share one running application. */
-export const test = base.extend<{ baseURL: string }, { application: Application }>({
+/**
+ * Tests that share one running application. Each file names its own (`test.use({ instance: … })`),
+ * so that no file finds what another left.
+ */
+export const test = base.extend<{ baseURL: string }, { application: Application; instance: string }>({
+  instance: ['', { option: true, scope: 'worker' }],
   application: [
-    // eslint-disable-next-line no-empty-pattern -- Playwright reads the names of what is asked for
-    async ({}, use) => {
+    async ({ instance }, use) => {
+      if (instance === '') throw new Error('This file does not name its application.');
       const { application, stop } = await start();
       await use(application);
       const code = await stop();

@@ -4,6 +4,8 @@ import path from 'node:path';
 import { writeSequence } from '../support/frames.ts';
 import { expect, test } from './application.ts';
 
+test.use({ instance: 'trust' });
+
 /** A request with headers that a browser would not let a page set. */
 function rawRequest(
   address: string,

@@ -37,7 +37,9 @@ function writesSameFile(a: OrderedPass, b: OrderedPass): boolean {
   const shared = a.frames.intersection(b.frames);
   // Paddings that differ may still meet in the last frames. Names that differ only in case are one
   // file on some systems.
-  return [shared.first, shared.last].some((frame) => frame !== undefined && framePath(a.pattern, frame).toLowerCase() === framePath(b.pattern, frame).toLowerCase());
+  return [shared.first, shared.last].some(
+    (frame) => frame !== undefined && framePath(a.pattern, frame).toLowerCase() === framePath(b.pattern, frame).toLowerCase(),
+  );
 }
 
 function areLayers(a: OrderedPass, b: OrderedPass): boolean {

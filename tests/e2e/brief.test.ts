@@ -1,0 +1,257 @@
+import { mkdirSync, readFileSync, writeFileSync } from 'node:fs';
+import path from 'node:path';
+import type { Page } from '@playwright/test';
+import { writeSequence } from '../support/frames.ts';
+import { expect, test } from './application.ts';
+
+test.use({ instance: 'brief' });
+test.describe.configure({ mode: 'serial' });
+
+/** A WAV file of silence, 16 bit mono. */
+function silence(samples: number, rate: number): Buffer {
+  const bytes = Buffer.alloc(44 + samples * 2);
+  bytes.write('RIFF', 0);
+  bytes.writeUInt32LE(36 + samples * 2, 4);
+  bytes.write('WAVEfmt ', 8);
+  bytes.writeUInt32LE(16, 16);
+  bytes.writeUInt16LE(1, 20);
+  bytes.writeUInt16LE(1, 22);
+  bytes.writeUInt32LE(rate, 24);
+  bytes.writeUInt32LE(rate * 2, 28);
+  bytes.writeUInt16LE(2, 32);
+  bytes.writeUInt16LE(16, 34);
+  bytes.write('data', 36);
+  bytes.writeUInt32LE(samples * 2, 40);
+  return bytes;
+}
+
+const sums = (page: Page) => page.getByRole('complementary', { name: 'What the brief comes to' });
+const field = (page: Page, name: string) => page.getByLabel(name, { exact: true });
+
+test('a proposed brief already says what it comes to', async ({ page, application }) => {
+  const folder = path.join(application.shots, 'orr_090');
+  writeSequence(folder, 1001, 1048, (frame) => `beauty/orr_090_beauty.${frame}.png`);
+  mkdirSync(path.join(folder, 'sound'));
+  writeFileSync(path.join(folder, 'sound', 'long.wav'), silence(120_000, 48_000));
+  writeFileSync(path.join(folder, 'sound', 'cut.wav'), silence(120_000, 48_000).subarray(0, 5000));
+  await page.goto('/shots/new');
+  await page.getByRole('button', { name: 'orr_090' }).click();
+  await expect(page.getByRole('button', { name: 'beauty' })).toBeVisible();
+  await page.getByRole('button', { name: 'Use this folder' }).click();
+  await expect(sums(page)).toContainText('2.000 s');
+  await expect(sums(page)).toContainText('beauty/orr_090_beauty.1048.png');
+  await page.getByRole('button', { name: 'Save and count' }).click();
+  await expect(page).toHaveURL(/\/shots\/1\/tally$/);
+  await expect(page.getByTestId('sound')).toHaveText('48');
+});
+
+test('range, start, frames, seconds and timecode are kept in step while one of them is typed', async ({ page }) => {
+  await page.goto('/shots/1/brief');
+  await expect(field(page, 'Timecode')).toHaveValue('00:00:02:00');
+  await field(page, 'Seconds').fill('4');
+  await expect(field(page, 'Frame range')).toHaveValue('1001-1096');
+  await expect(field(page, 'Frames')).toHaveValue('96');
+  await field(page, 'Start').fill('1');
+  await expect(field(page, 'Frame range')).toHaveValue('1-96');
+  await field(page, 'Timecode').fill('00:00:01:00');
+  await expect(field(page, 'Frame range')).toHaveValue('1-24');
+  await field(page, 'Frame rate').fill('30000/1001');
+  await expect(field(page, 'Timecode')).toHaveValue('00:00:00:24');
+  await field(page, 'Frame range').fill('5-10,20');
+  await expect(field(page, 'Frames')).toHaveValue('');
+  // Undo takes back step by step what was typed.
+  for (let i = 0; i < 12; i++) await page.keyboard.press('Control+z');
+  await expect(field(page, 'Frame range')).toHaveValue('1001-1048');
+  await expect(page.getByRole('button', { name: 'Save and count again' })).toBeDisabled();
+});
+
+/** Real entries and what the panel says of them, with the sum that shows it. */
+const told: readonly (readonly [what: string, enter: (page: Page) => Promise<unknown>, code: string, sum: string])[] = [
+  ['a range one frame short', (page) => field(page, 'Frame range').fill('1001-1047'), 'range-short', '1047 - 1001 + 1 = 47 = 2 x 24 - 1'],
+  ['a range one frame long', (page) => field(page, 'Frame range').fill('0-48'), 'range-long', '48 - 0 + 1 = 49 = 2 x 24 + 1'],
+  ['a cut of another length', (page) => field(page, 'Cut lasts').fill('5'), 'duration-mismatch', '5 s are 120'],
+  [
+    'a loop that repeats its first frame',
+    async (page) => {
+      await page.getByLabel('It loops').check();
+      await field(page, 'Frame range').fill('1001-1049');
+    },
+    'loop-repeat',
+    '49 = 2 x 24 + 1',
+  ],
+  [
+    'a sound that is longer than the picture',
+    async (page) => {
+      await field(page, 'Sound (WAV beside the frames)').fill('sound/long.wav');
+      await page.getByRole('button', { name: 'Read length' }).click();
+    },
+    'duration-mismatch',
+    '120000 / 48000 Hz = 2.500 s = 60.0 frames; the cut has 48',
+  ],
+  [
+    'padding too short for the last frame',
+    (page) => page.getByLabel('Name pattern of beauty').fill('b.##.png'),
+    'padding-overflow',
+    '1001 has 4 digits; b.##.png has room for 2',
+  ],
+  ['a scale that is not 100 %', (page) => field(page, 'Scale, %').fill('50'), 'scaled-render', '16 x 9 of 32 x 18'],
+  ['a crop', (page) => field(page, 'Crop x y w h').fill('0 0 16 18'), 'scaled-render', '50 % of the pixels'],
+  ['a lossy format', (page) => page.getByLabel('Name pattern of beauty').fill('b.####.jpg'), 'lossy-format', '256 code values at most'],
+  ['a name that will not travel', (page) => page.getByLabel('Name pattern of beauty').fill('aux/b.####.png'), 'unsafe-name', 'Windows reserves this name'],
+  [
+    'two passes that write one file',
+    async (page) => {
+      await page.getByRole('button', { name: 'Add pass' }).click();
+      await page.getByLabel('Name of pass 2').fill('depth');
+      await page.getByLabel('Name pattern of depth').fill('beauty/orr_090_beauty.####.png');
+    },
+    'name-collision',
+    'both name beauty/orr_090_beauty.1001.png',
+  ],
+  [
+    'a depth pass in 8 bit',
+    async (page) => {
+      await page.getByLabel('Role of beauty').selectOption('depth');
+      await page.getByLabel('Depth of beauty').selectOption('8');
+    },
+    'role-depth',
+    '2^8 = 256 values',
+  ],
+  [
+    '32 bit floats where half would do',
+    async (page) => {
+      await page.getByLabel('Name pattern of beauty').fill('b.####.exr');
+      await page.getByLabel('Depth of beauty').selectOption('float');
+    },
+    'heavy-format',
+    '2 bytes x 48 frames',
+  ],
+  [
+    'alpha without a channel',
+    async (page) => {
+      await page.getByLabel('Alpha of beauty').selectOption('straight');
+      await page.getByLabel('Channels of beauty').fill('R G B');
+    },
+    'alpha-lacking',
+    'channels R G B',
+  ],
+];
+
+for (const [what, enter, code, sum] of told) {
+  test(`the brief speaks of ${what}`, async ({ page }) => {
+    await page.goto('/shots/1/brief');
+    await expect(sums(page).getByText('2.000 s')).toBeVisible();
+    await expect(page.getByRole('button', { name: 'Undo' })).toBeDisabled();
+    await enter(page);
+    const advice = sums(page).locator(`[data-advice="${code}"]`);
+    await expect(advice).toHaveCount(1);
+    await expect(advice).toContainText(sum);
+  });
+}
+
+test('a sound that was cut short, or that is none, is told at its field', async ({ page }) => {
+  await page.goto('/shots/1/brief');
+  for (const [file, says] of [
+    ['sound/cut.wav', 'bytes of its sound are missing'],
+    ['beauty/orr_090_beauty.1001.png', 'no WAV sound'],
+    ['sound/none.wav', 'is not there'],
+    ['../secret.wav', 'is not a path inside its folder'],
+  ]) {
+    await field(page, 'Sound (WAV beside the frames)').fill(file);
+    await page.getByRole('button', { name: 'Read length' }).click();
+    await expect(page.locator('[data-problem="sound"]')).toContainText(says);
+  }
+});
+
+test('all passes are named from a template, and a template that leads out of the folder is refused', async ({ page }) => {
+  await page.goto('/shots/1/brief');
+  await field(page, 'Version').fill('v007');
+  await page.getByRole('button', { name: 'Name all passes' }).click();
+  await expect(page.getByLabel('Name pattern of beauty')).toHaveValue('beauty/orr_090_v007_beauty.####.exr');
+  await page.getByLabel('Naming').fill('../{shot}.####.exr');
+  await page.getByRole('button', { name: 'Name all passes' }).click();
+  await expect(page.getByText('it climbs out of the folder')).toBeVisible();
+  await page.getByLabel('Naming').fill('{shot}_{take}.####.exr');
+  await page.getByRole('button', { name: 'Name all passes' }).click();
+  await expect(page.getByText('there is no token {take}')).toBeVisible();
+  await expect(page.getByLabel('Name pattern of beauty')).toHaveValue('beauty/orr_090_v007_beauty.####.exr');
+});
+
+test('bad entries are told at their fields, nothing is saved and nothing is lost', async ({ page }) => {
+  await page.goto('/shots/1/brief');
+  for (const [name, value, at, says] of [
+    ['Frame range', '1-2000000', 'range', 'more than one shot can hold'],
+    ['Frame range', '1-10x-2', 'range', 'step must be 1 or more'],
+    ['Frame rate', '0', 'fps', 'nothing moves'],
+    ['Cut lasts', 'soon', 'duration', 'seconds are a number'],
+    ['Head', '99', 'handles', 'leave no frame of the cut'],
+    ['Crop x y w h', '0 0 900 900', 'crop', 'beyond the 32 x 18 pixels'],
+  ] as const) {
+    const entry = field(page, name);
+    const before = await entry.inputValue();
+    await entry.fill(value);
+    await page.getByRole('button', { name: 'Save and count again' }).click();
+    await expect(page.locator(`[data-problem="${at}"]`)).toContainText(says);
+    await expect(entry).toHaveValue(value);
+    await expect(page.getByText('Not saved')).toBeVisible();
+    await entry.fill(before);
+  }
+  await page.reload();
+  await expect(field(page, 'Frame range')).toHaveValue('1001-1048');
+  await expect(page.getByRole('heading', { level: 1 })).toHaveText('orr_090');
+});
+
+test('leaving with unsaved changes asks', async ({ page }) => {
+  await page.goto('/shots/1/brief');
+  await field(page, 'Frame range').fill('1001-1050');
+  let asked = '';
+  page.once('dialog', (dialog) => {
+    asked = dialog.message();
+    void dialog.dismiss();
+  });
+  await page.getByRole('link', { name: /Handoff/ }).click();
+  await expect.poll(() => asked).toContain('not saved');
+  await expect(page).toHaveURL(/brief$/);
+  page.once('dialog', (dialog) => void dialog.accept());
+  await page.getByRole('link', { name: /Handoff/ }).click();
+  await expect(page).toHaveURL(/handoff$/);
+});
+
+test('versions are kept and compared; the brief goes out and comes in again', async ({ page, application }) => {
+  await page.goto('/shots/1/brief');
+  await field(page, 'Frame range').fill('1001-1072');
+  await field(page, 'Head').fill('8');
+  await page.getByRole('button', { name: 'Save and count again' }).click();
+  await expect(page.getByText('Saved as version 2')).toBeVisible();
+  await page.getByRole('button', { name: 'Versions' }).click();
+  const dialog = page.getByRole('dialog', { name: 'Versions of the brief' });
+  await expect(dialog.getByRole('row', { name: /range/ })).toContainText('1001-1048');
+  await expect(dialog.getByRole('row', { name: /range/ })).toContainText('1001-1072');
+  await expect(dialog.getByRole('row', { name: /handles/ })).toContainText('8 0');
+  await page.keyboard.press('Escape');
+
+  const [file] = await Promise.all([page.waitForEvent('download'), page.getByRole('link', { name: 'Brief file' }).click()]);
+  const brief = JSON.parse(readFileSync(await file.path(), 'utf8'));
+  expect(brief).toMatchObject({ shot: 'orr_090', range: '1001-1072', handles: [8, 0] });
+  const [csv] = await Promise.all([page.waitForEvent('download'), page.getByRole('link', { name: 'CSV' }).click()]);
+  expect(readFileSync(await csv.path(), 'utf8')).toMatch(
+    /^pass,role,range,frames,first,last,.*\r\nbeauty,beauty,1001-1072,72,beauty\/orr_090_beauty\.1001\.png/,
+  );
+
+  const changed = path.join(application.top, 'changed.json');
+  writeFileSync(changed, JSON.stringify({ ...brief, range: '1-9' }));
+  await page.getByLabel('Import').setInputFiles(changed);
+  await expect(field(page, 'Frame range')).toHaveValue('1-9');
+  writeFileSync(changed, JSON.stringify({ ...brief, range: 'x' }));
+  await page.getByLabel('Import').setInputFiles(changed);
+  await expect(page.getByText(/The brief cannot be used: range/)).toBeVisible();
+  await expect(field(page, 'Frame range')).toHaveValue('1-9');
+});
+
+test('the order sheet shows the whole order', async ({ page }) => {
+  await page.goto('/shots/1/sheet');
+  await expect(page.getByRole('row', { name: /beauty/ })).toContainText('orr_090_beauty.1072.png');
+  await page.emulateMedia({ media: 'print' });
+  await expect(page.getByRole('button', { name: 'Print' })).toBeHidden();
+  await expect(page.getByRole('navigation', { name: 'Steps' })).toBeHidden();
+});
