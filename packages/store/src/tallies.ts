@@ -5,6 +5,8 @@ import type { Queryable } from './database.ts';
 export interface SavedTally {
   readonly id: number;
   readonly briefId: number;
+  /** Version of the brief that it was held against. */
+  readonly briefVersion: number;
   readonly tally: Tally;
   /** Every file in the folder, and their bytes. */
   readonly files: number;
@@ -17,7 +19,7 @@ export interface SavedTally {
 /** Counts kept of a shot, the newest; older ones make room unless a package was made from them. */
 const KEPT = 20;
 
-export async function saveTally(on: Queryable, shotId: number, saved: Omit<SavedTally, 'id' | 'countedAt'>, actor: string): Promise<number> {
+export async function saveTally(on: Queryable, shotId: number, saved: Omit<SavedTally, 'id' | 'countedAt' | 'briefVersion'>, actor: string): Promise<number> {
   const { insertedId } = await on.change(
     'INSERT INTO tallies (shot_id, brief_id, body, files, bytes, opened, content, counted_at, actor) VALUES (?, ?, ?, ?, ?, ?, ?, UTC_TIMESTAMP(3), ?)',
     [shotId, saved.briefId, JSON.stringify(saved.tally), saved.files, saved.bytes, saved.opened, saved.content, actor],
@@ -32,13 +34,16 @@ export async function saveTally(on: Queryable, shotId: number, saved: Omit<Saved
 
 /** The newest count of a shot, or null before the first. */
 export async function newestTally(on: Queryable, shotId: number): Promise<SavedTally | null> {
-  const [row] = await on.rows('SELECT id, brief_id, body, files, bytes, opened, content, counted_at FROM tallies WHERE shot_id = ? ORDER BY id DESC LIMIT 1', [
-    shotId,
-  ]);
+  const [row] = await on.rows(
+    `SELECT tallies.id, brief_id, version, tallies.body, files, bytes, opened, content, counted_at
+       FROM tallies JOIN briefs ON briefs.id = brief_id WHERE tallies.shot_id = ? ORDER BY tallies.id DESC LIMIT 1`,
+    [shotId],
+  );
   if (!row) return null;
   return {
     id: row.id,
     briefId: row.brief_id,
+    briefVersion: row.version,
     tally: tallySchema.parse(JSON.parse(row.body)),
     files: row.files,
     bytes: row.bytes,

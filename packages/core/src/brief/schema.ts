@@ -83,6 +83,17 @@ export const briefSchema = z
         samples: z.number().int().positive().optional(),
         secondsPerFrame: z.number().positive().optional(),
         noise: z.number().positive().optional(),
+        /** Test frames at several sample counts, from which the cost of the range is worked out. */
+        tests: z
+          .array(
+            z.object({
+              samples: z.number('A number of samples is needed.').int('Samples are whole.').positive('At least one sample.').max(10_000_000),
+              noise: z.number().positive('Noise is larger than 0.').nullable(),
+              seconds: z.number().positive('A frame takes longer than 0 seconds.').nullable(),
+            }),
+          )
+          .max(100)
+          .optional(),
       })
       .optional(),
     /** Extra frames at head and tail; they are part of the range, not of the cut. */

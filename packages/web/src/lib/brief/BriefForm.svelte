@@ -1,6 +1,8 @@
 <!-- The brief as a form. What is wrong with an entry is told at its field, while it is typed and when it is saved. -->
 <script lang="ts">
+  import { parseFrameRange } from '@mint-tally/core';
   import TextField from '$lib/controls/TextField.svelte';
+  import CostSection from './CostSection.svelte';
   import type { BriefDraft } from './draft';
   import type { FieldProblems } from './field-problems.svelte';
   import PassTable from './PassTable.svelte';
@@ -16,6 +18,10 @@
   }: { draft: BriefDraft; problems: FieldProblems; place: { root: string; path: string }; onchange: () => void } = $props();
 
   const entry = (field: string) => problems.entry(field);
+  const frames = $derived.by(() => {
+    const { brief } = problems.reading;
+    return brief ? parseFrameRange(brief.range).size : 0;
+  });
   const preset = $derived(
     sizePresets.findIndex(
       ({ width, height, pixelAspect }) => String(width) === draft.width && String(height) === draft.height && Number(draft.pixelAspect || 1) === pixelAspect,
@@ -89,4 +95,5 @@
     />
   </div>
   <PassTable bind:draft {problems} {onchange} />
+  <CostSection bind:draft {problems} {frames} {onchange} />
 </div>

@@ -20,6 +20,8 @@ export interface BriefDraft {
   samples: string;
   secondsPerFrame: string;
   noise: string;
+  /** Test frames, each number a text; empty where it was not measured. */
+  tests: { key: number; samples: string; noise: string; seconds: string }[];
   naming: string;
   sound: Brief['sound'] | null;
   passes: PassDraft[];
@@ -64,6 +66,11 @@ export const usualKinds: Readonly<Record<PassRole, { channels: string; depth: st
 
 export const USUAL_NAMING = '{pass}/{shot}_{version}_{pass}.####.exr';
 
+/** A row for one more test frame. */
+export function newTest(): BriefDraft['tests'][number] {
+  return { key: nextKey++, samples: '', noise: '', seconds: '' };
+}
+
 /** A brief to begin with where nothing is there to propose one. */
 export function emptyDraft(shot: string): BriefDraft {
   return {
@@ -85,6 +92,7 @@ export function emptyDraft(shot: string): BriefDraft {
     samples: '',
     secondsPerFrame: '',
     noise: '',
+    tests: [],
     naming: '',
     sound: null,
     rest: {},
@@ -117,6 +125,12 @@ export function draftOf(brief: Brief, note: string): BriefDraft {
     samples: text(sampling?.samples),
     secondsPerFrame: text(sampling?.secondsPerFrame),
     noise: text(sampling?.noise),
+    tests: (sampling?.tests ?? []).map((test) => ({
+      key: nextKey++,
+      samples: text(test.samples),
+      noise: text(test.noise ?? undefined),
+      seconds: text(test.seconds ?? undefined),
+    })),
     naming: text(naming),
     sound: sound ?? null,
     passes: passes.map(({ name, role, pattern, range: passRange, channels, depth, compression, alpha, colourSpace, ...passRest }) => ({
@@ -144,9 +158,16 @@ const numeric = (value: string) => (value.trim() === '' ? undefined : Number.isN
 /** Several numbers of which some may be empty; undefined when all are. */
 const numbers = (...values: string[]) => (values.every((value) => value.trim() === '') ? undefined : values.map((value) => numeric(value) ?? null));
 
+/** Rows in which nothing stands yet are no test frames. */
+function testsOf(draft: BriefDraft): unknown {
+  const rows = draft.tests.filter((test) => [test.samples, test.noise, test.seconds].some((value) => value.trim() !== ''));
+  if (rows.length === 0) return undefined;
+  return rows.map((test) => ({ samples: numeric(test.samples), noise: numeric(test.noise) ?? null, seconds: numeric(test.seconds) ?? null }));
+}
+
 /** The value that the brief's schema is asked about. */
 export function briefInput(draft: BriefDraft): unknown {
-  const sampling = { samples: numeric(draft.samples), secondsPerFrame: numeric(draft.secondsPerFrame), noise: numeric(draft.noise) };
+  const sampling = { samples: numeric(draft.samples), secondsPerFrame: numeric(draft.secondsPerFrame), noise: numeric(draft.noise), tests: testsOf(draft) };
   const handled = draft.handleHead.trim() !== '' || draft.handleTail.trim() !== '';
   return {
     ...draft.rest,

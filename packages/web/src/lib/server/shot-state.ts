@@ -42,6 +42,8 @@ export interface ShotState {
     readonly opened: number;
     readonly bytes: number;
     readonly content: string;
+    /** Version of the brief that it was held against. */
+    readonly briefVersion: number;
     readonly stale: boolean;
   } | null;
   readonly waivers: readonly Waiver[];
@@ -91,6 +93,7 @@ export async function loadShotState(database: Database, shotId: number): Promise
       opened: counted.opened,
       bytes: counted.bytes,
       content: counted.content,
+      briefVersion: counted.briefVersion,
       stale,
     },
     waivers,
