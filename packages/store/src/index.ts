@@ -27,3 +27,4 @@ export { ensureProject, firstProject, readSetting, writeSetting, type Project } 
 export { createShot, findShot, listShots, removeShot, renameShot, ShotNameTakenError, type Shot } from './shots.ts';
 export { newestTally, saveTally, type SavedTally } from './tallies.ts';
 export { addWaiver, listWaivers, withdrawWaiver, type Waiver } from './waivers.ts';
+export { listSpecifications, saveSpecification } from './specifications.ts';

@@ -11,6 +11,7 @@ import {
   listBriefs,
   listPackages,
   listShots,
+  listSpecifications,
   listWaivers,
   loadFileFacts,
   newestBrief,
@@ -20,6 +21,7 @@ import {
   renameShot,
   saveBrief,
   saveFileFacts,
+  saveSpecification,
   savePackage,
   saveTally,
   withdrawWaiver,
@@ -67,6 +69,16 @@ describe('projects and shots', () => {
     await removeShot(database, id);
     expect(await newestBrief(database, id)).toBeNull();
     expect(await listPackages(database, id)).toEqual([]);
+  });
+
+  it('keep what receivers ask for under its name', async () => {
+    await saveSpecification(database, projectId, { name: 'Feature', minimumPadding: 4 }, 'ada');
+    await saveSpecification(database, projectId, { name: 'Broadcast', formats: ['png'] }, 'ada');
+    await saveSpecification(database, projectId, { name: 'Feature', minimumPadding: 5 }, 'bo');
+    expect(await listSpecifications(database, projectId)).toEqual([
+      { name: 'Broadcast', formats: ['png'] },
+      { name: 'Feature', minimumPadding: 5 },
+    ]);
   });
 
   it('remember settings', async () => {

@@ -112,6 +112,8 @@ export const briefSchema = z
     version: z.string().trim().max(40).optional(),
     /** Template that the passes' patterns were made from. */
     naming: z.string().max(1024).optional(),
+    /** Name of the delivery specification that the shot follows. */
+    follows: z.string().trim().max(100).optional(),
     /** A sound track, as long as its file says. */
     sound: z.object({ file: z.string().min(1).max(1024), samples: z.number().int().min(0), sampleRate: z.number().int().positive() }).optional(),
     /** Severities that differ from the usual ones, by finding code. */

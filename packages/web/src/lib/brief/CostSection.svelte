@@ -121,7 +121,7 @@
             {#if noise}<dt>Noise</dt>
               <dd class="figure">
                 {figure(noiseAt(noise, samples))}{#if noise.c > 0}
-                  <span class="text-soft">floor {figure(noise.c)}</span>{/if}
+                  <span class="ml-2 text-soft">floor {figure(noise.c)}</span>{/if}
               </dd>{/if}
             {#if noise && wantedNoise !== null}<dt>For noise {draft.noise}</dt>
               <dd class="figure">{forTarget === null ? 'no number of samples' : `${forTarget} samples`}</dd>{/if}
