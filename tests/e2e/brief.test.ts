@@ -255,3 +255,60 @@ test('the order sheet shows the whole order', async ({ page }) => {
   await expect(page.getByRole('button', { name: 'Print' })).toBeHidden();
   await expect(page.getByRole('navigation', { name: 'Steps' })).toBeHidden();
 });
+
+test('test frames give the cost of the range, and a target to aim at', async ({ page }) => {
+  await page.goto('/shots/1/brief');
+  await field(page, 'Frame range').fill('1001-1096');
+  // noise^2 = 0.4^2 / n and 0.5 + 0.1 n seconds.
+  for (const [index, [samples, noise, seconds]] of [
+    ['4', '0.2', '0.9'],
+    ['16', '0.1', '2.1'],
+    ['64', '0.05', '6.9'],
+  ].entries()) {
+    await page.getByRole('button', { name: 'Add test frame' }).click();
+    await page.getByLabel(`Samples of test frame ${index + 1}`).fill(samples);
+    await page.getByLabel(`Noise of test frame ${index + 1}`).fill(noise);
+    await page.getByLabel(`Seconds of test frame ${index + 1}`).fill(seconds);
+  }
+  await field(page, 'Noise').fill('0.02');
+  const cost = page.getByTestId('cost');
+  await expect(cost).toContainText('For noise 0.02 400 samples');
+  await expect(page.getByText('6.3 x beyond the samples that were measured')).toBeVisible();
+  await expect(page.getByRole('img', { name: 'Noise and seconds a frame over samples' }).locator('svg')).toBeVisible();
+  await page.getByLabel('Samples to aim at').fill('8');
+  await expect(cost).toContainText('A frame 26.1 s');
+  await expect(cost).toContainText('The range 42 min');
+  await page.getByLabel('Machines').fill('4');
+  await expect(cost).toContainText('in 10 min');
+  await page.getByRole('button', { name: 'Order 256 samples' }).click();
+  await expect(field(page, 'Samples')).toHaveValue('256');
+  await page.getByLabel('Samples of test frame 1').fill('1.5');
+  await page.getByRole('button', { name: 'Save and count again' }).click();
+  await expect(page.getByText('Samples are whole.')).toBeVisible();
+  await page.getByLabel('Samples of test frame 1').fill('4');
+  await page.getByRole('button', { name: 'Save and count again' }).click();
+  await expect(page.getByText('Saved as version 3')).toBeVisible();
+  await page.reload();
+  await expect(page.getByLabel('Noise of test frame 3')).toHaveValue('0.05');
+});
+
+test('a delivery specification is saved, followed, and departed from with words', async ({ page }) => {
+  await page.goto('/shots/1/brief');
+  const delivery = sums(page).getByRole('region', { name: 'Delivery' });
+  await delivery.getByRole('button', { name: 'Save as…' }).click();
+  const dialog = page.getByRole('dialog', { name: 'Delivery specification' });
+  await expect(dialog.getByLabel('Formats')).toHaveValue('png');
+  await dialog.getByRole('button', { name: 'Save specification' }).click();
+  await expect(dialog.getByText('A specification needs a name.')).toBeVisible();
+  await dialog.getByLabel('Name', { exact: true }).fill('Feature');
+  await dialog.getByLabel('Digits, least').fill('5');
+  await dialog.getByLabel('Roles that must be there').fill('beauty depth');
+  await dialog.getByRole('button', { name: 'Save specification' }).click();
+  await expect(dialog).toBeHidden();
+  await expect(delivery.getByText('There is no depth pass.')).toBeVisible();
+  await expect(delivery.getByText('padded to 4 where at least 5 digits')).toBeVisible();
+  await page.getByRole('button', { name: 'Save and count again' }).click();
+  await expect(page.getByText('Saved as version 4')).toBeVisible();
+  await page.reload();
+  await expect(delivery.getByLabel('Delivery specification')).toHaveValue('Feature');
+});

@@ -14,7 +14,9 @@
     scoutOrder,
     workOutOrder,
     type Brief,
+    type Specification,
   } from '@mint-tally/core';
+  import DeliverySection from './DeliverySection.svelte';
   import CopyButton from '$lib/controls/CopyButton.svelte';
   import StateMark from '$lib/states/StateMark.svelte';
   import { countOf, formatBytes, formatCount, formatSeconds } from '$lib/text/format';
@@ -24,7 +26,18 @@
     folder,
     freeBytes,
     measured,
-  }: { brief: Brief | null; folder: string | null; freeBytes: number | null; measured: Readonly<Record<string, number>> } = $props();
+    specifications,
+    follows = $bindable(),
+    onchange,
+  }: {
+    brief: Brief | null;
+    folder: string | null;
+    freeBytes: number | null;
+    measured: Readonly<Record<string, number>>;
+    specifications: readonly Specification[];
+    follows: string;
+    onchange: () => void;
+  } = $props();
 
   const SCOUTS = 12;
   const order = $derived(brief ? workOutOrder(brief) : null);
@@ -85,6 +98,7 @@
         {/each}
       </ul>
     </section>
+    <DeliverySection {order} {specifications} bind:follows {onchange} />
     <section aria-label="Names on disk">
       <h3 class="bg-ground px-4 py-1.5 text-[13px] text-soft">First and last name on disk</h3>
       <ul class="space-y-2 px-4 py-2.5 text-[12.5px]">

@@ -2,12 +2,12 @@
 <script lang="ts">
   import { noiseAt, secondsAt, type NoiseFit, type TestRender, type TimeFit } from '@mint-tally/core';
   import { LineChart, ScatterChart } from 'echarts/charts';
-  import { AriaComponent, GridComponent, LegendComponent, MarkLineComponent, TooltipComponent } from 'echarts/components';
+  import { GridComponent, LegendComponent, MarkLineComponent, TooltipComponent } from 'echarts/components';
   import { init, use, type EChartsType } from 'echarts/core';
   import { SVGRenderer } from 'echarts/renderers';
   import { currentTheme } from '$lib/states/theme.svelte';
 
-  use([LineChart, ScatterChart, GridComponent, TooltipComponent, LegendComponent, MarkLineComponent, AriaComponent, SVGRenderer]);
+  use([LineChart, ScatterChart, GridComponent, TooltipComponent, LegendComponent, MarkLineComponent, SVGRenderer]);
 
   let { tests, noise, time, samples }: { tests: readonly TestRender[]; noise: NoiseFit | null; time: TimeFit | null; samples: number } = $props();
 
@@ -77,7 +77,6 @@
     };
     return {
       animation: false,
-      aria: { enabled: true },
       grid: { left: 64, right: 64, top: 34, bottom: 42 },
       legend: { top: 0, data: ['noise', 'seconds a frame'], textStyle: text },
       tooltip: {

@@ -24,6 +24,8 @@ export interface BriefDraft {
   tests: { key: number; samples: string; noise: string; seconds: string }[];
   naming: string;
   sound: Brief['sound'] | null;
+  /** Name of the delivery specification; empty for none. */
+  follows: string;
   passes: PassDraft[];
   /** What the form does not show, kept as it is. */
   rest: Partial<Brief>;
@@ -95,6 +97,7 @@ export function emptyDraft(shot: string): BriefDraft {
     tests: [],
     naming: '',
     sound: null,
+    follows: '',
     rest: {},
     passes: [newPass('beauty', `beauty/${shot || 'shot'}_beauty.####.exr`)],
   };
@@ -104,7 +107,8 @@ const text = (value: number | string | undefined) => (value === undefined ? '' :
 
 /** Opens a brief for editing. */
 export function draftOf(brief: Brief, note: string): BriefDraft {
-  const { shot, version, range, fps, duration, handles, loop, test, resolution, pixelAspect, scale, crop, sampling, naming, sound, passes, ...rest } = brief;
+  const { shot, version, range, fps, duration, handles, loop, test, resolution, pixelAspect, scale, crop, sampling, naming, sound, follows, passes, ...rest } =
+    brief;
   return {
     shot,
     note,
@@ -133,6 +137,7 @@ export function draftOf(brief: Brief, note: string): BriefDraft {
     })),
     naming: text(naming),
     sound: sound ?? null,
+    follows: text(follows),
     passes: passes.map(({ name, role, pattern, range: passRange, channels, depth, compression, alpha, colourSpace, ...passRest }) => ({
       key: nextKey++,
       name,
@@ -186,6 +191,7 @@ export function briefInput(draft: BriefDraft): unknown {
     sampling: Object.values(sampling).every((value) => value === undefined) ? undefined : sampling,
     naming: stated(draft.naming),
     sound: draft.sound ?? undefined,
+    follows: stated(draft.follows),
     passes: draft.passes.map((pass) => ({
       ...pass.rest,
       name: pass.name,

@@ -1,5 +1,5 @@
 import { findRoot, resolveInside } from '@mint-tally/engine';
-import { createShot, requestJob, saveBrief, ShotNameTakenError } from '@mint-tally/store';
+import { createShot, listSpecifications, requestJob, saveBrief, ShotNameTakenError } from '@mint-tally/store';
 import { fail, redirect } from '@sveltejs/kit';
 import { z } from 'zod';
 import { readBriefForm } from '$lib/server/brief-forms';
@@ -7,7 +7,11 @@ import { told } from '$lib/server/errors';
 import { actor, currentProject, services } from '$lib/server/services';
 import type { Actions, PageServerLoad } from './$types';
 
-export const load: PageServerLoad = () => told(async () => ({ roots: services().config.roots.map(({ name, path }) => ({ name, path })) }));
+export const load: PageServerLoad = () =>
+  told(async () => ({
+    roots: services().config.roots.map(({ name, path }) => ({ name, path })),
+    specifications: await listSpecifications(services().database, (await currentProject()).id),
+  }));
 
 const placeSchema = z.object({ root: z.string().max(32), folder: z.string().max(2048) });
 

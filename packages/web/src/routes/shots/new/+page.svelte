@@ -99,7 +99,15 @@
         {#if fields['']}<div class="mb-3"><Problem message={fields['']} /></div>{/if}
         <BriefForm bind:draft {problems} {place} onchange={() => problems.changed()} />
       </main>
-      <BriefSums brief={problems.reading.brief} folder={disk?.folder ?? null} freeBytes={disk?.freeBytes ?? null} measured={{}} />
+      <BriefSums
+        brief={problems.reading.brief}
+        folder={disk?.folder ?? null}
+        freeBytes={disk?.freeBytes ?? null}
+        measured={{}}
+        specifications={data.specifications}
+        bind:follows={draft.follows}
+        onchange={() => problems.changed()}
+      />
     </div>
     <input type="hidden" name="root" value={place.root} />
     <input type="hidden" name="folder" value={place.path} />

@@ -1,4 +1,4 @@
-import { listBriefs, renameShot, requestJob, saveBrief, ShotNameTakenError } from '@mint-tally/store';
+import { listBriefs, listSpecifications, renameShot, requestJob, saveBrief, ShotNameTakenError } from '@mint-tally/store';
 import { fail } from '@sveltejs/kit';
 import { readBriefForm } from '$lib/server/brief-forms';
 import { shotNumber, told } from '$lib/server/errors';
@@ -11,8 +11,14 @@ export const load: PageServerLoad = async ({ parent }) => {
   const { state } = await parent();
   return told(async () => {
     const { id, root, folder } = state.shot;
-    const [versions, place, measured] = await Promise.all([listBriefs(services().database, id), readPlace(root, folder), measureBytes(id)]);
-    return { versions: versions.map(({ version, brief, actor: who, createdAt }) => ({ version, brief, who, createdAt })), place, measured };
+    const { database } = services();
+    const [versions, place, measured, specifications] = await Promise.all([
+      listBriefs(database, id),
+      readPlace(root, folder),
+      measureBytes(id),
+      listSpecifications(database, state.shot.projectId),
+    ]);
+    return { versions: versions.map(({ version, brief, actor: who, createdAt }) => ({ version, brief, who, createdAt })), place, measured, specifications };
   });
 };
 

@@ -90,7 +90,15 @@
       {#if importProblem}<div class="mb-3"><Problem message={importProblem} remedy="Nothing was changed." /></div>{/if}
       <BriefForm bind:draft {problems} {place} {onchange} />
     </main>
-    <BriefSums brief={problems.reading.brief} folder={data.place?.folder ?? null} freeBytes={data.place?.freeBytes ?? null} measured={data.measured} />
+    <BriefSums
+      brief={problems.reading.brief}
+      folder={data.place?.folder ?? null}
+      freeBytes={data.place?.freeBytes ?? null}
+      measured={data.measured}
+      specifications={data.specifications}
+      bind:follows={draft.follows}
+      {onchange}
+    />
   </div>
   <input type="hidden" name="note" value={draft.note} />
   <input type="hidden" name="brief" value={JSON.stringify(briefInput(draft))} />

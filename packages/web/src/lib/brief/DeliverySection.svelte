@@ -1,0 +1,129 @@
+<!-- Which delivery specification the shot follows, and where it departs from it. -->
+<script lang="ts">
+  import { invalidateAll } from '$app/navigation';
+  import { findDepartures, specificationOf, type Order, type Specification } from '@mint-tally/core';
+  import { Dialog } from 'bits-ui';
+  import Problem from '$lib/controls/Problem.svelte';
+  import TextField from '$lib/controls/TextField.svelte';
+  import StateMark from '$lib/states/StateMark.svelte';
+
+  let {
+    order,
+    specifications,
+    follows = $bindable(),
+    onchange,
+  }: { order: Order; specifications: readonly Specification[]; follows: string; onchange: () => void } = $props();
+
+  const chosen = $derived(specifications.find((one) => one.name === follows) ?? null);
+  const departures = $derived(chosen ? findDepartures(order, chosen) : []);
+
+  let open = $state(false);
+  let entries = $state({ name: '', minimumSamples: '', formats: '', depths: '', width: '', height: '', minimumPadding: '', naming: '', roles: '' });
+  let fields: Record<string, string> = $state({});
+  let failure = $state('');
+
+  function begin() {
+    const from = chosen ?? specificationOf(order, '');
+    const words = (list: readonly string[] | undefined) => list?.join(' ') ?? '';
+    const text = (value: number | undefined) => (value === undefined ? '' : String(value));
+    entries = {
+      name: from.name,
+      minimumSamples: text(from.minimumSamples),
+      formats: words(from.formats),
+      depths: words(from.depths),
+      width: text(from.resolution?.[0]),
+      height: text(from.resolution?.[1]),
+      minimumPadding: text(from.minimumPadding),
+      naming: from.naming ?? '',
+      roles: words(from.roles),
+    };
+    fields = {};
+    failure = '';
+    open = true;
+  }
+
+  const number = (value: string) => (value.trim() === '' ? undefined : Number(value));
+  const list = (value: string) => (value.trim() === '' ? undefined : value.trim().split(/[\s,]+/));
+
+  async function save(event: SubmitEvent) {
+    event.preventDefault();
+    const { name, minimumSamples, formats, depths, width, height, minimumPadding, naming, roles } = entries;
+    const body = {
+      name,
+      minimumSamples: number(minimumSamples),
+      formats: list(formats),
+      depths: list(depths),
+      minimumPadding: number(minimumPadding),
+      naming: naming.trim() || undefined,
+      roles: list(roles),
+      resolution: width.trim() === '' && height.trim() === '' ? undefined : [number(width), number(height)],
+    };
+    const response = await fetch('/api/specifications', { method: 'POST', headers: { 'Content-Type': 'application/json' }, body: JSON.stringify(body) });
+    if (response.ok) {
+      follows = name.trim();
+      onchange();
+      open = false;
+      await invalidateAll();
+      return;
+    }
+    const answer = (await response.json()) as { message: string; fields?: Record<string, string> };
+    fields = answer.fields ?? {};
+    failure = answer.fields ? '' : answer.message;
+  }
+
+  /** The first message of an entry or of anything inside it. */
+  const told = (name: string) => Object.entries(fields).find(([field]) => field === name || field.startsWith(`${name}.`))?.[1] ?? '';
+</script>
+
+<section class="border-b border-line" aria-label="Delivery">
+  <h3 class="flex justify-between bg-ground px-4 py-1.5 text-[13px] text-soft">
+    <span>Delivery</span>{#if chosen}<span class="figure">{departures.length}</span>{/if}
+  </h3>
+  <div class="flex gap-2 px-4 py-2.5">
+    <select class="field" bind:value={follows} {onchange} aria-label="Delivery specification">
+      <option value="">follows none</option>
+      {#each specifications as { name } (name)}<option value={name}>{name}</option>{/each}
+      {#if follows !== '' && !chosen}<option value={follows}>{follows} (not saved here)</option>{/if}
+    </select>
+    <button type="button" class="button button-small" onclick={begin}>{chosen ? 'Change…' : 'Save as…'}</button>
+  </div>
+  {#if chosen && departures.length === 0}<p class="px-4 pb-2.5 text-[13px] text-soft">The order has all that {chosen.name} asks for.</p>{/if}
+  {#if departures.length > 0}
+    <ul class="space-y-1 px-4 pb-2.5 text-[13px]">
+      {#each departures as departure (departure.field + departure.message)}
+        <li class="flex gap-3" data-departure={departure.field}>
+          <span class="mt-0.5"><StateMark state="odd" size={13} /></span><span class="min-w-0 [overflow-wrap:anywhere]">{departure.message}</span>
+        </li>
+      {/each}
+    </ul>
+  {/if}
+</section>
+
+<Dialog.Root bind:open>
+  <Dialog.Portal>
+    <Dialog.Overlay class="fixed inset-0 z-40 bg-black/55" />
+    <Dialog.Content class="fixed top-1/2 left-1/2 z-50 w-[560px] -translate-x-1/2 -translate-y-1/2 border border-line bg-raised p-5 shadow-xl">
+      <Dialog.Title class="text-[17px] font-bold">Delivery specification</Dialog.Title>
+      <Dialog.Description class="mt-1 text-soft"
+        >The least that a receiver asks for. What is left empty is not asked. Any shot of the project can follow it.</Dialog.Description
+      >
+      <form class="mt-4 grid grid-cols-4 gap-x-3 gap-y-1" onsubmit={save}>
+        <div class="col-span-3"><TextField label="Name" bind:value={entries.name} problem={told('name')} field="specification.name" /></div>
+        <TextField label="Samples, least" figure bind:value={entries.minimumSamples} problem={told('minimumSamples')} />
+        <TextField label="Formats" figure bind:value={entries.formats} problem={told('formats')} />
+        <TextField label="Depths" figure bind:value={entries.depths} problem={told('depths')} />
+        <TextField label="Width" figure bind:value={entries.width} problem={told('resolution')} />
+        <TextField label="Height" figure bind:value={entries.height} />
+        <TextField label="Digits, least" figure bind:value={entries.minimumPadding} problem={told('minimumPadding')} />
+        <div class="col-span-3"><TextField label="Roles that must be there" figure bind:value={entries.roles} problem={told('roles')} /></div>
+        <div class="col-span-4">
+          <TextField label="Naming" figure bind:value={entries.naming} problem={told('naming')} placeholder={'{pass}/{shot}_{version}_{pass}.####.exr'} />
+        </div>
+        {#if failure}<div class="col-span-4"><Problem message={failure} /></div>{/if}
+        <div class="col-span-4 mt-3 flex justify-end gap-2">
+          <Dialog.Close class="button">Cancel</Dialog.Close><button class="button button-main">Save specification</button>
+        </div>
+      </form>
+    </Dialog.Content>
+  </Dialog.Portal>
+</Dialog.Root>

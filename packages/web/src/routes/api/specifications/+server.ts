@@ -1,0 +1,19 @@
+import { fieldMessages, specificationSchema } from '@mint-tally/core';
+import { saveSpecification } from '@mint-tally/store';
+import { json } from '@sveltejs/kit';
+import { answered } from '$lib/server/errors';
+import { actor, currentProject, services } from '$lib/server/services';
+import type { RequestHandler } from './$types';
+
+/** Saves what a receiver asks for, under its name. */
+export const POST: RequestHandler = ({ request }) =>
+  answered(async () => {
+    const parsed = specificationSchema.safeParse(await request.json().catch(() => null));
+    if (!parsed.success)
+      return json(
+        { message: 'The specification cannot be saved.', remedy: 'Look at the marked entries.', fields: fieldMessages(parsed.error) },
+        { status: 400 },
+      );
+    await saveSpecification(services().database, (await currentProject()).id, parsed.data, actor);
+    return json({});
+  });
