@@ -87,6 +87,22 @@ export const test = base.extend<{ baseURL: string }, { application: Application;
     { scope: 'worker', timeout: 120_000 },
   ],
   baseURL: async ({ application }, use) => use(application.address),
+  page: async ({ page }, use) => {
+    // What is typed before the page has come alive is typed into the void.
+    const [goto, reload] = [page.goto.bind(page), page.reload.bind(page)];
+    const alive = () => page.waitForSelector('html[data-alive]', { state: 'attached' });
+    page.goto = async (...request) => {
+      const response = await goto(...request);
+      await alive();
+      return response;
+    };
+    page.reload = async (...request) => {
+      const response = await reload(...request);
+      await alive();
+      return response;
+    };
+    await use(page);
+  },
 });
 
 export { expect } from '@playwright/test';

@@ -6,7 +6,11 @@
   let { data, children } = $props();
 
   const live = provideLive(untrack(() => data.live));
-  $effect(() => live.listen());
+  $effect(() => {
+    // From here on entries and keys are heard; whoever drives the page from outside can wait for it.
+    document.documentElement.dataset.alive = '';
+    return live.listen();
+  });
 </script>
 
 <div class="flex h-dvh flex-col overflow-hidden">
