@@ -1,0 +1,60 @@
+import { briefSchema, gateNames, type Gate, type GateState } from '@mint-tally/core';
+import { describe, expect, it } from 'vitest';
+import { briefInput, emptyDraft, newPass, usualKinds } from '$lib/brief/draft';
+import { sizePresets } from '$lib/brief/presets';
+import { gateQuestions, gateStates } from '$lib/coin/gates';
+import type { ShotState } from '$lib/server/shot-state';
+import { stepsOf } from '$lib/shot/steps';
+
+const gates = (state: GateState): Gate[] => gateNames.map((name) => ({ name, state, blockers: 0, warnings: 0, waived: 0 }));
+const count = { at: '', files: 1, bytes: 1, opened: 1, content: '', briefVersion: 1, stale: false };
+const state = (change: Partial<ShotState>) =>
+  ({ count, findings: [], gates: gates('closed'), ready: true, handedOver: false, ...change }) as unknown as ShotState;
+const marks = (change: Partial<ShotState>) => Object.fromEntries(stepsOf(state(change)).map((step) => [step.path, step.mark]));
+
+describe('the steps of a shot', () => {
+  it('say how far the work has come', () => {
+    expect(marks({ count: null, ready: false })).toEqual({ brief: 'done', tally: 'empty', handoff: 'empty' });
+    expect(marks({ count: { ...count, stale: true }, ready: false })).toMatchObject({ tally: 'empty' });
+    expect(marks({})).toEqual({ brief: 'done', tally: 'done', handoff: 'half' });
+    expect(marks({ gates: gates('warned') })).toMatchObject({ tally: 'half' });
+    expect(marks({ handedOver: true })).toMatchObject({ handoff: 'done' });
+  });
+
+  it('say what is wrong only while nobody has accepted it', () => {
+    const blocker = { severity: 'blocker', waiver: null } as unknown as ShotState['findings'][number];
+    expect(marks({ findings: [blocker], ready: false })).toMatchObject({ tally: 'wrong' });
+    expect(marks({ findings: [{ ...blocker, waiver: { id: 1, person: 'Ada', reason: 'fine' } }] })).toMatchObject({ tally: 'done' });
+  });
+
+  it('are told in words too', () => {
+    for (const step of stepsOf(state({}))) expect(step.says.length).toBeGreaterThan(2);
+  });
+});
+
+describe('the gates', () => {
+  it('each ask something, and each state has a name', () => {
+    for (const gate of gateNames) expect(gateQuestions[gate].length).toBeGreaterThan(10);
+    for (const one of ['closed', 'warned', 'waived', 'open', 'unmeasured'] as const) expect(gateStates[one].title).toBeTruthy();
+    expect(new Set(Object.values(gateStates).map((one) => one.title)).size).toBe(5);
+  });
+});
+
+describe('what a form fills in', () => {
+  it('is a brief that can be saved, for every role', () => {
+    for (const [role, usual] of Object.entries(usualKinds)) {
+      const draft = { ...emptyDraft('orr_010'), range: '1-10', passes: [{ ...newPass(role, `${role}.####.exr`), role, ...usual }] };
+      expect(briefSchema.safeParse(JSON.parse(JSON.stringify(briefInput(draft)))).error).toBeUndefined();
+    }
+  });
+
+  it('has sizes with the picture’s own proportions', () => {
+    for (const { title, width, height, pixelAspect } of sizePresets) {
+      const aspect = (width * pixelAspect) / height;
+      expect(aspect).toBeGreaterThan(1.3);
+      expect(aspect).toBeLessThan(2.45);
+      expect(title).toContain(`${width} x ${height}`);
+    }
+    expect(new Set(sizePresets.map((preset) => preset.title)).size).toBe(sizePresets.length);
+  });
+});
