@@ -312,3 +312,24 @@ test('a delivery specification is saved, followed, and departed from with words'
   await page.reload();
   await expect(delivery.getByLabel('Delivery specification')).toHaveValue('Feature');
 });
+
+test('a brief is given to another shot, under its own name and with its own frames', async ({ page, application }) => {
+  writeSequence(path.join(application.shots, 'orr_100'), 1001, 1012, (frame) => `beauty/orr_100_beauty.${frame}.png`);
+  await page.goto('/shots/new');
+  await page.getByRole('button', { name: 'orr_100' }).click();
+  await expect(page.getByRole('button', { name: 'beauty' })).toBeVisible();
+  await page.getByRole('button', { name: 'Use this folder' }).click();
+  await page.getByRole('button', { name: 'Save and count' }).click();
+  await expect(page.getByTestId('sound')).toHaveText('12');
+
+  await page.goto('/shots/1/brief');
+  await page.getByRole('button', { name: 'Give to shots' }).click();
+  const dialog = page.getByRole('dialog', { name: 'Give this brief to other shots' });
+  await dialog.getByLabel(/orr_100/).check();
+  await dialog.getByRole('button', { name: 'Give to 1 shot' }).click();
+  await expect(dialog.getByText('Given to 1 shot')).toBeVisible();
+  await page.goto('/shots/2/brief');
+  await expect(field(page, 'Frame range')).toHaveValue('1001-1012');
+  await expect(page.getByLabel('Name pattern of beauty')).toHaveValue('beauty/orr_100_beauty.####.png');
+  await expect(field(page, 'Samples')).toHaveValue('256');
+});

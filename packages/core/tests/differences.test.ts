@@ -1,5 +1,5 @@
 import { describe, expect, it } from 'vitest';
-import { compareBriefs, orderSheet, parseBrief, workOutOrder, writeCsv } from '../src/index.ts';
+import { compareBriefs, orderSheet, parseBrief, retargetBrief, workOutOrder, writeCsv } from '../src/index.ts';
 
 const before = parseBrief({
   shot: 's',
@@ -72,5 +72,34 @@ describe('the order sheet', () => {
       ]),
     ).toBe('a,b\r\nx,"say ""hi"", twice"\r\n" y","two\nlines"\r\n');
     expect(writeCsv([])).toBe('');
+  });
+});
+
+describe('a brief for another shot', () => {
+  const first = parseBrief({
+    shot: 'orr_010',
+    range: '1001-1048',
+    fps: '24',
+    duration: '2',
+    sampling: { samples: 64 },
+    passes: [{ name: 'beauty', pattern: 'beauty/orr_010_beauty.####.exr', depth: 'half' }],
+  });
+
+  it('has the other shot’s name in its patterns', () => {
+    expect(retargetBrief(first, { shot: 'orr_020' })).toEqual({
+      ...first,
+      shot: 'orr_020',
+      passes: [{ ...first.passes[0], pattern: 'beauty/orr_020_beauty.####.exr' }],
+    });
+  });
+
+  it('keeps the other shot’s own frames where they are given, and nothing of the first one’s', () => {
+    const copy = retargetBrief(first, { shot: 'orr_020', range: '1-10' });
+    expect([copy.range, copy.duration, copy.sampling]).toEqual(['1-10', undefined, { samples: 64 }]);
+  });
+
+  it('is named from the template where there is one', () => {
+    const named = { ...first, version: 'v002', naming: '{shot}_{version}_{pass}.####.exr' };
+    expect(retargetBrief(named, { shot: 'orr_030' }).passes[0].pattern).toBe('orr_030_v002_beauty.####.exr');
   });
 });

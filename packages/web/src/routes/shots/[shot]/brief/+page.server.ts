@@ -1,4 +1,4 @@
-import { listBriefs, listSpecifications, renameShot, requestJob, saveBrief, ShotNameTakenError } from '@mint-tally/store';
+import { listBriefs, listShots, listSpecifications, renameShot, requestJob, saveBrief, ShotNameTakenError } from '@mint-tally/store';
 import { fail } from '@sveltejs/kit';
 import { readBriefForm } from '$lib/server/brief-forms';
 import { shotNumber, told } from '$lib/server/errors';
@@ -12,13 +12,20 @@ export const load: PageServerLoad = async ({ parent }) => {
   return told(async () => {
     const { id, root, folder } = state.shot;
     const { database } = services();
-    const [versions, place, measured, specifications] = await Promise.all([
+    const [versions, place, measured, specifications, shots] = await Promise.all([
       listBriefs(database, id),
       readPlace(root, folder),
       measureBytes(id),
       listSpecifications(database, state.shot.projectId),
+      listShots(database, state.shot.projectId),
     ]);
-    return { versions: versions.map(({ version, brief, actor: who, createdAt }) => ({ version, brief, who, createdAt })), place, measured, specifications };
+    return {
+      versions: versions.map(({ version, brief, actor: who, createdAt }) => ({ version, brief, who, createdAt })),
+      place,
+      measured,
+      specifications,
+      others: shots.filter((shot) => shot.id !== id).map(({ id: number, name, note }) => ({ id: number, name, note })),
+    };
   });
 };
 

@@ -8,6 +8,7 @@
   import BriefForm from '$lib/brief/BriefForm.svelte';
   import BriefSums from '$lib/brief/BriefSums.svelte';
   import { briefInput, draftOf } from '$lib/brief/draft';
+  import DuplicateDialog from '$lib/brief/DuplicateDialog.svelte';
   import { FieldProblems } from '$lib/brief/field-problems.svelte';
   import { EditHistory } from '$lib/brief/history.svelte';
   import VersionsDialog from '$lib/brief/VersionsDialog.svelte';
@@ -30,6 +31,7 @@
 
   let importProblem = $state('');
   let versionsShown = $state(false);
+  let duplicateShown = $state(false);
   let saving = false;
 
   function onchange() {
@@ -111,6 +113,9 @@
       ><Redo size={15} aria-hidden="true" /></button
     >
     <button type="button" class="button" onclick={() => (versionsShown = true)}>Versions</button>
+    <button type="button" class="button" onclick={() => (duplicateShown = true)} disabled={changed} title={changed ? 'Save it first' : undefined}
+      >Give to shots</button
+    >
     <label class="button cursor-pointer focus-within:outline-2 focus-within:outline-mint"
       >Import<input type="file" accept=".json,application/json" class="sr-only" onchange={importFile} /></label
     >
@@ -126,3 +131,4 @@
 </form>
 
 <VersionsDialog bind:open={versionsShown} versions={data.versions} compare={compareBriefs} />
+<DuplicateDialog bind:open={duplicateShown} shotId={data.state.shot.id} others={data.others} />
