@@ -195,8 +195,9 @@ test('a changed brief is counted against at once', async ({ page }) => {
 test('a long count shows progress, survives a reload, and can be stopped', async ({ page, application }) => {
   const folder = path.join(application.shots, 'long');
   mkdirSync(folder);
-  const bytes = pngBytes(7, 1400, 800);
-  for (let frame = 1; frame <= 400; frame++) writeFileSync(path.join(folder, `long.${String(frame).padStart(4, '0')}.png`), Buffer.concat([bytes]));
+  // Large enough that the count takes many seconds on any machine.
+  const bytes = pngBytes(7, 2600, 1500);
+  for (let frame = 1; frame <= 400; frame++) writeFileSync(path.join(folder, `long.${String(frame).padStart(4, '0')}.png`), bytes);
   await page.goto('/shots/new');
   await page.getByRole('button', { name: 'long' }).click();
   await page.getByRole('button', { name: 'Use this folder' }).click();
