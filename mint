@@ -90,7 +90,7 @@ check_whole() {
 # Adds the counts of a report to the sums; a report that is not there counts as one failure.
 add_report() {
   local counts
-  counts=$(node scripts/count-tests.mjs "$1" 2>/dev/null) || counts='0 1'
+  counts=$(node scripts/count-tests.mjs "$1") || counts='0 1'
   passed=$((passed + ${counts% *}))
   failed=$((failed + ${counts#* }))
 }

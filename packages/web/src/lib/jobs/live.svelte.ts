@@ -1,8 +1,15 @@
 import { invalidateAll } from '$app/navigation';
+import { navigating } from '$app/state';
 import { getContext, setContext } from 'svelte';
 import { isActive, liveStateSchema, type LiveJob, type LiveState } from './live-state';
 
 const KEY = Symbol('live');
+
+/** Reads the pages anew; never in the middle of a navigation, which that would break off. */
+async function refresh(): Promise<void> {
+  await navigating.complete?.catch(() => undefined);
+  await invalidateAll();
+}
 
 /** What runs on the server, kept up to date by its events. */
 export class Live {
@@ -25,7 +32,7 @@ export class Live {
       const before = new Map(this.state.jobs.map((job) => [job.id, job.state]));
       this.state = parsed.data;
       // A quick job may have come and gone between two looks: it is new, and has ended.
-      if (parsed.data.jobs.some((job) => !isActive(job) && before.get(job.id) !== job.state)) void invalidateAll();
+      if (parsed.data.jobs.some((job) => !isActive(job) && before.get(job.id) !== job.state)) void refresh();
     };
     return () => source.close();
   }
