@@ -4,9 +4,6 @@ export default defineConfig({
   testDir: 'tests/e2e',
   outputDir: 'test-results',
   workers: 1,
-  // Real processes on a busy machine now and then take longer than a test allows for; a file is
-  // tried once more on a fresh application, and whatever needed that is said at the end.
-  retries: 1,
   timeout: 45_000,
   expect: { timeout: 15_000 },
   reporter: [['list'], ['json', { outputFile: 'test-results/report.json' }]],

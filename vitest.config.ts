@@ -17,8 +17,6 @@ export default defineConfig({
           include: ['packages/store/**/*.test.ts', 'packages/engine/**/*.test.ts', 'packages/launch/**/*.test.ts'],
           globalSetup: ['tests/support/global-setup.ts'],
           testTimeout: 30_000,
-          // These run against real processes and clocks.
-          retry: 1,
           hookTimeout: 60_000,
         },
       },
