@@ -95,6 +95,14 @@ add_report() {
   failed=$((failed + ${counts#* }))
 }
 
+# What the page showed when a test in the browser failed; the folder is gone before anybody could look.
+show_pages() {
+  find test-results -name error-context.md | head -5 | while read -r file; do
+    say "— $file"
+    head -c 6000 "$file"
+  done
+}
+
 run_tests() {
   passed=0 failed=0
   reports=$(mktemp -d)
@@ -106,7 +114,7 @@ run_tests() {
   add_report "$reports/vitest.json"
   say '— the application in a browser'
   rm -f test-results/report.json
-  npx playwright test >&2 || true
+  npx playwright test >&2 || show_pages >&2
   add_report test-results/report.json
   printf '%s passed, %s failed\n' "$passed" "$failed"
   [ "$failed" -eq 0 ] && [ "$passed" -gt 0 ]

@@ -1,4 +1,4 @@
-export { loadConfig, ConfigError, type Config, type Root } from './config/config.ts';
+export { loadConfig, ConfigError, STANDIN_FARM, type Config, type Root } from './config/config.ts';
 export { projectFolder, servicesFolder } from './config/project.ts';
 export {
   countFolder,
@@ -17,3 +17,7 @@ export { InspectionPool } from './inspection/pool.ts';
 export { proxyPath, renderForScreen, writeProxy } from './inspection/proxy.ts';
 export { JobRunner } from './jobs/runner.ts';
 export { PackageError, writeBag, type BagOptions, type WrittenBag } from './packaging/write-bag.ts';
+export { HttpRenderService, ServiceError } from './rendering/http-service.ts';
+export type { RenderService } from './rendering/service.ts';
+export { findService, makeServices } from './rendering/services.ts';
+export type { MeasureResult } from './measuring/measure-shot.ts';

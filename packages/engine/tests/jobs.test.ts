@@ -33,7 +33,7 @@ let runner: JobRunner;
 let projectId: number;
 const reports: string[] = [];
 
-const makeRunner = () => new JobRunner({ database, config, pool }, (line) => reports.push(line));
+const makeRunner = () => new JobRunner({ database, config, pool, services: [] }, (line) => reports.push(line));
 
 beforeAll(async () => {
   top = mkdtempSync(path.join(os.tmpdir(), 'mint-jobs-'));
@@ -44,6 +44,9 @@ beforeAll(async () => {
     port: 1,
     workers: 2,
     demo: false,
+    farm: false,
+    renderServices: [],
+    localCommand: null,
     dataFolder: path.join(top, 'data'),
     databaseUrl: null,
     roots: [

@@ -1,4 +1,5 @@
-import { mkdirSync } from 'node:fs';
+import { randomBytes } from 'node:crypto';
+import { existsSync, mkdirSync, realpathSync } from 'node:fs';
 import path from 'node:path';
 import { describeError } from '@mint-tally/core';
 import { loadConfig, projectFolder, servicesFolder, type Config } from '@mint-tally/engine';
@@ -7,7 +8,7 @@ import { startChild, type Child } from './children.ts';
 import { startOwnServer, type OwnServer } from './database/own-server.ts';
 import { setUpProject } from './demo/set-up-demo.ts';
 import { LaunchError } from './errors.ts';
-import { isPortFree } from './ports.ts';
+import { findFreePort, isPortFree } from './ports.ts';
 import { lockDataFolder } from './run-lock.ts';
 
 const say = (line: string) => process.stderr.write(`${line}\n`);
@@ -68,12 +69,25 @@ async function bringUp(running: Running, signal: AbortSignal): Promise<{ ended: 
     SHUTDOWN_TIMEOUT: '1',
     ORIGIN: `http://127.0.0.1:${config.port}`,
   };
+  if (config.farm) Object.assign(environment, await startFarm(running, config));
   running.children.push(await startChild('engine', path.join(servicesFolder(), 'engine.js'), environment));
   running.children.push(await startChild('web server', path.join(servicesFolder(), 'web-server.js'), environment));
   say(`\nMint Tally is ready: http://127.0.0.1:${config.port}\nCtrl-C stops it.`);
   const parts = running.children.map((child) => child.ended);
   if (running.server) parts.push(running.server.ended.then(() => 'the database server ended'));
   return { ended: Promise.race(parts) };
+}
+
+/** Starts the stand-in farm on a free port of loopback. Gives what the others need to reach it. */
+async function startFarm(running: Running, config: Config): Promise<NodeJS.ProcessEnv> {
+  const port = String(await findFreePort());
+  const token = randomBytes(24).toString('base64url');
+  const tests = path.join(config.dataFolder, 'tests');
+  mkdirSync(tests, { recursive: true });
+  const folders = [tests, ...config.roots.filter((root) => root.writable).map((root) => root.path)].filter(existsSync).map((folder) => realpathSync(folder));
+  const environment = { ...process.env, MINT_TALLY_FARM_PORT: port, MINT_TALLY_FARM_TOKEN: token, MINT_TALLY_FARM_FOLDERS: JSON.stringify(folders) };
+  running.children.push(await startChild('stand-in farm', path.join(servicesFolder(), 'farm.js'), environment));
+  return { MINT_TALLY_FARM_URL: `http://127.0.0.1:${port}`, MINT_TALLY_FARM_TOKEN: token };
 }
 
 async function prepare(url: string, config: Config, signal: AbortSignal): Promise<void> {

@@ -1,7 +1,7 @@
 import zlib from 'node:zlib';
 import { halfToFloat, inspectFrameFile, memorySource, type CodecTools } from '@mint-tally/core';
 import { describe, expect, it } from 'vitest';
-import { demoShots, encodePass, planShot, renderFrame } from '../src/index.ts';
+import { demoShots, encodePasses, planShot, renderFrame } from '../src/index.ts';
 
 const quality = { width: 48, height: 27, samples: 2 };
 const tools: CodecTools = { inflate: (data, maxOutputLength) => zlib.inflateSync(data, { maxOutputLength }), crc32: (data) => zlib.crc32(data) };
@@ -10,7 +10,7 @@ const [task] = planShot(demoShots[0], '/nowhere', quality);
 describe('a rendered frame', () => {
   it('is the same for the same seed, and another for another', () => {
     const bytes = (seed: number) =>
-      task.files.map((file) => Buffer.from(encodePass(renderFrame({ ...task.settings, seed }), file, task.notes)).toString('base64'));
+      task.files.map((file) => Buffer.from(encodePasses(renderFrame({ ...task.settings, seed }), [file], task.notes)).toString('base64'));
     expect(bytes(1)).toEqual(bytes(1));
     expect(bytes(1)[0]).not.toBe(bytes(2)[0]);
   });
@@ -33,7 +33,7 @@ describe('a rendered frame', () => {
 
   it('comes back from its EXR file as it was rendered, to the precision of the file', () => {
     const frame = renderFrame(task.settings);
-    const bytes = encodePass(frame, task.files[0], task.notes);
+    const bytes = encodePasses(frame, [task.files[0]], task.notes);
     const { facts, frame: decoded } = inspectFrameFile(memorySource(bytes), 'a.exr', 'full', tools);
     expect(facts).toMatchObject({
       problem: null,

@@ -4,6 +4,15 @@ import { isDuplicate, type Database, type Queryable } from './database.ts';
 /** What a job is asked to do. */
 export const jobRequestSchema = z.discriminatedUnion('kind', [
   z.object({ kind: z.literal('count') }),
+  z.object({
+    kind: z.literal('measure'),
+    source: z.discriminatedUnion('from', [
+      /** Test frames that a render service makes for the purpose. */
+      z.object({ from: z.literal('service'), service: z.string(), frame: z.number().int(), samples: z.array(z.number().int().positive()).min(2).max(8) }),
+      /** Test frames that somebody rendered and put into a folder. */
+      z.object({ from: z.literal('folder'), root: z.string(), folder: z.string() }),
+    ]),
+  }),
   z.object({ kind: z.literal('package'), root: z.string(), folder: z.string(), person: z.string() }),
 ]);
 export type JobRequest = z.output<typeof jobRequestSchema>;
@@ -202,6 +211,12 @@ export async function cancelJob(database: Database, jobId: number): Promise<void
 export async function findJob(on: Queryable, jobId: number): Promise<Job | null> {
   const [row] = await on.rows(`SELECT ${JOB_COLUMNS} FROM ${JOB_TABLES} WHERE jobs.id = ?`, [jobId]);
   return row ? toJob(row) : null;
+}
+
+/** What the newest job of a kind that was done for a shot came to; null when there is none. */
+export async function newestResult(on: Queryable, shotId: number, kind: JobRequest['kind']): Promise<{ jobId: number; result: unknown } | null> {
+  const [row] = await on.rows("SELECT id, result FROM jobs WHERE shot_id = ? AND kind = ? AND state = 'done' ORDER BY id DESC LIMIT 1", [shotId, kind]);
+  return row ? { jobId: row.id as number, result: row.result === null ? null : (JSON.parse(row.result as string) as unknown) } : null;
 }
 
 /** The newest job of each kind and shot: what runs, waits, or ended last. */

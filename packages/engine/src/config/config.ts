@@ -13,6 +13,22 @@ const rootSchema = z.object({
   writable: z.boolean().default(false),
 });
 
+const serviceSchema = z.object({
+  /** Shown to people. */
+  name: z.string().trim().min(1).max(100),
+  url: z.url({ protocol: /^https?$/ }),
+  /** Sent with every question. */
+  token: z.string().min(1).max(1000),
+});
+
+const localCommandSchema = z.object({
+  name: z.string().trim().min(1).max(100).default('this computer'),
+  /** Absolute path of the program; it is run without a shell. */
+  program: z.string().refine((text) => path.isAbsolute(text), 'The program needs its absolute path.'),
+  /** With the tokens {first}, {last}, {frame}, {folder} and those of the brief. */
+  arguments: z.array(z.string()),
+});
+
 const configSchema = z.object({
   port: z.number().int().min(1).max(65535).default(4680),
   /** Folders that may be read, and written where they say so. */
@@ -20,7 +36,19 @@ const configSchema = z.object({
   /** Worker threads of the engine; by default one a core. */
   workers: z.number().int().min(1).max(256).optional(),
   demo: z.boolean().default(true),
+  /** Whether the stand-in farm is started beside the rest. */
+  farm: z.boolean().default(true),
+  /** Render services that speak the interface of docs/render-service.md. */
+  renderServices: z.array(serviceSchema).default([]),
+  /** A renderer on this computer, driven chunk by chunk. Off unless it is named. */
+  localCommand: localCommandSchema.optional(),
 });
+
+export type RenderServiceAddress = z.output<typeof serviceSchema>;
+export type LocalCommand = z.output<typeof localCommandSchema>;
+
+/** Under this name the stand-in farm is found. */
+export const STANDIN_FARM = 'stand-in farm';
 
 /** A folder that the application may look into. */
 export interface Root {
@@ -34,6 +62,9 @@ export interface Config {
   readonly roots: readonly Root[];
   readonly workers: number;
   readonly demo: boolean;
+  readonly farm: boolean;
+  readonly renderServices: readonly RenderServiceAddress[];
+  readonly localCommand: LocalCommand | null;
   /** Everything that Mint Tally itself keeps on disk: database, proxies, demo frames, packages. */
   readonly dataFolder: string;
   /** A database server that is run by somebody else; null to run our own. */
@@ -65,7 +96,7 @@ export function loadConfig(environment: NodeJS.ProcessEnv = process.env): Config
   const dataFolder = path.resolve(home, environment.MINT_TALLY_DATA ?? '.mint');
   const roots: Root[] = parsed.data.roots.map((root) => ({ ...root, path: path.resolve(home, root.path) }));
   const builtIn: Root[] = [
-    ...(parsed.data.demo ? [{ name: 'demo', path: path.join(dataFolder, 'demo'), writable: false }] : []),
+    ...(parsed.data.demo ? [{ name: 'demo', path: path.join(dataFolder, 'demo'), writable: true }] : []),
     { name: 'packages', path: path.join(dataFolder, 'packages'), writable: true },
   ];
   for (const root of builtIn) if (!roots.some((other) => other.name === root.name)) roots.push(root);
@@ -76,9 +107,17 @@ export function loadConfig(environment: NodeJS.ProcessEnv = process.env): Config
     roots,
     workers: parsed.data.workers ?? os.availableParallelism(),
     demo: parsed.data.demo,
+    farm: parsed.data.farm,
+    renderServices: [...farmOf(environment), ...parsed.data.renderServices],
+    localCommand: parsed.data.localCommand ?? null,
     dataFolder,
     databaseUrl: environment.MINT_TALLY_DATABASE_URL || null,
   };
+}
+
+/** The stand-in farm where it was started beside this process. */
+function farmOf({ MINT_TALLY_FARM_URL: url, MINT_TALLY_FARM_TOKEN: token }: NodeJS.ProcessEnv): RenderServiceAddress[] {
+  return url && token ? [{ name: STANDIN_FARM, url, token }] : [];
 }
 
 function readConfigFile(file: string, named: boolean): unknown {

@@ -9,24 +9,15 @@ import {
   newestBrief,
   saveFileFacts,
   saveTally,
-  type Database,
   type Queryable,
   type SavedBrief,
   type Shot,
   type StoredFile,
 } from '@mint-tally/store';
-import type { Config } from '../config/config.ts';
 import { countFolder, type CountedFile, type CountResult } from '../counting/count-folder.ts';
 import { findRoot, resolveInside } from '../files/roots.ts';
-import type { InspectionPool } from '../inspection/pool.ts';
 import type { JobControl } from './job-control.ts';
-
-/** What the jobs work with. */
-export interface JobTools {
-  readonly database: Database;
-  readonly config: Config;
-  readonly pool: InspectionPool;
-}
+import type { JobTools } from './job-tools.ts';
 
 /** A shot as it was just counted. */
 export interface ShotCount {

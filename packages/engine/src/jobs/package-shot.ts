@@ -3,8 +3,9 @@ import { listWaivers, savePackage, type Job, type Queryable, type Waiver } from 
 import { checkObject } from '../check/report.ts';
 import { findRoot, resolveForWriting } from '../files/roots.ts';
 import { writeBag } from '../packaging/write-bag.ts';
-import { countShot, type JobTools, type ShotCount } from './count-shot.ts';
+import { countShot, type ShotCount } from './count-shot.ts';
 import type { JobControl } from './job-control.ts';
+import type { JobTools } from './job-tools.ts';
 
 /** Raised when a gate is still open at the moment of writing. */
 export class NotReadyError extends MintError {

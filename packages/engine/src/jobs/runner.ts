@@ -3,8 +3,10 @@ import os from 'node:os';
 import { setTimeout as sleep } from 'node:timers/promises';
 import { describeError, MintError } from '@mint-tally/core';
 import { finishJob, leaseJob, noteAbsence, notePresence, releaseJob, type Job, type JobError, type Queryable } from '@mint-tally/store';
-import { countShot, type JobTools } from './count-shot.ts';
+import { measureShot } from '../measuring/measure-shot.ts';
+import { countShot } from './count-shot.ts';
 import { JobControl } from './job-control.ts';
+import type { JobTools } from './job-tools.ts';
 import { packageShot } from './package-shot.ts';
 
 /** Jobs at a time: writing a package waits on disks, so a count may go on beside it. */
@@ -85,6 +87,10 @@ export class JobRunner {
   /** Gives what to write down at the end, or null when the job was stopped. */
   private async perform(job: Job, control: JobControl): Promise<((inside: Queryable) => Promise<unknown>) | null> {
     if (job.request.kind === 'package') return packageShot(this.tools, control);
+    if (job.request.kind === 'measure') {
+      const measured = await measureShot(this.tools, control);
+      return measured && (async () => measured);
+    }
     const count = await countShot(this.tools, control);
     return count && (async (inside) => ({ tallyId: await count.save(inside) }));
   }

@@ -3,6 +3,7 @@ import { openDatabase } from '@mint-tally/store';
 import { loadConfig } from '../config/config.ts';
 import { InspectionPool } from '../inspection/pool.ts';
 import { JobRunner } from '../jobs/runner.ts';
+import { makeServices } from '../rendering/services.ts';
 
 /** The engine as a process of its own: runs until it is told to stop. */
 try {
@@ -10,7 +11,7 @@ try {
   if (!config.databaseUrl) throw new MintError('config', 'The engine needs MINT_TALLY_DATABASE_URL.', { remedy: 'Start it with ./mint start.' });
   const database = openDatabase(config.databaseUrl);
   const pool = new InspectionPool(config.workers);
-  const runner = new JobRunner({ database, config, pool }, (line) => process.stderr.write(`engine: ${line}\n`));
+  const runner = new JobRunner({ database, config, pool, services: makeServices(config) }, (line) => process.stderr.write(`engine: ${line}\n`));
   await runner.start();
   let stopping = false;
   const stop = async () => {

@@ -1,6 +1,7 @@
 import { mkdirSync, renameSync, rmSync } from 'node:fs';
 import { Piscina } from 'piscina';
-import type { RenderTask } from '../nodes/render-worker.ts';
+import type { RenderResult, RenderTask } from '../nodes/render-worker.ts';
+import { RAYS_PER_SECOND } from '../service/machine.ts';
 import { deviationOf, isSkipped, plantFaults } from './faults.ts';
 import { demoShots, DEMO_QUALITY, orderedFile, type DemoShot, type RenderQuality } from './shots.ts';
 
@@ -27,7 +28,7 @@ export async function renderDemo(options: DemoRenderOptions): Promise<void> {
   rmSync(partial, { recursive: true, force: true });
   mkdirSync(partial, { recursive: true });
   const tasks = demoShots.flatMap((shot) => planShot(shot, partial, options.quality));
-  const pool = new Piscina<RenderTask, void>({ filename: options.workerFile, maxThreads: options.threads, minThreads: options.threads });
+  const pool = new Piscina<RenderTask, RenderResult | null>({ filename: options.workerFile, maxThreads: options.threads, minThreads: options.threads });
   try {
     let done = 0;
     const waiting = tasks.values();
@@ -48,6 +49,7 @@ export async function renderDemo(options: DemoRenderOptions): Promise<void> {
 /** The frames that the farm renders of a shot, one task a frame and resolution. */
 export function planShot(shot: DemoShot, folder: string, quality: RenderQuality = DEMO_QUALITY): RenderTask[] {
   const tasks: RenderTask[] = [];
+  const step = 1 / (shot.last - shot.first + 1);
   for (let frame = shot.first; frame <= shot.renderedTo; frame++) {
     if (isSkipped(shot, frame)) continue;
     const byShrink = new Map<number, RenderTask['files'][number][]>();
@@ -61,13 +63,15 @@ export function planShot(shot: DemoShot, folder: string, quality: RenderQuality 
         folder,
         settings: {
           view: shot.view,
-          time: (frame - shot.first) / (shot.last - shot.first + 1),
+          time: (frame - shot.first) * step,
+          step,
           width: quality.width / shrink,
           height: quality.height / shrink,
           samples: quality.samples,
           seed: shot.seed,
         },
-        notes: { host, samples: quality.samples, frame },
+        notes: { host, samples: quality.samples, frame, camera: 'keeper', version: shot.version.replace('_', '') },
+        raysPerSecond: RAYS_PER_SECOND,
         files,
       });
     }

@@ -1,5 +1,6 @@
 import type { View } from '../scene/orrery.ts';
-import type { PassFile, PassName } from '../nodes/frame-files.ts';
+import type { PassFile } from '../nodes/frame-files.ts';
+import type { PassName } from '../render/frame.ts';
 
 /** A shot of the demo film: how it is rendered, and what was ordered. */
 export interface DemoShot {
@@ -110,12 +111,12 @@ export function orderedFile(shot: DemoShot, pass: PassName, frame: number): Pass
 /** What was ordered for a shot, in the form of a brief file. */
 export function briefOf(shot: DemoShot, quality: RenderQuality = DEMO_QUALITY): unknown {
   const exr = shot.format === 'exr';
-  const kinds = {
+  const kinds: Partial<Record<PassName, object>> = {
     beauty: exr ? { depth: 'half', compression: ['zip', 'zips'], alpha: 'premultiplied' } : { depth: '8', alpha: 'straight' },
     depth: exr ? { depth: 'float', compression: ['zip', 'zips'] } : { depth: '16' },
     normal: exr ? { depth: 'half', compression: ['zip', 'zips'] } : { depth: '16' },
   };
-  const channels = {
+  const channels: Partial<Record<PassName, readonly string[]>> = {
     beauty: ['R', 'G', 'B', 'A'],
     depth: exr ? ['Z'] : ['Y'],
     normal: exr ? ['X', 'Y', 'Z'] : ['R', 'G', 'B'],

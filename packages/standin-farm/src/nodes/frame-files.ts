@@ -1,10 +1,8 @@
 import zlib from 'node:zlib';
 import { encodeExr, encodePng, floatToHalf, type EncoderTools, type ExrChannelData } from '@mint-tally/core';
-import type { RenderedFrame } from '../render/frame.ts';
+import { PASS_COMPONENTS, type PassName, type RenderedFrame } from '../render/frame.ts';
 
 const tools: EncoderTools = { deflate: (data) => zlib.deflateSync(data), crc32: (data) => zlib.crc32(data) };
-
-export type PassName = 'beauty' | 'depth' | 'normal';
 
 /** How one pass of a frame is written. */
 export interface PassFile {
@@ -23,66 +21,108 @@ export interface FrameNotes {
   readonly host: string;
   readonly samples: number;
   readonly frame: number;
+  readonly camera?: string;
+  /** Version of the shot's settings. */
+  readonly version?: string;
+  /**
+   * Seconds that the frame costs on its machine, by the rays that it took: so that the same seed
+   * gives the same bytes, whatever else the computer was doing.
+   */
+  readonly renderTime?: number;
 }
 
-const COMPONENTS: Record<PassName, readonly string[]> = { beauty: ['R', 'G', 'B', 'A'], depth: ['Z'], normal: ['X', 'Y', 'Z'] };
-
-/** Writes one pass as the bytes of a file. The same frame gives the same bytes. */
-export function encodePass(frame: RenderedFrame, file: PassFile, notes: FrameNotes): Uint8Array {
-  return file.format === 'exr' ? asExr(frame, file, notes) : asPng(frame, file);
+/**
+ * Writes the passes that share a file as the bytes of that file; a PNG holds one pass. The same
+ * frame gives the same bytes.
+ */
+export function encodePasses(frame: RenderedFrame, files: readonly PassFile[], notes: FrameNotes): Uint8Array {
+  return files[0].format === 'exr' ? asExr(frame, files, notes) : asPng(frame, files[0]);
 }
 
-function asExr(frame: RenderedFrame, file: PassFile, notes: FrameNotes): Uint8Array {
-  const values = frame[file.pass];
-  const names = file.channels ?? COMPONENTS[file.pass];
-  const stride = COMPONENTS[file.pass].length;
-  const count = frame.width * frame.height;
-  const channels = names.map((name, c): ExrChannelData => {
-    const data = file.type === 'half' ? new Uint16Array(count) : new Float32Array(count);
-    for (let i = 0; i < count; i++) data[i] = file.type === 'half' ? floatToHalf(values[i * stride + c]) : values[i * stride + c];
-    return { name, type: file.type, data };
-  });
+function asExr(frame: RenderedFrame, files: readonly PassFile[], notes: FrameNotes): Uint8Array {
   const window = [0, 0, frame.width - 1, frame.height - 1] as const;
+  const { host, samples, camera, version, renderTime } = notes;
   return encodeExr(
     {
       dataWindow: window,
       displayWindow: window,
       pixelAspect: 1,
-      compression: file.compression,
-      channels,
-      metadata: { software: 'stand-in farm', hostComputer: notes.host, samples: { int: notes.samples }, frame: { int: notes.frame } },
+      compression: files[0].compression,
+      channels: files.flatMap((file, i) => exrChannels(frame, file, i > 0)),
+      metadata: {
+        software: 'stand-in farm',
+        hostComputer: host,
+        samples: { int: samples },
+        frame: { int: notes.frame },
+        ...(camera === undefined ? {} : { camera }),
+        ...(version === undefined || version === '' ? {} : { version }),
+        ...(renderTime === undefined ? {} : { renderTime: { float: renderTime } }),
+      },
     },
     tools,
   );
 }
 
+/** @param layer whether the pass lies in another's file, so that its channels need its name before them */
+function exrChannels(frame: RenderedFrame, file: PassFile, layer: boolean): ExrChannelData[] {
+  const names = file.channels ?? PASS_COMPONENTS[file.pass].map((name) => (layer ? `${file.pass}.${name}` : name));
+  const values = frame[file.pass];
+  const stride = PASS_COMPONENTS[file.pass].length;
+  const count = frame.width * frame.height;
+  return names.map((name, c): ExrChannelData => {
+    const data = file.type === 'half' ? new Uint16Array(count) : new Float32Array(count);
+    for (let i = 0; i < count; i++) data[i] = file.type === 'half' ? floatToHalf(values[i * stride + c]) : values[i * stride + c];
+    return { name, type: file.type, data };
+  });
+}
+
 /** Depth further than this is white in an integer file. */
 const FAR = 20;
+/** Motion of this many pixels either way is the end of an integer file's values. */
+const FAST = 64;
+const COLOURS: readonly PassName[] = ['beauty', 'diffuse', 'specular', 'transmission', 'emission', 'albedo'];
 
 function asPng(frame: RenderedFrame, file: PassFile): Uint8Array {
   const { width, height } = frame;
-  const count = width * height;
-  if (file.pass === 'beauty') {
-    const kept = file.channels?.length ?? 4;
-    const data = new Uint8Array(count * kept);
-    for (let i = 0; i < count; i++) {
-      const alpha = frame.beauty[i * 4 + 3];
-      for (let c = 0; c < kept; c++) {
-        const value = frame.beauty[i * 4 + c];
-        // PNG holds straight alpha (PNG section 4.3.2); the renderer's is premultiplied.
-        data[i * kept + c] = Math.round(255 * (c === 3 ? Math.min(1, alpha) : sRgb(alpha > 0 ? value / alpha : 0)));
-      }
-    }
-    return encodePng({ width, height, samplesPerPixel: kept as 3 | 4, data }, tools);
-  }
-  const samples = file.pass === 'depth' ? 1 : 3;
+  return COLOURS.includes(file.pass)
+    ? encodePng({ width, height, ...colourSamples(frame, file) }, tools)
+    : encodePng({ width, height, ...valueSamples(frame, file.pass) }, tools);
+}
+
+/** Colours as 8 bits by the sRGB curve; the beauty with its alpha straight (PNG section 4.3.2). */
+function colourSamples(frame: RenderedFrame, file: PassFile): { samplesPerPixel: 3 | 4; data: Uint8Array } {
   const source = frame[file.pass];
-  const data = new Uint16Array(count * samples);
-  for (let i = 0; i < data.length; i++) {
-    const share = file.pass === 'depth' ? source[i] / FAR : (source[i] + 1) / 2;
-    data[i] = Math.round(65535 * Math.min(1, Math.max(0, share)));
+  const stride = PASS_COMPONENTS[file.pass].length;
+  const kept = Math.min(stride, file.channels?.length ?? stride) as 3 | 4;
+  const data = new Uint8Array(frame.width * frame.height * kept);
+  for (let i = 0; i < frame.width * frame.height; i++) {
+    const alpha = stride === 4 ? source[i * 4 + 3] : 1;
+    for (let c = 0; c < kept; c++) {
+      const value = source[i * stride + c];
+      data[i * kept + c] = Math.round(255 * (c === 3 ? Math.min(1, alpha) : sRgb(alpha > 0 ? value / alpha : 0)));
+    }
   }
-  return encodePng({ width, height, samplesPerPixel: samples, data }, tools);
+  return { samplesPerPixel: kept, data };
+}
+
+/** Values as 16 bits, evenly spread over what the pass can hold. */
+function valueSamples(frame: RenderedFrame, pass: PassName): { samplesPerPixel: 1 | 3; data: Uint16Array } {
+  const source = frame[pass];
+  const stride = PASS_COMPONENTS[pass].length;
+  const samplesPerPixel = stride === 1 ? 1 : 3;
+  const share: (value: number) => number =
+    pass === 'depth'
+      ? (value) => value / FAR
+      : pass === 'normal'
+        ? (value) => (value + 1) / 2
+        : pass === 'motion'
+          ? (value) => (value / FAST + 1) / 2
+          : (value) => value;
+  const data = new Uint16Array(frame.width * frame.height * samplesPerPixel);
+  for (let i = 0; i < frame.width * frame.height; i++) {
+    for (let c = 0; c < stride; c++) data[i * samplesPerPixel + c] = Math.round(65535 * Math.min(1, Math.max(0, share(source[i * stride + c]))));
+  }
+  return { samplesPerPixel, data };
 }
 
 /** The sRGB curve (IEC 61966-2-1), clipped to 0..1. */

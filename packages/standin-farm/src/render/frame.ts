@@ -1,6 +1,8 @@
-import { materials } from '../scene/materials.ts';
-import { makeScene, type Scene, type View } from '../scene/orrery.ts';
-import { Surfaces, type Hit } from './intersect.ts';
+import type { Material } from '../scene/materials.ts';
+import { makeScene, type View } from '../scene/orrery.ts';
+import { CameraRays } from './camera-rays.ts';
+import { emptyHit, Surfaces } from './intersect.ts';
+import { EarlierPlaces } from './motion.ts';
 import { Random } from './random.ts';
 import { PathTracer } from './trace.ts';
 
@@ -9,88 +11,176 @@ export interface FrameSettings {
   readonly view: View;
   /** 0 at the shot's first frame, 1 one frame after its last. */
   readonly time: number;
+  /** How much of `time` one frame is; motion vectors look that far back. */
+  readonly step?: number;
   readonly width: number;
   readonly height: number;
+  /** Samples a pixel; the most of them where `segments` ends the frame earlier. */
   readonly samples: number;
   readonly seed: number;
+  /** Rays after which no further sample is begun: a frame that is stopped by its time. */
+  readonly segments?: number;
+  /** Without it the occlusion pass stays empty, which costs nothing. */
+  readonly occlusion?: boolean;
 }
 
-/** The passes of one rendered frame, a value a pixel and channel, row by row. */
-export interface RenderedFrame {
+/** Components of each pass. The light passes add up to the beauty's colours. */
+export const PASS_COMPONENTS = {
+  beauty: ['R', 'G', 'B', 'A'],
+  diffuse: ['R', 'G', 'B'],
+  specular: ['R', 'G', 'B'],
+  transmission: ['R', 'G', 'B'],
+  emission: ['R', 'G', 'B'],
+  albedo: ['R', 'G', 'B'],
+  normal: ['X', 'Y', 'Z'],
+  depth: ['Z'],
+  motion: ['X', 'Y'],
+  occlusion: ['Y'],
+  glass: ['Y'],
+  brass: ['Y'],
+} as const;
+export type PassName = keyof typeof PASS_COMPONENTS;
+export const passNames = Object.keys(PASS_COMPONENTS) as PassName[];
+
+/**
+ * One rendered frame: its passes as values a pixel and component, row by row. Colours are
+ * scene-linear, the beauty premultiplied; normals in world space; depth along the camera's axis,
+ * 1e10 where nothing is met; motion in pixels, right and down, to where the point stood a frame
+ * earlier; mattes are the share of a pixel that is glass or brass.
+ */
+export interface RenderedFrame extends Readonly<Record<PassName, Float32Array>> {
   readonly width: number;
   readonly height: number;
-  /** Scene-linear red, green, blue and alpha, premultiplied, interleaved. */
-  readonly beauty: Float32Array;
-  /** Distance along the camera's axis; 1e10 where nothing is met. */
-  readonly depth: Float32Array;
-  /** World-space x, y, z, interleaved; zero where nothing is met. */
-  readonly normal: Float32Array;
+  /** Samples a pixel that were taken. */
+  readonly samples: number;
+  /** Rays followed: the work that it took. */
+  readonly segments: number;
 }
+
+/** Follows a frame as it is rendered; called after every sample of the whole picture. */
+export type FrameWatch = (samplesDone: number, segments: number) => 'go on' | 'stop';
 
 /** What depth says where a ray meets nothing. */
 const NOTHING = 1e10;
+const LIGHTS = ['diffuse', 'specular', 'transmission', 'emission'] as const;
 
-/** Renders one frame. The same settings give the same values. */
-export function renderFrame(settings: FrameSettings): RenderedFrame {
-  const { width, height, samples, seed } = settings;
+/**
+ * Renders one frame. The same settings give the same values.
+ *
+ * @returns null when the watch said stop
+ */
+export function renderFrame(settings: FrameSettings): RenderedFrame;
+export function renderFrame(settings: FrameSettings, watch: FrameWatch): RenderedFrame | null;
+export function renderFrame(settings: FrameSettings, watch?: FrameWatch): RenderedFrame | null {
+  const { width, height } = settings;
+  const count = width * height;
+  const passes = Object.fromEntries(passNames.map((name) => [name, new Float32Array(count * PASS_COMPONENTS[name].length)])) as Record<PassName, Float32Array>;
   const scene = makeScene(settings.view, settings.time);
-  const ray = cameraRays(scene, width, height);
-  const beauty = new Float32Array(width * height * 4);
-  const depth = new Float32Array(width * height);
-  const normal = new Float32Array(width * height * 3);
-  const random = new Random();
   const surfaces = new Surfaces(scene);
+  const rays = new CameraRays(scene.camera, width, height);
+  const random = new Random();
   const tracer = new PathTracer(scene, surfaces, random);
-  const hit: Hit = { distance: 0, nx: 0, ny: 0, nz: 0, material: materials.slate };
-  const [ox, oy, oz] = scene.camera.position;
-  const frameSeed = Math.round(settings.time * 1e6);
+  let samples = 0;
+  while (samples < settings.samples && !(samples > 0 && tracer.segments >= (settings.segments ?? Infinity))) {
+    addSample(settings, samples, scene.camera.position, rays, tracer, random, passes);
+    samples++;
+    if (watch?.(samples, tracer.segments) === 'stop') return null;
+  }
+  for (const name of ['beauty', ...LIGHTS, 'glass', 'brass'] as const) {
+    const values = passes[name];
+    for (let i = 0; i < values.length; i++) values[i] /= samples;
+  }
+  const earlier = makeScene(settings.view, settings.time - (settings.step ?? 0));
+  const places = new EarlierPlaces(scene, earlier);
+  lookOnce(settings, scene.camera.position, rays, new CameraRays(earlier.camera, width, height), surfaces, places, passes);
+  if (settings.occlusion) addOcclusion(settings, samples, scene.camera.position, rays, surfaces, tracer, random, passes.occlusion);
+  return { width, height, samples, segments: tracer.segments, ...passes };
+}
+
+/** Adds one sample to every pixel of the passes that are sampled. */
+function addSample(
+  { width, height, samples, seed, time }: FrameSettings,
+  sample: number,
+  [ox, oy, oz]: readonly [number, number, number],
+  rays: CameraRays,
+  tracer: PathTracer,
+  random: Random,
+  passes: Record<PassName, Float32Array>,
+): void {
+  const frameSeed = Math.round(time * 1e6);
+  // Samples are spread over a grid in the pixel, each somewhere in its cell.
   const across = Math.ceil(Math.sqrt(samples));
+  const { beauty, glass, brass } = passes;
+  const { light } = tracer;
   for (let y = 0; y < height; y++) {
     for (let x = 0; x < width; x++) {
       const pixel = y * width + x;
-      random.seed(seed, frameSeed, pixel);
-      for (let s = 0; s < samples; s++) {
-        // Samples are spread over a grid in the pixel, each somewhere in its cell.
-        ray.aim(x + ((s % across) + random.next()) / across, y + (Math.floor(s / across) + random.next()) / across);
-        tracer.trace(ox, oy, oz, ray.x, ray.y, ray.z);
-        for (let c = 0; c < 4; c++) beauty[pixel * 4 + c] += tracer.light[c] / samples;
-      }
-      ray.aim(x + 0.5, y + 0.5);
-      if (surfaces.intersect(ox, oy, oz, ray.x, ray.y, ray.z, hit)) {
-        depth[pixel] = hit.distance * ray.alongAxis();
-        normal.set([hit.nx, hit.ny, hit.nz], pixel * 3);
-      } else depth[pixel] = NOTHING;
+      random.seed(seed, frameSeed, pixel, sample);
+      rays.aim(x + ((sample % across) + random.next()) / across, y + (Math.floor(sample / across) + random.next()) / across);
+      tracer.trace(ox, oy, oz, rays.x, rays.y, rays.z);
+      for (let c = 0; c < 4; c++) beauty[pixel * 4 + c] += light[c];
+      if (tracer.lobe === 'none') continue;
+      const lobe = passes[tracer.lobe];
+      for (let c = 0; c < 3; c++) lobe[pixel * 3 + c] += light[c];
+      const { kind } = tracer.first!;
+      if (kind === 'glass') glass[pixel]++;
+      else if (kind === 'metal') brass[pixel]++;
     }
   }
-  return { width, height, beauty, depth, normal };
 }
 
-function cameraRays(scene: Scene, width: number, height: number) {
-  const { position, target, spread } = scene.camera;
-  const unit = (v: number[]) => {
-    const length = Math.hypot(...v);
-    return v.map((value) => value / length);
-  };
-  const forward = unit([target[0] - position[0], target[1] - position[1], target[2] - position[2]]);
-  const right = unit([-forward[2], 0, forward[0]]);
-  const up = [right[1] * forward[2] - right[2] * forward[1], right[2] * forward[0] - right[0] * forward[2], right[0] * forward[1] - right[1] * forward[0]];
-  const ray = {
-    x: 0,
-    y: 0,
-    z: 0,
-    /** Points the ray through a place of the picture, in pixels from its upper left corner. */
-    aim(px: number, py: number) {
-      const a = ((px - width / 2) / height) * spread;
-      const b = ((height / 2 - py) / height) * spread;
-      ray.x = forward[0] + right[0] * a + up[0] * b;
-      ray.y = forward[1] + right[1] * a + up[1] * b;
-      ray.z = forward[2] + right[2] * a + up[2] * b;
-      const length = Math.sqrt(ray.x * ray.x + ray.y * ray.y + ray.z * ray.z);
-      ray.x /= length;
-      ray.y /= length;
-      ray.z /= length;
-    },
-    alongAxis: () => ray.x * forward[0] + ray.y * forward[1] + ray.z * forward[2],
-  };
-  return ray;
+/** Fills the passes that are told by one look through each pixel's centre, and so have no noise. */
+function lookOnce(
+  { width, height }: FrameSettings,
+  [ox, oy, oz]: readonly [number, number, number],
+  rays: CameraRays,
+  raysEarlier: CameraRays,
+  surfaces: Surfaces,
+  places: EarlierPlaces,
+  { depth, normal, albedo, motion }: Record<PassName, Float32Array>,
+): void {
+  const hit = emptyHit();
+  for (let pixel = 0; pixel < width * height; pixel++) {
+    const [px, py] = [(pixel % width) + 0.5, Math.floor(pixel / width) + 0.5];
+    rays.aim(px, py);
+    if (!surfaces.intersect(ox, oy, oz, rays.x, rays.y, rays.z, hit)) {
+      depth[pixel] = NOTHING;
+      continue;
+    }
+    depth[pixel] = hit.distance * rays.alongAxis();
+    normal.set([hit.nx, hit.ny, hit.nz], pixel * 3);
+    albedo.set(albedoOf(hit.material), pixel * 3);
+    const [x, y, z] = places.of(hit.part, ox + rays.x * hit.distance, oy + rays.y * hit.distance, oz + rays.z * hit.distance);
+    const [ex, ey] = raysEarlier.placeOf(x, y, z);
+    motion[pixel * 2] = ex - px;
+    motion[pixel * 2 + 1] = ey - py;
+  }
+}
+
+/** A lamp has no albedo of its own; white keeps whoever divides by it out of trouble. */
+function albedoOf(material: Material): readonly [number, number, number] {
+  return material.kind === 'glow' ? [1, 1, 1] : material.colour;
+}
+
+function addOcclusion(
+  { width, height, seed, time }: FrameSettings,
+  samples: number,
+  [ox, oy, oz]: readonly [number, number, number],
+  rays: CameraRays,
+  surfaces: Surfaces,
+  tracer: PathTracer,
+  random: Random,
+  occlusion: Float32Array,
+): void {
+  const hit = emptyHit();
+  for (let pixel = 0; pixel < width * height; pixel++) {
+    rays.aim((pixel % width) + 0.5, Math.floor(pixel / width) + 0.5);
+    if (!surfaces.intersect(ox, oy, oz, rays.x, rays.y, rays.z, hit)) {
+      occlusion[pixel] = 1;
+      continue;
+    }
+    const [x, y, z] = [ox + rays.x * hit.distance, oy + rays.y * hit.distance, oz + rays.z * hit.distance];
+    random.seed(seed, Math.round(time * 1e6), pixel, -1);
+    for (let s = 0; s < samples; s++) occlusion[pixel] += tracer.openness(x, y, z, hit.nx, hit.ny, hit.nz) / samples;
+  }
 }

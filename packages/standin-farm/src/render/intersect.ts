@@ -1,4 +1,4 @@
-import type { Material } from '../scene/materials.ts';
+import { materials, type Material } from '../scene/materials.ts';
 import type { Scene, Sphere } from '../scene/orrery.ts';
 
 /** The nearest surface that a ray meets; filled in place, because millions are asked for. */
@@ -8,6 +8,13 @@ export interface Hit {
   ny: number;
   nz: number;
   material: Material;
+  /** Which sphere (from 0 up) or ring set (from -1 down) was met; NaN for the wall. */
+  part: number;
+}
+
+/** A hit to be filled in. */
+export function emptyHit(): Hit {
+  return { distance: 0, nx: 0, ny: 0, nz: 0, material: materials.slate, part: NaN };
 }
 
 const NEAR = 1e-4;
@@ -113,6 +120,7 @@ export class Surfaces {
 
   private fillHit(hit: Hit, distance: number, sphere: number, ring: number, x: number, y: number, z: number): void {
     hit.distance = distance;
+    hit.part = ring >= 0 ? -1 - ring / RING : sphere / SPHERE;
     if (ring >= 0) {
       hit.nx = this.rings[ring + 3];
       hit.ny = this.rings[ring + 4];
@@ -133,6 +141,7 @@ export class Surfaces {
     const b = ox * dx + oy * dy + oz * dz;
     const t = -b + Math.sqrt(b * b - (ox * ox + oy * oy + oz * oz - this.wallRadius * this.wallRadius));
     hit.distance = t;
+    hit.part = NaN;
     hit.nx = (ox + dx * t) / this.wallRadius;
     hit.ny = (oy + dy * t) / this.wallRadius;
     hit.nz = (oz + dz * t) / this.wallRadius;

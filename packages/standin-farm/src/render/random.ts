@@ -1,12 +1,12 @@
 /**
- * A small generator of evenly spread numbers, seeded by frame and pixel, so that the same seed
+ * A small generator of evenly spread numbers, seeded by frame, pixel and sample, so that the same seed
  * gives the same picture whatever the order of rendering (PCG-style hash, M. E. O'Neill 2014).
  */
 export class Random {
   private state = 0;
 
-  seed(a: number, b: number, c: number): void {
-    this.state = (Math.imul(a, 0x9e3779b1) ^ Math.imul(b + 1, 0x85ebca77) ^ Math.imul(c + 1, 0xc2b2ae3d)) >>> 0;
+  seed(a: number, b: number, c: number, d = 0): void {
+    this.state = (Math.imul(a, 0x9e3779b1) ^ Math.imul(b + 1, 0x85ebca77) ^ Math.imul(c + 1, 0xc2b2ae3d) ^ Math.imul(d, 0x27d4eb2f)) >>> 0;
     this.next();
     this.next();
   }

@@ -1,11 +1,17 @@
-import { materials } from '../scene/materials.ts';
+import { materials, type Material } from '../scene/materials.ts';
 import type { Scene } from '../scene/orrery.ts';
-import { Surfaces, type Hit } from './intersect.ts';
+import { emptyHit, Surfaces, type Hit } from './intersect.ts';
 import type { Random } from './random.ts';
 
 const MAXIMUM_BOUNCES = 7;
+const OCCLUSION_REACH = 1.2;
 const GLASS_INDEX = 1.45;
 const ORB = { y: 0.98, radius: 0.4 };
+
+/** The light passes, whose sum is the beauty; `none` is the empty background. */
+export type Lobe = 'diffuse' | 'specular' | 'transmission' | 'emission' | 'none';
+
+const FIRST_LOBE: Record<Material['kind'], Lobe> = { slate: 'diffuse', metal: 'specular', glass: 'specular', glow: 'emission' };
 
 /**
  * Follows one path from the camera and adds the light that it brings. Diffuse surfaces end the
@@ -14,7 +20,13 @@ const ORB = { y: 0.98, radius: 0.4 };
 export class PathTracer {
   /** Light of the path just traced: red, green, blue, and whether anything was met (alpha). */
   readonly light = new Float64Array(4);
-  private readonly hit: Hit = { distance: 0, nx: 0, ny: 0, nz: 0, material: materials.slate };
+  /** The light pass that the path belongs to, by what its first surface did with it. */
+  lobe: Lobe = 'none';
+  /** What the path met first; null where it met nothing. */
+  first: Material | null = null;
+  /** Rays followed so far: the work that was done. */
+  segments = 0;
+  private readonly hit: Hit = emptyHit();
   private readonly through = new Float64Array(3);
   private readonly weight = new Float64Array(3);
   private readonly scene: Scene;
@@ -31,13 +43,20 @@ export class PathTracer {
     const { light, weight, hit, random, surfaces } = this;
     light.fill(0);
     weight.fill(1);
+    this.lobe = 'none';
+    this.first = null;
     for (let bounce = 0; bounce < MAXIMUM_BOUNCES; bounce++) {
+      this.segments++;
       if (!surfaces.intersect(ox, oy, oz, dx, dy, dz, hit)) {
         if (bounce > 0) this.addSurroundings(ox, oy, oz, dx, dy, dz);
         return;
       }
-      if (bounce === 0) light[3] = 1;
       const { material } = hit;
+      if (bounce === 0) {
+        light[3] = 1;
+        this.first = material;
+        this.lobe = FIRST_LOBE[material.kind];
+      }
       ox += dx * hit.distance;
       oy += dy * hit.distance;
       oz += dz * hit.distance;
@@ -58,15 +77,18 @@ export class PathTracer {
         // A thin polish over the slate mirrors a little, more at a grazing look (Schlick 1994).
         const polish = material === materials.slate ? 0.035 + 0.5 * (1 - cosine) ** 5 : 0;
         if (random.next() >= polish) {
+          this.segments += 2;
           this.addDirectLight(ox, oy, oz, nx, ny, nz, material.colour);
           return;
         }
+        if (bounce === 0) this.lobe = 'specular';
       } else if (material.kind === 'glass') {
         const ratio = entering ? 1 / GLASS_INDEX : GLASS_INDEX;
         const sine2 = ratio * ratio * (1 - cosine * cosine);
         const facing = (1 - GLASS_INDEX) / (1 + GLASS_INDEX);
         const mirror = sine2 > 1 ? 1 : facing * facing + (1 - facing * facing) * (1 - (entering ? cosine : Math.sqrt(1 - sine2))) ** 5;
         if (random.next() >= mirror) {
+          if (bounce === 0) this.lobe = 'transmission';
           const along = ratio * cosine - Math.sqrt(1 - sine2);
           dx = dx * ratio + nx * along;
           dy = dy * ratio + ny * along;
@@ -89,6 +111,25 @@ export class PathTracer {
         dz /= length;
       }
     }
+  }
+
+  /**
+   * Looks from a surface into one direction of the half space above it, more often along the
+   * normal (cosine-weighted), and tells whether the view is free: 1 or 0.
+   */
+  openness(x: number, y: number, z: number, nx: number, ny: number, nz: number): number {
+    const { random, hit } = this;
+    // A point on the unit sphere, moved along the normal, is cosine-weighted (Lambert).
+    const height = 2 * random.next() - 1;
+    const angle = 2 * Math.PI * random.next();
+    const ring = Math.sqrt(1 - height * height);
+    const dx = nx + ring * Math.cos(angle);
+    const dy = ny + height;
+    const dz = nz + ring * Math.sin(angle);
+    const length = Math.sqrt(dx * dx + dy * dy + dz * dz);
+    if (length < 1e-6) return 1;
+    this.segments++;
+    return this.surfaces.intersect(x, y, z, dx / length, dy / length, dz / length, hit) && hit.distance < OCCLUSION_REACH ? 0 : 1;
   }
 
   /** The window where the ray meets it, else the dusk all around. */

@@ -37,6 +37,15 @@ export function listen(listener: Listener): () => void {
   return () => listeners.delete(listener);
 }
 
+/** A page that went away in this moment must not keep the news from the others. */
+function tell(listener: Listener, text: string): void {
+  try {
+    listener(text);
+  } catch {
+    listeners.delete(listener);
+  }
+}
+
 async function look(): Promise<void> {
   looking = true;
   while (listeners.size > 0) {
@@ -44,7 +53,7 @@ async function look(): Promise<void> {
       const text = JSON.stringify(await readLive());
       if (text !== latest) {
         latest = text;
-        for (const listener of listeners) listener(text);
+        for (const listener of [...listeners]) tell(listener, text);
       }
     } catch (thrown) {
       // The pages keep what they have; the next look may find the database back.

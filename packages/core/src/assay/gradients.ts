@@ -1,0 +1,105 @@
+import type { Luminance } from './luminance.ts';
+
+/** Side of the squares in which gradients are looked for, in pixels. */
+const SQUARE = 32;
+/** A square whose picture departs further from an even slope is textured, and hides its steps. */
+const SMOOTH = 2 / 255;
+/** A slope that is steeper than this over the square has steps too narrow to be seen in 8 bits. */
+const SOFT = 12 / 255;
+/** A slope that is flatter than this has not even one step in 12 bits. */
+const FLAT = 1 / 4095;
+
+/** A picture's soft gradients. */
+export interface Gradients {
+  /** Pixels over which a gradient is told. */
+  readonly pixels: number;
+  /** How far the softest tenth of them goes over these pixels, 0..1 of the encoded (sRGB) values. */
+  readonly span: number;
+  /** Departure from an even slope there, root mean square, in the same values: noise that hides steps. */
+  readonly noise: number;
+  /** Share of the picture that is soft gradients, 0..1. */
+  readonly share: number;
+}
+
+/**
+ * Looks for soft gradients: squares in which the encoded luminance is an even slope (a plane by
+ * least squares) that goes over few code values. Those are the places that band when the values
+ * are rounded.
+ *
+ * @param linear whether the luminance is scene-linear, and goes through the sRGB curve first
+ * @returns null when there are none
+ */
+export function measureGradients(luminance: Luminance, linear: boolean): Gradients | null {
+  const { width, height, values } = luminance;
+  const encoded = linear ? Float32Array.from(values, sRgb) : values;
+  const soft: { span: number; noise: number }[] = [];
+  let squares = 0;
+  for (let top = 0; top + SQUARE <= height; top += SQUARE) {
+    for (let left = 0; left + SQUARE <= width; left += SQUARE) {
+      squares++;
+      const slope = fitPlane(encoded, width, left, top);
+      if (slope.noise <= SMOOTH && slope.span <= SOFT && slope.span >= FLAT) soft.push(slope);
+    }
+  }
+  if (soft.length === 0) return null;
+  soft.sort((a, b) => a.span - b.span);
+  const softest = soft.slice(0, Math.ceil(soft.length / 10));
+  const middle = (key: 'span' | 'noise') => softest.map((one) => one[key]).sort((a, b) => a - b)[Math.floor(softest.length / 2)];
+  return { pixels: SQUARE, span: middle('span'), noise: middle('noise'), share: soft.length / squares };
+}
+
+/** What rounding to a number of bits does to gradients. */
+export interface Banding {
+  /** Code values that the gradient goes over. */
+  readonly codes: number;
+  /** Pixels from one step to the next. */
+  readonly stepPixels: number;
+  /** The noise in code values. */
+  readonly noise: number;
+  /** Whether the steps will be seen: wide, and not hidden by noise. */
+  readonly visible: boolean;
+}
+
+/** A step narrower than this, in pixels, is not seen as a band. */
+const NARROW = 4;
+/**
+ * Noise of about half a code value makes rounding errors independent of the signal, which is what
+ * dither is for (Lipshitz, Wannamaker and Vanderkooy 1992, section 4).
+ */
+const DITHER = 0.5;
+
+/** How gradients fare when they are stored as integers of so many bits. */
+export function bandingOf({ span, pixels, noise }: Gradients, bits: number): Banding {
+  const most = 2 ** bits - 1;
+  const codes = span * most;
+  const stepPixels = pixels / codes;
+  return { codes, stepPixels, noise: noise * most, visible: stepPixels > NARROW && noise * most < DITHER };
+}
+
+/** Least squares of v = p + a x + b y over a square; on a regular grid the terms part from each other. */
+function fitPlane(values: Float32Array, width: number, left: number, top: number): { span: number; noise: number } {
+  const middle = (SQUARE - 1) / 2;
+  let [sum, alongX, alongY, squares] = [0, 0, 0, 0];
+  for (let y = 0; y < SQUARE; y++) {
+    const row = (top + y) * width + left;
+    for (let x = 0; x < SQUARE; x++) {
+      const value = values[row + x];
+      sum += value;
+      squares += value * value;
+      alongX += value * (x - middle);
+      alongY += value * (y - middle);
+    }
+  }
+  const count = SQUARE * SQUARE;
+  // Sum of (x - middle)^2 over the square: n (n^2 - 1) / 12 a row.
+  const spread = (SQUARE * count * (SQUARE * SQUARE - 1)) / 12 / SQUARE;
+  const [a, b] = [alongX / spread, alongY / spread];
+  const left2 = squares - (sum * sum) / count - spread * (a * a + b * b);
+  return { span: Math.hypot(a, b) * (SQUARE - 1), noise: Math.sqrt(Math.max(0, left2) / count) };
+}
+
+/** The sRGB curve (IEC 61966-2-1), clipped to 0..1. */
+function sRgb(value: number): number {
+  if (!(value > 0)) return 0;
+  return Math.min(1, value <= 0.0031308 ? 12.92 * value : 1.055 * value ** (1 / 2.4) - 0.055);
+}

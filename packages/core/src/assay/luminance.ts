@@ -1,0 +1,39 @@
+import { halfToFloat, type DecodedFrame, type Plane } from '../formats/index.ts';
+
+/** A frame's luminance, row by row: scene-linear of floats, 0..1 of integers. NaN where the file has none. */
+export interface Luminance {
+  readonly width: number;
+  readonly height: number;
+  readonly values: Float32Array;
+}
+
+/** ITU-R BT.709, section 3.2: the weights of red, green and blue. */
+const WEIGHTS = [0.2126, 0.7152, 0.0722] as const;
+
+/**
+ * Luminance of a colour pass.
+ *
+ * @param channels the pass's own channels where it shares its file with others
+ * @returns null when the frame has neither red, green and blue nor a grey channel
+ */
+export function luminanceOf(frame: DecodedFrame, channels: readonly string[] | null = null): Luminance | null {
+  const own = frame.planes.filter((plane) => channels === null || channels.includes(plane.channel));
+  const named = (letter: string) =>
+    own.find((plane) => plane.channel.toUpperCase() === letter) ??
+    (channels === null ? undefined : own.find((plane) => plane.channel.toUpperCase().endsWith(`.${letter}`)));
+  const colours = ['R', 'G', 'B'].map(named);
+  const grey = named('Y');
+  const planes = colours.every((plane) => plane !== undefined) ? (colours as Plane[]) : grey ? [grey] : null;
+  if (!planes) return null;
+  const { width, height } = planes[0];
+  if (planes.some((plane) => plane.width !== width || plane.height !== height)) return null;
+  const values = new Float32Array(width * height);
+  planes.forEach((plane, c) => addPlane(values, plane, planes.length === 1 ? 1 : WEIGHTS[c]));
+  return { width, height, values };
+}
+
+function addPlane(values: Float32Array, { type, data, offset, stride }: Plane, weight: number): void {
+  const scale = weight / (type === 'u8' ? 255 : type === 'u16' ? 65535 : 1);
+  if (type === 'half') for (let i = 0; i < values.length; i++) values[i] += weight * halfToFloat(data[offset + i * stride]);
+  else for (let i = 0; i < values.length; i++) values[i] += scale * data[offset + i * stride];
+}
