@@ -126,6 +126,28 @@ const told: readonly (readonly [what: string, enter: (page: Page) => Promise<unk
     'heavy-format',
     '2 bytes x 48 frames',
   ],
+  ['a folder that is cleared', async () => undefined, 'temporary-folder', '/tmp/'],
+  [
+    'a disk that is too small',
+    async (page) => {
+      await field(page, 'Width').fill('65536');
+      await field(page, 'Height').fill('65536');
+      await field(page, 'Frame range').fill('1-900000');
+      await page.getByLabel('Name pattern of beauty').fill('other/b.######.exr');
+      await page.getByLabel('Name of pass 1').fill('wide');
+    },
+    'disk-short',
+    'are lacking',
+  ],
+  [
+    '16 bit integers where half would do',
+    async (page) => {
+      await page.getByLabel('Role of beauty').selectOption('beauty');
+      await page.getByLabel('Depth of beauty').selectOption('16');
+    },
+    'heavy-format',
+    'the highlights lost',
+  ],
   [
     'alpha without a channel',
     async (page) => {
@@ -148,6 +170,47 @@ for (const [what, enter, code, sum] of told) {
     await expect(advice).toContainText(sum);
   });
 }
+
+test('drop-frame timecodes are told where the rate has them', async ({ page }) => {
+  await page.goto('/shots/1/brief');
+  await expect(page.getByLabel('drop')).toHaveCount(0);
+  await field(page, 'Frame rate').fill('29.97');
+  await page.getByLabel('drop').check();
+  await field(page, 'Frame range').fill('1-17982');
+  await expect(field(page, 'Timecode')).toHaveValue('00:10:00;00');
+  await field(page, 'Timecode').fill('00:01:00;02');
+  await expect(field(page, 'Frames')).toHaveValue('1800');
+  await expect(sums(page)).toContainText('00:01:00;02');
+  await field(page, 'Timecode').fill('00:01:00;00');
+  await expect(page.getByText('Not readable yet')).toBeVisible();
+});
+
+test('test frames are rendered on the spot, fitted, and kept with the brief', async ({ page }) => {
+  await page.goto('/shots/1/brief');
+  const measuring = page.getByRole('group', { name: 'Measure test frames' });
+  await measuring.getByLabel('At samples').fill('2 x');
+  await measuring.getByRole('button', { name: 'Render and measure' }).click();
+  await expect(page.getByText('Write two or more numbers of samples')).toBeVisible();
+  await measuring.getByLabel('At samples').fill('2 8');
+  await measuring.getByRole('button', { name: 'Render and measure' }).click();
+  await page.getByRole('button', { name: 'Use these' }).click();
+  await expect(page.getByLabel('Samples of test frame 2')).toHaveValue('8');
+  await expect(page.getByLabel('Noise of test frame 1')).not.toHaveValue('');
+  await expect(page.getByLabel('Seconds of test frame 1')).not.toHaveValue('');
+  await expect(page.getByTestId('cost')).toContainText('of machine time');
+  await page.getByRole('button', { name: 'Undo' }).click();
+  await expect(page.getByLabel('Samples of test frame 2')).toHaveCount(0);
+});
+
+test('test frames in a folder that are none say so', async ({ page }) => {
+  await page.goto('/shots/1/brief');
+  await page.getByRole('button', { name: 'Measure from a folder…' }).click();
+  const dialog = page.getByRole('dialog');
+  await dialog.getByRole('button', { name: 'shots' }).first().click();
+  await dialog.getByRole('button', { name: 'orr_090' }).click();
+  await dialog.getByRole('button', { name: 'Use this folder' }).click();
+  await expect(page.getByText('Its metadata names no number of samples')).toBeVisible();
+});
 
 test('a sound that was cut short, or that is none, is told at its field', async ({ page }) => {
   await page.goto('/shots/1/brief');

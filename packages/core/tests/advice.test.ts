@@ -16,6 +16,8 @@ const depth = { name: 'depth', role: 'depth', pattern: 'depth/orr_010_depth.####
 /** A brief that nothing can be said against. */
 const good = { shot: 'orr_010', range: '1001-1096', fps: '24', resolution: [640, 360], passes: [beauty, depth] };
 
+/** A test frame whose softest gradients go over two of 256 code values. */
+const soft = { sampling: { gradients: { pixels: 32, span: 2 / 255, noise: 0.0002, share: 0.3 } } };
 const advise = (change: object, context: Partial<AdviceContext> = {}) =>
   adviseBrief(workOutOrder(parseBrief({ ...good, ...change })), { ...nowhere, ...context });
 const pass = (change: object) => ({ passes: [{ ...beauty, ...change }, depth] });
@@ -56,6 +58,21 @@ describe('advice on a brief', () => {
     [data({ compression: ['dwaa'] }), 'lossy-format', 'passes.1.compression', /zip, zips and piz/],
     [pass({ depth: 'float' }), 'heavy-format', 'passes.0.depth', /640 x 360 x 4 channels x 2 bytes x 96 frames = 0\.18 GB/],
     [data({ pattern: 'z.####.png', depth: '8' }), 'role-depth', 'passes.1.depth', /2\^8 = 256 values/],
+    [pass({ depth: '16', pattern: 'b.####.png', compression: undefined }), 'heavy-format', 'passes.0.depth', /the highlights lost/],
+    [
+      { passes: [beauty, { ...depth, role: 'matte', depth: '16', pattern: 'm.####.png', channels: ['Y'] }] },
+      'heavy-format',
+      'passes.1.depth',
+      /640 x 360 x 1 byte x 96 frames = 0\.02 GB/,
+    ],
+    [
+      { ...pass({ depth: '8', pattern: 'b.####.png', compression: undefined }), ...soft },
+      'banding',
+      'passes.0.depth',
+      /go over 2\.0 of 256 code values: a step every 16 pixels/,
+    ],
+    [{ ...pass({ pattern: 'b.####.jpg', alpha: 'none', compression: undefined }), ...soft }, 'lossy-format', 'passes.0.pattern', /2\.0 of 256 code values/],
+    [pass({ channels: ['R', 'G', 'B'], alpha: undefined }), 'alpha-lacking', 'passes.0.alpha', /channels R G B/],
     [pass({ channels: ['R', 'G', 'B'] }), 'alpha-lacking', 'passes.0.channels', /channels R G B/],
     [pass({ pattern: 'b.####.jpg' }), 'alpha-lacking', 'passes.0.alpha', /premultiplied alpha is ordered/],
     [pass({ pattern: 'be\u00e4uty/b.####.exr' }), 'unsafe-name', 'passes.0.pattern', /outside ASCII/],

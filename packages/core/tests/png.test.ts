@@ -126,3 +126,37 @@ describe('PNG', () => {
     );
   });
 });
+
+describe('notes in a PNG', () => {
+  const picture = { width: 2, height: 1, samplesPerPixel: 1, data: Uint8Array.of(1, 2) } as const;
+  const metadataOf = (bytes: Uint8Array) => inspectFrameFile(memorySource(bytes), 'a.png', 'full', tools).facts.header?.metadata;
+  /** Puts a chunk before the pixels, which follow the 33 bytes of signature and IHDR. */
+  const withChunk = (type: string, data: Uint8Array) => {
+    const bytes = encodePng(picture, tools);
+    const chunk = new Uint8Array(12 + data.length);
+    new DataView(chunk.buffer).setUint32(0, data.length);
+    chunk.set(
+      [...type].map((letter) => letter.charCodeAt(0)),
+      4,
+    );
+    chunk.set(data, 8);
+    new DataView(chunk.buffer).setUint32(8 + data.length, tools.crc32(chunk.subarray(4, 8 + data.length)));
+    return Uint8Array.of(...bytes.subarray(0, 33), ...chunk, ...bytes.subarray(33));
+  };
+  const text = (value: string) => new TextEncoder().encode(value);
+
+  it('are read as they were written', () => {
+    expect(metadataOf(encodePng({ ...picture, notes: { samples: '64', camera: 'kéeper' } }, tools))).toEqual({ samples: '64', camera: 'kéeper' });
+  });
+  it('may be international text', () => {
+    expect(metadataOf(withChunk('iTXt', text('camera\0\0\0en\0Kamera\0Wärter')))).toEqual({ camera: 'Wärter' });
+  });
+  it.each([
+    ['without an end of the keyword', 'tEXt', 'samples64'],
+    ['without a keyword', 'tEXt', '\0sixty-four'],
+    ['packed', 'iTXt', 'camera\0\u0001\0\0\0x'],
+    ['broken off', 'iTXt', 'camera\0\0\0en'],
+  ])('are passed over %s', (_what, type, content) => {
+    expect(metadataOf(withChunk(type, text(content)))).toEqual({});
+  });
+});

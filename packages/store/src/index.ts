@@ -5,8 +5,10 @@ export { findFileFacts, forgetFiles, listKnownFiles, loadFileFacts, saveFileFact
 export {
   cancelJob,
   findJob,
+  newestResult,
   finishJob,
   jobErrorSchema,
+  jobRequestSchema,
   leaseJob,
   LEASE_SECONDS,
   listNewestJobs,

@@ -33,7 +33,7 @@ export { describeRun, DurationError, framesOfDuration, framesOfSeconds, framesOf
 export { fillNaming, hasTokens, NamingTemplateError, type NamingValues } from './naming-tokens.ts';
 export { workOutOrder, type Order, type OrderedPass } from './order.ts';
 export { formatOf, planDisk, type DiskPlan, type PassPlan } from './planning.ts';
-export { findDepartures, specificationOf, specificationSchema, type Departure, type Specification } from './specification.ts';
+export { findDepartures, packageForms, specificationOf, specificationSchema, type Departure, type Specification } from './specification.ts';
 export { orderSheet, writeCsv, type OrderSheetRow } from './order-sheet.ts';
 export { retargetBrief } from './retarget.ts';
 export { scoutOrder } from './scout.ts';

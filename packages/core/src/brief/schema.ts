@@ -2,7 +2,7 @@ import { z } from 'zod';
 import { describeError, MintError } from '../errors.ts';
 import { parseNamePattern } from '../naming/index.ts';
 import { parseFrameRange } from '../ranges/index.ts';
-import { parseFrameRate } from '../timing/index.ts';
+import { allowsDropFrame, parseFrameRate } from '../timing/index.ts';
 import { framesOfDuration } from './duration.ts';
 
 /** What a pass is for; the design's list. */
@@ -94,8 +94,12 @@ export const briefSchema = z
           )
           .max(100)
           .optional(),
+        /** Soft gradients of a test frame: how far the softest go over so many pixels, and their noise (assay/gradients.ts). */
+        gradients: z.object({ pixels: z.number().positive(), span: z.number().min(0), noise: z.number().min(0), share: z.number().min(0).max(1) }).optional(),
       })
       .optional(),
+    /** Whether timecodes are told in drop-frame. */
+    dropFrame: z.boolean().optional(),
     /** Extra frames at head and tail; they are part of the range, not of the cut. */
     handles: z.tuple([frameCount, frameCount], 'Handles are two numbers of frames, such as [8, 8].').optional(),
     /** How long the cut is to be: seconds, or a timecode. The range is held against it. */
@@ -140,6 +144,7 @@ function checkTogether(
   brief: {
     range: string;
     fps?: string;
+    dropFrame?: boolean;
     duration?: string;
     handles?: readonly [number, number];
     resolution?: readonly [number, number];
@@ -152,6 +157,9 @@ function checkTogether(
     const [left, top, width, height] = brief.crop;
     if (left + width > brief.resolution[0] || top + height > brief.resolution[1])
       tell('crop', `The crop reaches beyond the ${brief.resolution[0]} x ${brief.resolution[1]} pixels.`);
+  }
+  if (brief.dropFrame && (brief.fps === undefined || (problemOf(() => parseFrameRate(brief.fps!)) === null && !allowsDropFrame(parseFrameRate(brief.fps))))) {
+    tell('dropFrame', 'Drop-frame counting is for 29.97 and 59.94 only.');
   }
   if (brief.duration !== undefined) {
     if (brief.fps === undefined) tell('duration', 'A duration needs a frame rate.');

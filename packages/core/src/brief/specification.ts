@@ -4,6 +4,11 @@ import type { Order } from './order.ts';
 import { formatOf } from './planning.ts';
 import { passRoles, sampleDepths } from './schema.ts';
 
+/** A bag is a folder with checksums of all that is in it (RFC 8493); a plain folder is the frames alone. */
+export const packageForms = ['bag', 'plain folder'] as const;
+/** The form in which Mint Tally writes packages. */
+const WRITTEN_FORM: (typeof packageForms)[number] = 'bag';
+
 /** The fewest things that a receiver asks for; saved under a name, followed by any number of shots. */
 export const specificationSchema = z.object({
   name: z.string('A specification needs a name.').trim().min(1, 'A specification needs a name.').max(100),
@@ -27,6 +32,8 @@ export const specificationSchema = z.object({
         context.addIssue({ code: 'custom', message: thrown instanceof Error ? thrown.message : 'It is no template.' });
       }
     }),
+  /** How the package is to be made up. */
+  packageForm: z.enum(packageForms).optional(),
   /** Roles of which at least one pass each must be there. */
   roles: z.array(z.enum(passRoles)).optional(),
 });
@@ -43,7 +50,7 @@ export interface Departure {
 export function findDepartures(order: Order, specification: Specification): Departure[] {
   const found: Departure[] = [];
   const { brief } = order;
-  const { minimumSamples, resolution, roles } = specification;
+  const { minimumSamples, resolution, roles, packageForm } = specification;
   if (minimumSamples !== undefined && (brief.sampling?.samples ?? 0) < minimumSamples) {
     found.push({ field: 'sampling.samples', message: `${brief.sampling?.samples ?? 'No number of'} samples where at least ${minimumSamples} are asked for.` });
   }
@@ -52,6 +59,9 @@ export function findDepartures(order: Order, specification: Specification): Depa
   }
   for (const role of roles ?? []) {
     if (!order.passes.some(({ pass }) => pass.role === role)) found.push({ field: 'passes', message: `There is no ${role} pass.` });
+  }
+  if (packageForm !== undefined && packageForm !== WRITTEN_FORM) {
+    found.push({ field: 'package', message: `The package will be a ${WRITTEN_FORM} where a ${packageForm} is asked for; the frames lie in its folder data.` });
   }
   order.passes.forEach((ordered, index) => found.push(...passDepartures(order, ordered, index, specification)));
   return found;
@@ -96,6 +106,7 @@ export function specificationOf(order: Order, name: string): Specification {
     formats: unique(passes.map(formatOf)),
     ...(depths.length === 0 ? {} : { depths }),
     ...(brief.resolution ? { resolution: brief.resolution } : {}),
+    packageForm: WRITTEN_FORM,
     minimumPadding: Math.min(...passes.map(({ pattern }) => pattern.padding.width)),
     ...(brief.naming === undefined ? {} : { naming: brief.naming }),
     ...(roles.length === 0 ? {} : { roles }),

@@ -12,6 +12,7 @@ import type { JobControl } from '../jobs/job-control.ts';
 import type { JobTools } from '../jobs/job-tools.ts';
 import { findService } from '../rendering/services.ts';
 import type { RenderService } from '../rendering/service.ts';
+import type measureFiles from './measure-worker.ts';
 import type { Measured, MeasureTask, TestFile } from './measure-worker.ts';
 
 type MeasureRequest = Extract<Job['request'], { kind: 'measure' }>;
@@ -74,9 +75,10 @@ async function findTestFiles(folder: string): Promise<TestFile[]> {
 
 async function measure(task: MeasureTask, control: JobControl): Promise<Measured | null> {
   control.report({ phase: 'measuring', done: 0, total: task.files.length, bytesDone: 0, bytesTotal: 0 });
-  const pool = new Piscina<MeasureTask, Measured>({ filename: path.join(servicesFolder(), 'measure-worker.js'), maxThreads: 1 });
+  const pool = new Piscina<MeasureTask, ReturnType<typeof measureFiles>>({ filename: path.join(servicesFolder(), 'measure-worker.js'), maxThreads: 1 });
   try {
     const measured = await pool.run(task);
+    if ('error' in measured) throw new MintError(measured.error.code, measured.error.message, { remedy: measured.error.remedy });
     return control.stopReason === null ? measured : null;
   } finally {
     await pool.destroy();
@@ -100,10 +102,15 @@ async function renderTests(
       const name = `test_${samples}_${turn + 1}`;
       const tested = { ...brief, passes: [{ ...pass, pattern: `${name}.####${extension}` }] };
       const tokens = tokensOfBrief(tested, { samples, seed: 1 + turn });
-      return { id: randomUUID(), name, extension, command: fillCommand(command, tokens, SERVICE_TOKENS) };
+      return { id: randomUUID(), name, samples, command: fillCommand(command, tokens, SERVICE_TOKENS) };
     }),
   );
-  const report = (done: number) => control.report({ phase: 'rendering', done, total: orders.length, bytesDone: done, bytesTotal: orders.length });
+  // Time goes by samples, not by frames; they stand where other jobs have their bytes.
+  const work = orders.reduce((sum, { samples }) => sum + samples, 0);
+  const report = (done: number) => {
+    const workDone = orders.slice(0, done).reduce((sum, { samples }) => sum + samples, 0);
+    control.report({ phase: 'rendering', done, total: orders.length, bytesDone: workDone, bytesTotal: work });
+  };
   report(0);
   const files: TestFile[] = [];
   try {

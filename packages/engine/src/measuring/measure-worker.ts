@@ -39,7 +39,17 @@ export interface Measured extends MeasuredTests {
 }
 
 /** Reads and measures test renders of one frame. Runs in a thread of its own. */
-export default function measureFiles({ folder, files, channels }: MeasureTask): Measured {
+export default function measureFiles(task: MeasureTask): Measured | { error: { code: string; message: string; remedy: string } } {
+  try {
+    return measureAll(task);
+  } catch (thrown) {
+    // An error loses its class on the way out of a thread; its words are what counts.
+    if (thrown instanceof MintError) return { error: { code: thrown.code, message: thrown.message, remedy: thrown.remedy } };
+    throw thrown;
+  }
+}
+
+function measureAll({ folder, files, channels }: MeasureTask): Measured {
   const renders: (Render & { name: string; linear: boolean; bytesPerPixel: number })[] = [];
   const left: { name: string; why: string }[] = [];
   for (const file of files) {

@@ -36,12 +36,11 @@ export interface FrameNotes {
  * frame gives the same bytes.
  */
 export function encodePasses(frame: RenderedFrame, files: readonly PassFile[], notes: FrameNotes): Uint8Array {
-  return files[0].format === 'exr' ? asExr(frame, files, notes) : asPng(frame, files[0]);
+  return files[0].format === 'exr' ? asExr(frame, files, notes) : asPng(frame, files[0], notes);
 }
 
 function asExr(frame: RenderedFrame, files: readonly PassFile[], notes: FrameNotes): Uint8Array {
   const window = [0, 0, frame.width - 1, frame.height - 1] as const;
-  const { host, samples, camera, version, renderTime } = notes;
   return encodeExr(
     {
       dataWindow: window,
@@ -49,18 +48,23 @@ function asExr(frame: RenderedFrame, files: readonly PassFile[], notes: FrameNot
       pixelAspect: 1,
       compression: files[0].compression,
       channels: files.flatMap((file, i) => exrChannels(frame, file, i > 0)),
-      metadata: {
-        software: 'stand-in farm',
-        hostComputer: host,
-        samples: { int: samples },
-        frame: { int: notes.frame },
-        ...(camera === undefined ? {} : { camera }),
-        ...(version === undefined || version === '' ? {} : { version }),
-        ...(renderTime === undefined ? {} : { renderTime: { float: renderTime } }),
-      },
+      metadata: metadataOf(notes),
     },
     tools,
   );
+}
+
+/** What stands in the file, under the same names in every format. */
+function metadataOf({ host, samples, frame, camera, version, renderTime }: FrameNotes): Record<string, string | { int: number } | { float: number }> {
+  return {
+    software: 'stand-in farm',
+    hostComputer: host,
+    samples: { int: samples },
+    frame: { int: frame },
+    ...(camera === undefined ? {} : { camera }),
+    ...(version === undefined || version === '' ? {} : { version }),
+    ...(renderTime === undefined ? {} : { renderTime: { float: renderTime } }),
+  };
 }
 
 /** @param layer whether the pass lies in another's file, so that its channels need its name before them */
@@ -82,11 +86,14 @@ const FAR = 20;
 const FAST = 64;
 const COLOURS: readonly PassName[] = ['beauty', 'diffuse', 'specular', 'transmission', 'emission', 'albedo'];
 
-function asPng(frame: RenderedFrame, file: PassFile): Uint8Array {
+function asPng(frame: RenderedFrame, file: PassFile, given: FrameNotes): Uint8Array {
   const { width, height } = frame;
+  const notes = Object.fromEntries(
+    Object.entries(metadataOf(given)).map(([name, value]) => [name, typeof value === 'string' ? value : String('int' in value ? value.int : value.float)]),
+  );
   return COLOURS.includes(file.pass)
-    ? encodePng({ width, height, ...colourSamples(frame, file) }, tools)
-    : encodePng({ width, height, ...valueSamples(frame, file.pass) }, tools);
+    ? encodePng({ width, height, notes, ...colourSamples(frame, file) }, tools)
+    : encodePng({ width, height, notes, ...valueSamples(frame, file.pass) }, tools);
 }
 
 /** Colours as 8 bits by the sRGB curve; the beauty with its alpha straight (PNG section 4.3.2). */

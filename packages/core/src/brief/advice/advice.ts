@@ -12,6 +12,7 @@ export const adviceCodes = {
   'unsafe-name': { severity: 'warning', title: 'Name will not travel' },
   'scaled-render': { severity: 'warning', title: 'Not the whole picture' },
   'lossy-format': { severity: 'warning', title: 'Lossy format' },
+  banding: { severity: 'warning', title: 'Gradients will band' },
   'heavy-format': { severity: 'note', title: 'Heavier than needed' },
   'role-depth': { severity: 'warning', title: 'Depth too small for the role' },
   'alpha-lacking': { severity: 'warning', title: 'Alpha without a channel' },

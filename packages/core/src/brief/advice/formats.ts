@@ -1,3 +1,4 @@
+import { bandingOf, type Gradients } from '../../assay/gradients.ts';
 import type { OrderedPass } from '../order.ts';
 import { formatOf } from '../planning.ts';
 import type { PassRole } from '../schema.ts';
@@ -21,7 +22,9 @@ export const lossyRule: AdviceRule = (order) =>
       const message = isData(ordered)
         ? `A ${ordered.pass.role} pass holds values, and ${format} changes them.`
         : `${format} is lossy and has 8 bits: soft gradients will band.`;
-      found.push(advice('lossy-format', `passes.${index}.pattern`, message, '256 code values at most, and none of them exact'));
+      const gradients = isData(ordered) ? undefined : order.brief.sampling?.gradients;
+      const sum = gradients ? gradientSum(gradients, 8) : '256 code values at most, and none of them exact';
+      found.push(advice('lossy-format', `passes.${index}.pattern`, message, sum));
     }
     const lossy = ordered.pass.compression?.filter((one) => LOSSY_COMPRESSIONS.has(one) && !(one === 'pxr24' && ordered.pass.depth === 'half')) ?? [];
     if (lossy.length > 0 && isData(ordered)) {
@@ -37,7 +40,53 @@ export const lossyRule: AdviceRule = (order) =>
     return found;
   });
 
-export const heavyRule: AdviceRule = (order) =>
+/** What rounding to so many bits makes of the measured gradients, as a sum. */
+function gradientSum(gradients: Gradients, bits: number): string {
+  const { codes, stepPixels, noise } = bandingOf(gradients, bits);
+  const steps = `${gradients.pixels} pixels of the softest gradients (${(gradients.share * 100).toFixed(0)} % of the test frame are soft) go over ${codes.toFixed(1)} of ${2 ** bits} code values: a step every ${stepPixels.toFixed(0)} pixels`;
+  return `${steps}; the noise there is ${noise.toFixed(2)} of a value, and 0.5 would hide the steps`;
+}
+
+/** Integers of few bits band where the shot's own gradients are soft and clean. */
+export const bandingRule: AdviceRule = (order) => {
+  const gradients = order.brief.sampling?.gradients;
+  if (!gradients) return [];
+  return order.passes.flatMap((ordered, index) => {
+    const bits = Number(ordered.pass.depth);
+    const looked = ordered.pass.role === undefined || ordered.pass.role === 'beauty' || ordered.pass.role === 'light';
+    if (!looked || !bits || LOSSY_FORMATS.has(formatOf(ordered)) || !bandingOf(gradients, bits).visible) return [];
+    return [advice('banding', `passes.${index}.depth`, `${bits} bits are too few for the soft gradients of this shot.`, gradientSum(gradients, bits))];
+  });
+};
+
+/** Integers of 16 bits in passes that halves hold: as many bytes a sample, more of them once packed. */
+const halfForIntegersRule: AdviceRule = (order) =>
+  order.passes.flatMap((ordered, index) => {
+    const { pass, resolution, frames } = ordered;
+    if (!pass.role || !HALF_WILL_DO.has(pass.role) || pass.depth !== '16' || ordered.owner !== index) return [];
+    const field = `passes.${index}.depth`;
+    if (pass.role === 'matte' || pass.role === 'occlusion') {
+      // Shares from none to all: 256 steps are what a matte needs, the second byte is for nothing.
+      const wasted = resolution && resolution[0] * resolution[1] * (pass.channels?.length ?? 1) * frames.size;
+      const sum = wasted
+        ? `${resolution.join(' x ')} x 1 byte x ${counted(frames.size, 'frame')} = ${(wasted / 1e9).toFixed(2)} GB before packing`
+        : '1 byte a sample too many';
+      return [advice('heavy-format', field, `8 bits hold a ${pass.role} pass as well, in half the bytes.`, sum)];
+    }
+    if (pass.role !== 'beauty' && pass.role !== 'light') return [];
+    return [
+      advice(
+        'heavy-format',
+        field,
+        `Half floats hold a ${pass.role} pass in the same 2 bytes, and light brighter than 1 as well; 16 bit integers cut it off.`,
+        '65,536 even steps from 0 to 1, where half has 1,024 for every doubling up to 65,504: 0 bytes saved, the highlights lost',
+      ),
+    ];
+  });
+
+export const heavyRule: AdviceRule = (order, context) => [...floatsRule(order, context), ...halfForIntegersRule(order, context)];
+
+const floatsRule: AdviceRule = (order) =>
   order.passes.flatMap((ordered, index) => {
     const { pass, resolution, frames } = ordered;
     if (!pass.role || !HALF_WILL_DO.has(pass.role) || formatOf(ordered) !== 'exr' || (pass.depth !== 'float' && pass.depth !== 'uint')) return [];
@@ -76,12 +125,17 @@ export const roleDepthRule: AdviceRule = (order) =>
 export const alphaRule: AdviceRule = (order) =>
   order.passes.flatMap((ordered, index) => {
     const { pass } = ordered;
+    const lacks = pass.channels !== undefined && !pass.channels.some((name) => name === 'A' || name.endsWith('.A'));
+    if (pass.alpha === undefined && pass.role === 'beauty' && lacks) {
+      const message = 'A beauty pass without alpha cannot be laid over another background. Say alpha none if that is meant.';
+      return [advice('alpha-lacking', `passes.${index}.alpha`, message, `channels ${pass.channels!.join(' ')}`)];
+    }
     if (pass.alpha === undefined || pass.alpha === 'none') return [];
     const format = formatOf(ordered);
     if (FORMATS_WITHOUT_ALPHA.has(format))
       return [advice('alpha-lacking', `passes.${index}.alpha`, `${format} has no alpha channel.`, `${pass.alpha} alpha is ordered`)];
-    if (pass.channels && !pass.channels.some((name) => name === 'A' || name.endsWith('.A'))) {
-      return [advice('alpha-lacking', `passes.${index}.channels`, 'Alpha is ordered, and no channel is there for it.', `channels ${pass.channels.join(' ')}`)];
+    if (lacks) {
+      return [advice('alpha-lacking', `passes.${index}.channels`, 'Alpha is ordered, and no channel is there for it.', `channels ${pass.channels!.join(' ')}`)];
     }
     return [];
   });

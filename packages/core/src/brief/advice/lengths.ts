@@ -84,13 +84,13 @@ function againstWholeSeconds(cut: Cut, rate: FrameRate, loop: boolean): Advice[]
   return [];
 }
 
-function againstSound({ brief: { sound } }: Order, frames: number, rate: FrameRate): Advice[] {
+function againstSound({ brief: { sound, dropFrame = false } }: Order, frames: number, rate: FrameRate): Advice[] {
   if (!sound) return [];
   const soundFrames = (sound.samples / sound.sampleRate) * (rate.numerator / rate.denominator);
   const difference = soundFrames - frames;
   // A sound is cut to samples, not to frames: half a frame is no difference.
   if (Math.abs(difference) <= 0.5) return [];
-  const sum = `${sound.samples} / ${sound.sampleRate} Hz = ${(sound.samples / sound.sampleRate).toFixed(3)} s = ${soundFrames.toFixed(1)} frames; the cut has ${frames} (${formatTimecode(frames, rate)})`;
+  const sum = `${sound.samples} / ${sound.sampleRate} Hz = ${(sound.samples / sound.sampleRate).toFixed(3)} s = ${soundFrames.toFixed(1)} frames; the cut has ${frames} (${formatTimecode(frames, rate, dropFrame)})`;
   const how = difference > 0 ? 'longer than the picture: it will be cut off' : 'shorter than the picture: the end will be silent';
   return [advice('duration-mismatch', 'sound', `The sound is ${how}.`, sum)];
 }

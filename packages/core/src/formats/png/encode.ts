@@ -10,6 +10,8 @@ export interface PngPicture {
   readonly samplesPerPixel: 1 | 2 | 3 | 4;
   /** 8 bit samples in a Uint8Array, 16 bit samples in a Uint16Array. */
   readonly data: Uint8Array | Uint16Array;
+  /** Written as tEXt chunks: keywords and texts of Latin-1. */
+  readonly notes?: Readonly<Record<string, string>>;
 }
 
 const COLOUR_TYPES = { 1: 0, 2: 4, 3: 2, 4: 6 } as const;
@@ -26,7 +28,8 @@ export function encodePng(picture: PngPicture, tools: EncoderTools): Uint8Array 
   view.setUint32(4, height);
   header[8] = wide ? 16 : 8;
   header[9] = COLOUR_TYPES[samplesPerPixel];
-  const chunks = [makeChunk('IHDR', header, tools), makeChunk('IDAT', packed, tools), makeChunk('IEND', new Uint8Array(0), tools)];
+  const notes = Object.entries(picture.notes ?? {}).map(([keyword, text]) => makeChunk('tEXt', latin1(`${keyword}\0${text}`), tools));
+  const chunks = [makeChunk('IHDR', header, tools), ...notes, makeChunk('IDAT', packed, tools), makeChunk('IEND', new Uint8Array(0), tools)];
   const out = new Uint8Array(PNG_SIGNATURE.length + chunks.reduce((sum, chunk) => sum + chunk.length, 0));
   out.set(PNG_SIGNATURE);
   let position = PNG_SIGNATURE.length;
@@ -35,6 +38,10 @@ export function encodePng(picture: PngPicture, tools: EncoderTools): Uint8Array 
     position += chunk.length;
   }
   return out;
+}
+
+function latin1(text: string): Uint8Array {
+  return Uint8Array.from(text, (letter) => (letter.charCodeAt(0) < 256 ? letter.charCodeAt(0) : 0x3f));
 }
 
 function bigEndian(samples: Uint16Array): Uint8Array {

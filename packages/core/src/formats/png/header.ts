@@ -1,6 +1,7 @@
 import { ByteReader, type ByteSource } from '../byte-source.ts';
 import { FrameFileError } from '../errors.ts';
 import type { ChannelInfo, CodecTools, FrameHeader } from '../frame.ts';
+import { addTextNote } from './text.ts';
 
 /** PNG is read after ISO/IEC 15948 (W3C PNG Specification, Third Edition, 2025); section numbers are its. */
 export const PNG_SIGNATURE = Uint8Array.of(0x89, 0x50, 0x4e, 0x47, 0x0d, 0x0a, 0x1a, 0x0a);
@@ -97,6 +98,8 @@ export interface PngPreamble {
   /** pHYs as width of a pixel over its height, where present. */
   readonly pixelAspect: number | null;
   readonly hasTransparency: boolean;
+  /** What the writer noted, by keyword. */
+  readonly notes: Readonly<Record<string, string>>;
   /** Place of the first IDAT's data; null where there is none. */
   readonly firstData: PngChunk | null;
 }
@@ -108,11 +111,13 @@ export function readPreamble(source: ByteSource): PngPreamble {
   const image = readImageHeader(source);
   let pixelAspect: number | null = null;
   let hasTransparency = false;
+  const notes: Record<string, string> = {};
   let count = 0;
   for (const chunk of walkChunks(source)) {
-    if (chunk.type === 'IDAT') return { image, pixelAspect, hasTransparency, firstData: chunk };
+    if (chunk.type === 'IDAT') return { image, pixelAspect, hasTransparency, notes, firstData: chunk };
     if (chunk.type === 'IEND') break;
     if (++count > MAXIMUM_CHUNKS_BEFORE_PIXELS) throw new FrameFileError('corrupt', 'There are over 10,000 chunks before the pixels.');
+    addTextNote(notes, source, chunk);
     if (chunk.type === 'tRNS') hasTransparency = true;
     if (chunk.type === 'pHYs' && chunk.length === 9) {
       const reader = new ByteReader(source.read(chunk.offset, 9), { littleEndian: false });
@@ -121,7 +126,7 @@ export function readPreamble(source: ByteSource): PngPreamble {
       if (perUnitX > 0 && perUnitY > 0) pixelAspect = perUnitY / perUnitX;
     }
   }
-  return { image, pixelAspect, hasTransparency, firstData: null };
+  return { image, pixelAspect, hasTransparency, notes, firstData: null };
 }
 
 /** The channels that the pixels decode to. */
@@ -154,7 +159,7 @@ export function pngFrameHeader(preamble: PngPreamble): FrameHeader {
     compression: 'deflate',
     dataWindow: null,
     displayWindow: null,
-    metadata: {},
+    metadata: preamble.notes,
   };
 }
 

@@ -5,6 +5,7 @@
   import CostSection from './CostSection.svelte';
   import type { BriefDraft } from './draft';
   import type { FieldProblems } from './field-problems.svelte';
+  import type { Measuring } from './measuring';
   import PassTable from './PassTable.svelte';
   import { sizePresets } from './presets';
   import RangeFields from './RangeFields.svelte';
@@ -14,8 +15,16 @@
     draft = $bindable(),
     problems,
     place,
+    measuring = null,
     onchange,
-  }: { draft: BriefDraft; problems: FieldProblems; place: { root: string; path: string }; onchange: () => void } = $props();
+  }: {
+    draft: BriefDraft;
+    problems: FieldProblems;
+    place: { root: string; path: string };
+    /** Null while there is no shot yet whose frames could be tested. */
+    measuring?: Measuring | null;
+    onchange: () => void;
+  } = $props();
 
   const entry = (field: string) => problems.entry(field);
   const frames = $derived.by(() => {
@@ -95,5 +104,5 @@
     />
   </div>
   <PassTable bind:draft {problems} {onchange} />
-  <CostSection bind:draft {problems} {frames} {onchange} />
+  <CostSection bind:draft {problems} {frames} {measuring} {onchange} />
 </div>

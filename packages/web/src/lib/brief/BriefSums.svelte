@@ -63,7 +63,8 @@
       {#if rate}
         <dt>Time</dt>
         <dd class="figure">
-          {durationSeconds(order.frames.size - handles, rate).toFixed(3)} s <span class="text-soft">{formatTimecode(order.frames.size - handles, rate)}</span>
+          {durationSeconds(order.frames.size - handles, rate).toFixed(3)} s
+          <span class="text-soft">{formatTimecode(order.frames.size - handles, rate, brief?.dropFrame ?? false)}</span>
         </dd>
       {/if}
       {#if run && run.step > 1}<dt>Step</dt>

@@ -6,9 +6,17 @@
   import { formatMoment, formatSeconds } from '$lib/text/format';
   import CostChart from './CostChart.svelte';
   import { newTest, type BriefDraft } from './draft';
+  import MeasureTests from './MeasureTests.svelte';
+  import type { Measuring } from './measuring';
   import type { FieldProblems } from './field-problems.svelte';
 
-  let { draft = $bindable(), problems, frames, onchange }: { draft: BriefDraft; problems: FieldProblems; frames: number; onchange: () => void } = $props();
+  let {
+    draft = $bindable(),
+    problems,
+    frames,
+    measuring,
+    onchange,
+  }: { draft: BriefDraft; problems: FieldProblems; frames: number; measuring: Measuring | null; onchange: () => void } = $props();
 
   const asNumber = (value: string) => (value.trim() === '' || !(Number(value) > 0) ? null : Number(value));
   const tests: TestRender[] = $derived(
@@ -62,6 +70,7 @@
       }}><Plus size={14} aria-hidden="true" />Add test frame</button
     >
   </div>
+  {#if measuring}<MeasureTests bind:draft {measuring} {onchange} />{/if}
   {#if draft.tests.length > 0}
     <div class="mt-2 grid grid-cols-[290px_minmax(0,1fr)] gap-5">
       <div>

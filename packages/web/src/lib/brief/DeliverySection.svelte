@@ -1,7 +1,7 @@
 <!-- Which delivery specification the shot follows, and where it departs from it. -->
 <script lang="ts">
   import { invalidateAll } from '$app/navigation';
-  import { findDepartures, specificationOf, type Order, type Specification } from '@mint-tally/core';
+  import { findDepartures, packageForms, specificationOf, type Order, type Specification } from '@mint-tally/core';
   import { Dialog } from 'bits-ui';
   import Problem from '$lib/controls/Problem.svelte';
   import TextField from '$lib/controls/TextField.svelte';
@@ -18,7 +18,18 @@
   const departures = $derived(chosen ? findDepartures(order, chosen) : []);
 
   let open = $state(false);
-  let entries = $state({ name: '', minimumSamples: '', formats: '', depths: '', width: '', height: '', minimumPadding: '', naming: '', roles: '' });
+  let entries = $state({
+    name: '',
+    minimumSamples: '',
+    formats: '',
+    depths: '',
+    width: '',
+    height: '',
+    minimumPadding: '',
+    naming: '',
+    roles: '',
+    packageForm: '',
+  });
   let fields: Record<string, string> = $state({});
   let failure = $state('');
 
@@ -36,6 +47,7 @@
       minimumPadding: text(from.minimumPadding),
       naming: from.naming ?? '',
       roles: words(from.roles),
+      packageForm: from.packageForm ?? '',
     };
     fields = {};
     failure = '';
@@ -47,7 +59,7 @@
 
   async function save(event: SubmitEvent) {
     event.preventDefault();
-    const { name, minimumSamples, formats, depths, width, height, minimumPadding, naming, roles } = entries;
+    const { name, minimumSamples, formats, depths, width, height, minimumPadding, naming, roles, packageForm } = entries;
     const body = {
       name,
       minimumSamples: number(minimumSamples),
@@ -56,6 +68,7 @@
       minimumPadding: number(minimumPadding),
       naming: naming.trim() || undefined,
       roles: list(roles),
+      packageForm: packageForm || undefined,
       resolution: width.trim() === '' && height.trim() === '' ? undefined : [number(width), number(height)],
     };
     const response = await fetch('/api/specifications', { method: 'POST', headers: { 'Content-Type': 'application/json' }, body: JSON.stringify(body) });
@@ -115,7 +128,14 @@
         <TextField label="Width" figure bind:value={entries.width} problem={told('resolution')} />
         <TextField label="Height" figure bind:value={entries.height} />
         <TextField label="Digits, least" figure bind:value={entries.minimumPadding} problem={told('minimumPadding')} />
-        <div class="col-span-3"><TextField label="Roles that must be there" figure bind:value={entries.roles} problem={told('roles')} /></div>
+        <div class="col-span-2"><TextField label="Roles that must be there" figure bind:value={entries.roles} problem={told('roles')} /></div>
+        <label class="block min-w-0"
+          ><span class="mb-1 block text-soft">Package</span>
+          <select class="field" bind:value={entries.packageForm}>
+            <option value="">any form</option>
+            {#each packageForms as form (form)}<option>{form}</option>{/each}
+          </select>
+        </label>
         <div class="col-span-4">
           <TextField label="Naming" figure bind:value={entries.naming} problem={told('naming')} placeholder={'{pass}/{shot}_{version}_{pass}.####.exr'} />
         </div>

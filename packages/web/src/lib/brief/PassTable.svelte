@@ -71,22 +71,22 @@
 {@render problem('passes')}
 <table class="w-full table-fixed border-collapse text-left align-top">
   <thead>
-    <tr class="border-b border-line text-[13px] text-soft">
-      <th class="w-[92px] py-1 font-normal">Name</th>
-      <th class="w-[96px] py-1 font-normal">Role</th>
-      <th class="py-1 font-normal">Name pattern, #### for the frame</th>
-      <th class="w-[84px] py-1 font-normal">Channels</th>
-      <th class="w-[80px] py-1 font-normal">Depth</th>
-      <th class="w-[88px] py-1 font-normal">Compression</th>
-      <th class="w-[122px] py-1 font-normal">Alpha</th>
-      <th class="w-[84px] py-1 font-normal" title="Where it differs from the shot's">Own range</th>
+    <tr class="border-b border-line text-[13px] text-soft [&>th]:py-1 [&>th]:font-normal">
+      <th class="w-[112px]">Name</th>
+      <th class="w-[100px]">Role</th>
+      <th>Channels</th>
+      <th class="w-[80px]">Depth</th>
+      <th class="w-[108px]">Compression</th>
+      <th class="w-[128px]">Alpha</th>
+      <th class="w-[124px]">Colour space</th>
+      <th class="w-[112px]" title="Where it differs from the shot's">Own range</th>
       <th class="w-7"><span class="sr-only">Remove</span></th>
     </tr>
   </thead>
-  <tbody>
-    {#each draft.passes as pass, index (pass.key)}
-      {@const at = `passes.${index}`}
-      <tr class="border-b border-line align-top [&>td]:py-1.5 [&>td]:pr-1.5">
+  {#each draft.passes as pass, index (pass.key)}
+    {@const at = `passes.${index}`}
+    <tbody class="border-b border-line">
+      <tr class="align-top [&>td]:pt-1.5 [&>td]:pr-1.5">
         <td>
           <input
             class="field"
@@ -103,19 +103,6 @@
             <option value="">not said</option>
             {#each passRoles as role (role)}<option>{role}</option>{/each}
           </select>
-        </td>
-        <td>
-          <input
-            class="field figure text-[13px]"
-            bind:value={pass.pattern}
-            spellcheck="false"
-            aria-label="Name pattern of {pass.name}"
-            title={pass.pattern}
-            onblur={problems.entry(`${at}.pattern`).onblur}
-            aria-invalid={problems.shown(`${at}.pattern`) !== ''}
-            aria-describedby="problem-{at}.pattern"
-          />
-          {@render problem(`${at}.pattern`)}
         </td>
         <td><input class="field figure text-[13px]" bind:value={pass.channels} placeholder="any" spellcheck="false" aria-label="Channels of {pass.name}" /></td>
         <td>
@@ -139,6 +126,16 @@
             {#each alphaKinds as kind (kind)}<option>{kind}</option>{/each}
           </select>
         </td>
+        <td
+          ><input
+            class="field text-[13px]"
+            bind:value={pass.colourSpace}
+            placeholder="not said"
+            list="colour-spaces"
+            spellcheck="false"
+            aria-label="Colour space of {pass.name}"
+          /></td
+        >
         <td>
           <input
             class="field figure text-[13px]"
@@ -166,6 +163,26 @@
           >
         </td>
       </tr>
-    {/each}
-  </tbody>
+      <tr class="[&>td]:pt-1 [&>td]:pr-1.5 [&>td]:pb-1.5">
+        <td class="text-right text-[13px] text-soft" title="#### stands for the frame number">Files, ####</td>
+        <td colspan="7">
+          <input
+            class="field figure text-[13px]"
+            bind:value={pass.pattern}
+            spellcheck="false"
+            aria-label="Name pattern of {pass.name}"
+            onblur={problems.entry(`${at}.pattern`).onblur}
+            aria-invalid={problems.shown(`${at}.pattern`) !== ''}
+            aria-describedby="problem-{at}.pattern"
+          />
+          {@render problem(`${at}.pattern`)}
+        </td>
+        <td></td>
+      </tr>
+    </tbody>
+  {/each}
 </table>
+<!-- Names that are in common use; any other may be typed. -->
+<datalist id="colour-spaces">
+  {#each ['scene-linear BT.709', 'ACEScg', 'ACES2065-1', 'sRGB', 'BT.1886', 'BT.2020', 'raw'] as space (space)}<option value={space}></option>{/each}
+</datalist>

@@ -1,4 +1,5 @@
 import { briefSchema, fieldMessages, type Brief, type BriefPass, type PassRole } from '@mint-tally/core';
+import { hasDropFrame } from './duration-fields';
 
 /** A brief as it is typed: every entry a text. */
 export interface BriefDraft {
@@ -7,6 +8,7 @@ export interface BriefDraft {
   version: string;
   range: string;
   fps: string;
+  dropFrame: boolean;
   duration: string;
   handleHead: string;
   handleTail: string;
@@ -22,6 +24,8 @@ export interface BriefDraft {
   noise: string;
   /** Test frames, each number a text; empty where it was not measured. */
   tests: { key: number; samples: string; noise: string; seconds: string }[];
+  /** Soft gradients of a measured test frame; null where none was measured. */
+  gradients: NonNullable<Brief['sampling']>['gradients'] | null;
   naming: string;
   sound: Brief['sound'] | null;
   /** Name of the delivery specification; empty for none. */
@@ -69,8 +73,9 @@ export const usualKinds: Readonly<Record<PassRole, { channels: string; depth: st
 export const USUAL_NAMING = '{pass}/{shot}_{version}_{pass}.####.exr';
 
 /** A row for one more test frame. */
-export function newTest(): BriefDraft['tests'][number] {
-  return { key: nextKey++, samples: '', noise: '', seconds: '' };
+export function newTest(measured: { samples: number; noise: number | null; seconds: number | null } | null = null): BriefDraft['tests'][number] {
+  const rounded = (value: number | null | undefined) => text(value === null || value === undefined ? undefined : Number(value.toPrecision(4)));
+  return { key: nextKey++, samples: text(measured?.samples), noise: rounded(measured?.noise), seconds: rounded(measured?.seconds) };
 }
 
 /** A brief to begin with where nothing is there to propose one. */
@@ -81,6 +86,7 @@ export function emptyDraft(shot: string): BriefDraft {
     version: '',
     range: '',
     fps: '24',
+    dropFrame: false,
     duration: '',
     handleHead: '',
     handleTail: '',
@@ -95,6 +101,7 @@ export function emptyDraft(shot: string): BriefDraft {
     secondsPerFrame: '',
     noise: '',
     tests: [],
+    gradients: null,
     naming: '',
     sound: null,
     follows: '',
@@ -107,8 +114,27 @@ const text = (value: number | string | undefined) => (value === undefined ? '' :
 
 /** Opens a brief for editing. */
 export function draftOf(brief: Brief, note: string): BriefDraft {
-  const { shot, version, range, fps, duration, handles, loop, test, resolution, pixelAspect, scale, crop, sampling, naming, sound, follows, passes, ...rest } =
-    brief;
+  const {
+    shot,
+    version,
+    range,
+    fps,
+    dropFrame,
+    duration,
+    handles,
+    loop,
+    test,
+    resolution,
+    pixelAspect,
+    scale,
+    crop,
+    sampling,
+    naming,
+    sound,
+    follows,
+    passes,
+    ...rest
+  } = brief;
   return {
     shot,
     note,
@@ -116,6 +142,7 @@ export function draftOf(brief: Brief, note: string): BriefDraft {
     rest,
     version: text(version),
     fps: text(fps),
+    dropFrame: dropFrame ?? false,
     duration: text(duration),
     handleHead: text(handles?.[0]),
     handleTail: text(handles?.[1]),
@@ -135,6 +162,7 @@ export function draftOf(brief: Brief, note: string): BriefDraft {
       noise: text(test.noise ?? undefined),
       seconds: text(test.seconds ?? undefined),
     })),
+    gradients: sampling?.gradients ?? null,
     naming: text(naming),
     sound: sound ?? null,
     follows: text(follows),
@@ -172,7 +200,13 @@ function testsOf(draft: BriefDraft): unknown {
 
 /** The value that the brief's schema is asked about. */
 export function briefInput(draft: BriefDraft): unknown {
-  const sampling = { samples: numeric(draft.samples), secondsPerFrame: numeric(draft.secondsPerFrame), noise: numeric(draft.noise), tests: testsOf(draft) };
+  const sampling = {
+    samples: numeric(draft.samples),
+    secondsPerFrame: numeric(draft.secondsPerFrame),
+    noise: numeric(draft.noise),
+    tests: testsOf(draft),
+    gradients: draft.gradients ?? undefined,
+  };
   const handled = draft.handleHead.trim() !== '' || draft.handleTail.trim() !== '';
   return {
     ...draft.rest,
@@ -180,6 +214,8 @@ export function briefInput(draft: BriefDraft): unknown {
     version: stated(draft.version),
     range: draft.range,
     fps: stated(draft.fps),
+    // It is kept while another rate is tried, and says nothing there.
+    dropFrame: (draft.dropFrame && hasDropFrame(draft.fps)) || undefined,
     duration: stated(draft.duration),
     handles: handled ? [numeric(draft.handleHead) ?? 0, numeric(draft.handleTail) ?? 0] : undefined,
     loop: draft.loop || undefined,

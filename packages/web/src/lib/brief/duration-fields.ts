@@ -1,4 +1,5 @@
 import {
+  allowsDropFrame,
   describeRun,
   formatTimecode,
   framesOfSeconds,
@@ -21,7 +22,7 @@ export interface DurationFields {
 const NOTHING: DurationFields = { start: '', frames: '', seconds: '', timecode: '' };
 
 /** What a range says in these words; empty where it has gaps or cannot be read. */
-export function fieldsOfRange(range: string, fps: string): DurationFields {
+export function fieldsOfRange(range: string, fps: string, dropFrame = false): DurationFields {
   try {
     const run = describeRun(parseFrameRange(range));
     if (!run) return NOTHING;
@@ -30,7 +31,7 @@ export function fieldsOfRange(range: string, fps: string): DurationFields {
       start: String(run.start),
       frames: String(run.count),
       seconds: rate ? secondsOfFrames(run.count, rate) : '',
-      timecode: rate ? formatTimecode(run.count, rate) : '',
+      timecode: rate ? formatTimecode(run.count, rate, dropFrame && allowsDropFrame(rate)) : '',
     };
   } catch {
     return NOTHING;
@@ -59,6 +60,12 @@ export function rangeAfter(range: string, fps: string, field: keyof DurationFiel
   } catch {
     return null;
   }
+}
+
+/** Whether a frame rate, as it is typed, has drop-frame timecodes. */
+export function hasDropFrame(fps: string): boolean {
+  const rate = readRate(fps);
+  return rate !== null && allowsDropFrame(rate);
 }
 
 function safeRun(range: string) {

@@ -6,7 +6,7 @@
 
   let { job, wide = false }: { job: LiveJob; wide?: boolean } = $props();
 
-  const TITLES: Record<string, string> = { counting: 'Counting', copying: 'Copying' };
+  const TITLES: Record<string, string> = { counting: 'Counting', copying: 'Copying', rendering: 'Rendering test frames', measuring: 'Measuring' };
   const progress = $derived(job.progress);
   const share = $derived(progress && progress.total > 0 ? progress.done / progress.total : 0);
   const title = $derived(
@@ -25,7 +25,8 @@
     if (!progress || progress.bytesDone === 0 || progress.phaseSeconds < 0.5) return '';
     return `${formatSeconds((progress.phaseSeconds * (progress.bytesTotal - progress.bytesDone)) / progress.bytesDone)} left`;
   });
-  const rate = $derived(progress && progress.phaseSeconds >= 0.5 ? `${formatBytes(progress.bytesDone / progress.phaseSeconds)}/s` : '');
+  const countsBytes = $derived(progress?.phase === 'counting' || progress?.phase === 'copying');
+  const rate = $derived(progress && countsBytes && progress.phaseSeconds >= 0.5 ? `${formatBytes(progress.bytesDone / progress.phaseSeconds)}/s` : '');
 
   let stopping = $state(false);
   async function stop() {

@@ -1,5 +1,7 @@
-import { listBriefs, listShots, listSpecifications, renameShot, requestJob, saveBrief, ShotNameTakenError } from '@mint-tally/store';
+import { listBriefs, listShots, listSpecifications, newestResult, renameShot, requestJob, saveBrief, ShotNameTakenError } from '@mint-tally/store';
+import { parseFrameRange } from '@mint-tally/core';
 import { fail } from '@sveltejs/kit';
+import { measureResultSchema, type Measuring } from '$lib/brief/measuring';
 import { readBriefForm } from '$lib/server/brief-forms';
 import { shotNumber, told } from '$lib/server/errors';
 import { readPlace } from '$lib/server/folders';
@@ -11,19 +13,29 @@ export const load: PageServerLoad = async ({ parent }) => {
   const { state } = await parent();
   return told(async () => {
     const { id, root, folder } = state.shot;
-    const { database } = services();
-    const [versions, place, measured, specifications, shots] = await Promise.all([
+    const { database, config } = services();
+    const [versions, place, measured, specifications, shots, newest] = await Promise.all([
       listBriefs(database, id),
       readPlace(root, folder),
       measureBytes(id),
       listSpecifications(database, state.shot.projectId),
       listShots(database, state.shot.projectId),
+      newestResult(database, id, 'measure'),
     ]);
+    const { frames } = parseFrameRange(state.brief.range);
+    const measuring: Measuring = {
+      shotId: id,
+      services: config.renderServices.map(({ name }) => name),
+      roots: config.roots.map(({ name, path }) => ({ name, path })),
+      middleFrame: frames[Math.floor(frames.length / 2)] ?? null,
+      newest: newest && { jobId: newest.jobId, result: measureResultSchema.parse(newest.result) },
+    };
     return {
       versions: versions.map(({ version, brief, actor: who, createdAt }) => ({ version, brief, who, createdAt })),
       place,
       measured,
       specifications,
+      measuring,
       others: shots.filter((shot) => shot.id !== id).map(({ id: number, name, note }) => ({ id: number, name, note })),
     };
   });

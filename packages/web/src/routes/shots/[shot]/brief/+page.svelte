@@ -90,7 +90,7 @@
     <main class="min-w-0 flex-1 overflow-y-auto px-4.5 py-3">
       {#if fields['']}<div class="mb-3"><Problem message={fields['']} /></div>{/if}
       {#if importProblem}<div class="mb-3"><Problem message={importProblem} remedy="Nothing was changed." /></div>{/if}
-      <BriefForm bind:draft {problems} {place} {onchange} />
+      <BriefForm bind:draft {problems} {place} measuring={data.measuring} {onchange} />
     </main>
     <BriefSums
       brief={problems.reading.brief}

@@ -1,0 +1,139 @@
+<!-- Test frames that are measured: rendered on the spot by a render service, or found in a folder. -->
+<script lang="ts">
+  import { Dialog } from 'bits-ui';
+  import { untrack } from 'svelte';
+  import Problem from '$lib/controls/Problem.svelte';
+  import FolderPicker from '$lib/folders/FolderPicker.svelte';
+  import JobBar from '$lib/jobs/JobBar.svelte';
+  import { useLive } from '$lib/jobs/live.svelte';
+  import { countOf } from '$lib/text/format';
+  import { newTest, type BriefDraft } from './draft';
+  import type { Measuring } from './measuring';
+
+  let { draft = $bindable(), measuring, onchange }: { draft: BriefDraft; measuring: Measuring; onchange: () => void } = $props();
+
+  const live = useLive();
+  const job = $derived(live.job(measuring.shotId, 'measure'));
+  const running = $derived(live.active(measuring.shotId, 'measure'));
+  const newest = $derived(measuring.newest);
+
+  let service = $state(untrack(() => measuring.services[0] ?? ''));
+  let frame = $state('');
+  let counts = $state('4 16 64');
+  let refused = $state('');
+  let choosing = $state(false);
+  /** What was there when the page opened has been taken or left already. */
+  let settled = $state(untrack(() => measuring.newest?.jobId ?? 0));
+  /** A failure is told for what was asked for here, not for what somebody tried yesterday. */
+  let asked = $state(0);
+
+  async function ask(source: object) {
+    refused = '';
+    const response = await fetch(`/shots/${measuring.shotId}/measure`, {
+      method: 'POST',
+      headers: { 'Content-Type': 'application/json' },
+      body: JSON.stringify(source),
+    });
+    const answer = (await response.json()) as { jobId?: number; message?: string; remedy?: string };
+    if (response.ok) asked = answer.jobId ?? 0;
+    else refused = `${answer.message ?? ''} ${answer.remedy ?? ''}`;
+  }
+
+  const renderTests = () =>
+    ask({
+      from: 'service',
+      service,
+      frame: Number(frame.trim() || measuring.middleFrame),
+      samples: counts
+        .trim()
+        .split(/[\s,]+/)
+        .map(Number),
+    });
+
+  function use() {
+    if (!newest) return;
+    const { tests, gradients } = newest.result;
+    // What was measured takes the place of what stood there for the same samples.
+    const kept = draft.tests.filter((row) => row.samples.trim() !== '' && !tests.some(({ samples }) => String(samples) === row.samples.trim()));
+    draft.tests = [...kept, ...tests.map((test) => newTest(test))].sort((a, b) => Number(a.samples) - Number(b.samples));
+    draft.gradients = gradients;
+    settled = newest.jobId;
+    onchange();
+  }
+
+  const seedsTold = {
+    independent: 'seeds of their own',
+    continued: 'each render goes on where the shorter ended',
+    unknown: 'too few to tell whether their seeds differ',
+  };
+</script>
+
+<div class="mt-2 flex flex-wrap items-end gap-x-2.5 gap-y-2 text-[13px]" role="group" aria-label="Measure test frames">
+  {#if measuring.services.length > 0}
+    <label class="block"
+      ><span class="mb-0.5 block text-soft">Frame</span><input
+        class="field figure w-[74px]!"
+        bind:value={frame}
+        inputmode="numeric"
+        placeholder={String(measuring.middleFrame ?? '')}
+      /></label
+    >
+    <label class="block"
+      ><span class="mb-0.5 block text-soft">At samples</span><input class="field figure w-[108px]!" bind:value={counts} spellcheck="false" /></label
+    >
+    {#if measuring.services.length > 1}
+      <label class="block"
+        ><span class="mb-0.5 block text-soft">On</span>
+        <select class="field" bind:value={service}
+          >{#each measuring.services as name (name)}<option>{name}</option>{/each}</select
+        ></label
+      >
+    {/if}
+    <button type="button" class="button" disabled={running !== null} onclick={renderTests}>Render and measure</button>
+  {/if}
+  <button type="button" class="button" disabled={running !== null} onclick={() => (choosing = true)}>Measure from a folder…</button>
+  {#if running}<div class="w-[330px] pb-1"><JobBar job={running} wide /></div>{/if}
+</div>
+{#if refused}<div class="mt-2"><Problem message={refused} /></div>{/if}
+{#if job?.state === 'failed' && job.id === asked && job.error}<div class="mt-2"><Problem message={job.error.message} remedy={job.error.remedy} /></div>{/if}
+{#if newest && newest.jobId > settled && !running}
+  <div class="mt-2 flex items-center gap-3 border border-mint px-3 py-2 text-[13px]" role="status">
+    <div class="min-w-0 flex-1">
+      <div>
+        Measured {countOf(newest.result.tests.length, 'sample count')} from {newest.result.source}: {seedsTold[
+          newest.result.seeds
+        ]}{#if newest.result.spread > 1.25}, but the pairs differ by <span class="figure">{newest.result.spread.toFixed(2)} x</span>: are they of one frame?{/if}
+      </div>
+      <div class="figure text-soft">
+        {newest.result.tests
+          .map(({ samples, noise, seconds }) => `${samples}: ${noise?.toPrecision(3) ?? '–'}${seconds === null ? '' : `, ${seconds.toPrecision(3)} s`}`)
+          .join('   ')}
+      </div>
+      {#each newest.result.left as { name, why } (name)}<div class="text-soft">{name} was left out. {why}</div>{/each}
+    </div>
+    <button type="button" class="button button-small" onclick={use}>Use these</button>
+    <button type="button" class="button button-small" onclick={() => (settled = newest.jobId)}>Leave</button>
+  </div>
+{/if}
+
+<Dialog.Root bind:open={choosing}>
+  <Dialog.Portal>
+    <Dialog.Overlay class="fixed inset-0 z-40 bg-black/55" />
+    <Dialog.Content
+      class="fixed top-1/2 left-1/2 z-50 flex h-[560px] w-[860px] -translate-x-1/2 -translate-y-1/2 flex-col border border-line bg-raised p-5 shadow-xl"
+    >
+      <Dialog.Title class="text-[17px] font-bold">Test frames in a folder</Dialog.Title>
+      <Dialog.Description class="mt-1 mb-3 text-soft"
+        >Renders of one frame at two or more sample counts. Samples and times are read from the files.</Dialog.Description
+      >
+      <FolderPicker
+        roots={measuring.roots}
+        onchoose={(root, folder) => {
+          choosing = false;
+          void ask({ from: 'folder', root, folder });
+        }}
+      />
+      <div class="mt-3 flex justify-end"><Dialog.Close class="button">Cancel</Dialog.Close></div>
+    </Dialog.Content>
+  </Dialog.Portal>
+</Dialog.Root>
