@@ -1,4 +1,5 @@
 export * from './assay/index.ts';
+export * from './batch/index.ts';
 export * from './brief/index.ts';
 export * from './errors.ts';
 export * from './formats/index.ts';

@@ -160,10 +160,10 @@ describe('the configuration', () => {
     return loadConfig({ MINT_TALLY_CONFIG: file(), MINT_TALLY_DATA: at('data'), ...environment });
   };
 
-  it('has the demo and a writable place for packages when it says nothing', () => {
+  it('has the demo and a place for packages, both writable, when it says nothing', () => {
     expect(load({})).toMatchObject({ port: 4680, demo: true, databaseUrl: null, dataFolder: at('data') });
     expect(load({}).roots).toEqual([
-      { name: 'demo', path: at('data/demo'), writable: false },
+      { name: 'demo', path: at('data/demo'), writable: true },
       { name: 'packages', path: at('data/packages'), writable: true },
     ]);
   });

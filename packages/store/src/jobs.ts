@@ -13,9 +13,12 @@ export const jobRequestSchema = z.discriminatedUnion('kind', [
       z.object({ from: z.literal('folder'), root: z.string(), folder: z.string() }),
     ]),
   }),
+  z.object({ kind: z.literal('render'), batch: z.number().int().positive() }),
   z.object({ kind: z.literal('package'), root: z.string(), folder: z.string(), person: z.string() }),
 ]);
 export type JobRequest = z.output<typeof jobRequestSchema>;
+
+const JOB_KINDS: readonly JobRequest['kind'][] = ['count', 'measure', 'render', 'package'];
 
 export const jobStates = ['queued', 'running', 'done', 'failed', 'cancelled'] as const;
 export type JobState = (typeof jobStates)[number];
@@ -104,13 +107,15 @@ export async function requestJob(on: Queryable, shotId: number, request: JobRequ
  * taking are passed over.
  *
  * @param engineId of the engine that takes it
+ * @param kinds that it takes now
  */
-export async function leaseJob(database: Database, engineId: string): Promise<Job | null> {
+export async function leaseJob(database: Database, engineId: string, kinds: readonly JobRequest['kind'][] = JOB_KINDS): Promise<Job | null> {
   return database.transaction(async (inside) => {
     const [row] = await inside.rows(
       `SELECT id, attempts, cancel_requested FROM jobs
-        WHERE state = 'queued' OR (state = 'running' AND lease_until < UTC_TIMESTAMP(3))
+        WHERE (state = 'queued' OR (state = 'running' AND lease_until < UTC_TIMESTAMP(3))) AND kind IN (${kinds.map(() => '?').join()})
         ORDER BY id LIMIT 1 FOR UPDATE SKIP LOCKED`,
+      [...kinds],
     );
     if (!row) return null;
     if (row.cancel_requested === 1) {

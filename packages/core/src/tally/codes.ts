@@ -5,7 +5,7 @@ export const families = ['count', 'names', 'soundness', 'kind'] as const;
 export type Family = (typeof families)[number];
 
 /** What is done next about a finding; the docket's groups, in its order. */
-export const nextActions = ['render', 'decide', 'tidy'] as const;
+export const nextActions = ['render', 'decide', 'tidy', 'wait'] as const;
 export type NextAction = (typeof nextActions)[number];
 
 interface CodeEntry {
@@ -23,6 +23,7 @@ const entry = (family: Family, severity: Severity, action: NextAction, title: st
  */
 export const findingCodes = {
   'missing-frame': entry('count', 'blocker', 'render', 'Frames missing'),
+  'coming-frame': entry('count', 'blocker', 'wait', 'Frames still to come'),
   'missing-pass': entry('count', 'blocker', 'render', 'Pass missing'),
   'unexpected-frame': entry('count', 'warning', 'tidy', 'Frames outside the range'),
   'unplanned-sequence': entry('count', 'warning', 'decide', 'Sequence nobody ordered'),

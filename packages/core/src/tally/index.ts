@@ -1,5 +1,6 @@
 export { assignFiles, filesToInspect, type Assignment, type Claim } from './assign.ts';
 export { families, findingCodes, isFindingCode, nextActions, type Family, type FindingCode, type NextAction } from './codes.ts';
+export { setAsideComing, SETTLED_AFTER, type Coming } from './coming.ts';
 export { findingSchema, type Finding } from './findings.ts';
 export { frameStates, makeLanes, stateRank, type FrameState, type Lane } from './lanes.ts';
 export { type ListedFile } from './listing.ts';

@@ -47,6 +47,7 @@ export function makeLanes(order: Order, findings: readonly Finding[] | null, isW
 }
 
 function stateOf(finding: Finding): string {
+  if (finding.code === 'coming-frame') return frameStates.later;
   if (finding.code === 'missing-frame' || finding.code === 'missing-pass') return frameStates.missing;
   if (findingCodes[finding.code].family === 'soundness' && finding.severity === 'blocker') return frameStates.broken;
   return frameStates.odd;

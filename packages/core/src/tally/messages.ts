@@ -10,6 +10,8 @@ export function writeMessage(code: FindingCode, facts: MessageFacts): string {
   switch (code) {
     case 'missing-frame':
       return `${frames} ${facts.frames.size === 1 ? 'has' : 'have'} no file.`;
+    case 'coming-frame':
+      return `${frames} ${facts.frames.size === 1 ? 'is' : 'are'} being rendered, or wait${facts.frames.size === 1 ? 's' : ''} to be.`;
     case 'missing-pass':
       return `The pass has no file at all; ${frames} ${facts.frames.size === 1 ? 'was' : 'were'} ordered.`;
     case 'unexpected-frame':

@@ -42,6 +42,8 @@ export interface TallyInput {
   readonly listing: readonly ListedFile[];
   readonly assignment: Assignment;
   readonly level: TallyLevel;
+  /** Frames that somebody is still rendering; they are not missing yet. */
+  readonly coming?: FrameSet;
   /** Folders that could not be looked into. */
   readonly unreadable?: readonly { path: string; message: string }[];
   /** What is known of a listed file; null at level `names`. */
@@ -64,7 +66,10 @@ export function tally(input: TallyInput): Tally {
   const missing = order.passes.map((ordered, index) => {
     if (ordered.owner !== index) return FrameSet.empty;
     const found = assignment.claims[index];
-    const unfilled = [...ordered.frames].filter((frame) => !found.has(frame) && !stillWriting.has(`${index}/${frame}`));
+    const absent = [...ordered.frames].filter((frame) => !found.has(frame) && !stillWriting.has(`${index}/${frame}`));
+    const coming = absent.filter((frame) => input.coming?.has(frame));
+    for (const frame of coming) collector.add('coming-frame', ordered.pass.name, { frame });
+    const unfilled = coming.length === 0 ? absent : absent.filter((frame) => !input.coming!.has(frame));
     addMissing(collector, ordered, unfilled);
     return FrameSet.of(unfilled);
   });

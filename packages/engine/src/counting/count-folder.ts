@@ -4,11 +4,13 @@ import {
   filesToInspect,
   impliedBrief,
   MintError,
+  setAsideComing,
   tally,
   withImpliedKinds,
   workOutOrder,
   type Assignment,
   type Brief,
+  type Coming,
   type FileFacts,
   type ListedFile,
   type Order,
@@ -68,6 +70,8 @@ export interface CountOptions {
   readonly proxyFolder: string | null;
   /** Milliseconds since 1970. */
   readonly now: number;
+  /** Frames that somebody is still rendering. */
+  readonly coming?: Coming;
   readonly known?: ReadonlyMap<string, KnownFile>;
   readonly stopped?: () => boolean;
   readonly onProgress?: (progress: CountProgress) => void;
@@ -102,7 +106,8 @@ export async function countFolder(options: CountOptions): Promise<CountResult> {
   let brief = options.brief ?? impliedBrief(listing.files, path.basename(folder));
   if (!brief) throw new NothingToCountError(folder);
   let order = workOutOrder(brief);
-  const assignment = assignFiles(order, listing.files, options.now);
+  const found = assignFiles(order, listing.files, options.now);
+  const assignment = options.coming ? setAsideComing(found, options.coming, options.now) : found;
   const looked = new Map<string, Looked>();
   const candidates = filesToInspect(assignment);
   const toOpen = level === 'names' ? [] : selectFiles(candidates, level, options.known, looked);
@@ -114,7 +119,7 @@ export async function countFolder(options: CountOptions): Promise<CountResult> {
   }
   return {
     order,
-    tally: tally({ order, listing: listing.files, assignment, level, unreadable: listing.unreadable, factsOf }),
+    tally: tally({ order, listing: listing.files, assignment, level, coming: options.coming?.frames, unreadable: listing.unreadable, factsOf }),
     files: listing.files.length,
     bytes: listing.files.reduce((sum, file) => sum + file.size, 0),
     paths: new Set(listing.files.map((file) => file.path)),

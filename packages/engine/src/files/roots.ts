@@ -54,6 +54,12 @@ export function joinInside(folder: string, relative: string): string {
   return path.join(folder, ...parts);
 }
 
+/** The real path of a folder that is there, inside a writable root. @throws FileAccessError */
+export function resolveWritable(root: Root, relative: string): string {
+  if (!root.writable) throw new FileAccessError('not-writable', `${root.name} may only be read.`, root.name);
+  return resolveInside(root, relative);
+}
+
 /** A new path for writing inside a writable root; the folders above it are made. @throws FileAccessError */
 export function resolveForWriting(root: Root, relative: string): string {
   if (!root.writable) throw new FileAccessError('not-writable', `${root.name} may only be read.`, root.name);

@@ -3,6 +3,7 @@ import { mkdirSync } from 'node:fs';
 import path from 'node:path';
 import { MintError } from '@mint-tally/core';
 import {
+  comingFrames,
   findShot,
   forgetFiles,
   loadFileFacts,
@@ -32,6 +33,9 @@ export interface ShotCount {
   readonly save: (inside: Queryable) => Promise<number>;
 }
 
+/** What a count needs of the job that it is done for. */
+export type CountControl = Pick<JobControl, 'job' | 'stopReason' | 'report'>;
+
 const SAVE_AT_ONCE = 200;
 
 /**
@@ -40,7 +44,7 @@ const SAVE_AT_ONCE = 200;
  *
  * @throws MintError
  */
-export async function countShot(tools: JobTools, control: JobControl): Promise<ShotCount | null> {
+export async function countShot(tools: JobTools, control: CountControl): Promise<ShotCount | null> {
   const { database, config, pool } = tools;
   const { shotId, actor } = control.job;
   const shot = await findShot(database, shotId);
@@ -63,6 +67,7 @@ export async function countShot(tools: JobTools, control: JobControl): Promise<S
     pool,
     proxyFolder,
     now: Date.now(),
+    coming: (await comingFrames(database, shotId)) ?? undefined,
     known,
     stopped: () => control.stopReason !== null,
     onProgress: (progress) => control.report({ phase: 'counting', ...progress }),

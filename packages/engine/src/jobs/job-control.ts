@@ -36,7 +36,8 @@ export class JobControl {
 
   /** The engine is being stopped. */
   shutDown(): void {
-    this.reason ??= 'shutdown';
+    // It outranks a request to stop: the next engine will see to that.
+    if (this.reason !== 'lost') this.reason = 'shutdown';
   }
 
   /** Notes how far the work has come. */

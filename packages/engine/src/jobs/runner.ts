@@ -2,13 +2,29 @@ import { randomUUID } from 'node:crypto';
 import os from 'node:os';
 import { setTimeout as sleep } from 'node:timers/promises';
 import { describeError, MintError } from '@mint-tally/core';
-import { finishJob, leaseJob, noteAbsence, notePresence, releaseJob, type Job, type JobError, type Queryable } from '@mint-tally/store';
+import {
+  finishJob,
+  leaseJob,
+  listOrphanBatches,
+  noteAbsence,
+  notePresence,
+  releaseJob,
+  requestJob,
+  type Job,
+  type JobError,
+  type JobRequest,
+  type Queryable,
+} from '@mint-tally/store';
 import { measureShot } from '../measuring/measure-shot.ts';
+import { runBatch } from '../rendering/run-batch.ts';
 import { countShot } from './count-shot.ts';
 import { JobControl } from './job-control.ts';
 import type { JobTools } from './job-tools.ts';
 import { packageShot } from './package-shot.ts';
 
+const WORKING_KINDS = ['count', 'package', 'measure'] as const;
+/** Batches that are followed at a time; they wait nearly all of it. */
+const BATCH_LANES = 8;
 /** Jobs at a time: writing a package waits on disks, so a count may go on beside it. */
 const LANES = 2;
 const LOOK_EVERY = 250;
@@ -33,7 +49,7 @@ export class JobRunner {
   async start(): Promise<void> {
     await this.notePresence();
     this.presence = setInterval(() => void this.notePresence().catch((thrown: unknown) => this.report(describeError(thrown))), PRESENCE_EVERY);
-    this.lanes = Array.from({ length: LANES }, () => this.work());
+    this.lanes = [...Array.from({ length: LANES }, () => this.work(WORKING_KINDS)), ...Array.from({ length: BATCH_LANES }, () => this.work(['render']))];
   }
 
   /** Stops between two files; unfinished jobs go back to wait for the next engine. */
@@ -45,15 +61,18 @@ export class JobRunner {
     await noteAbsence(this.tools.database, this.id);
   }
 
-  private notePresence(): Promise<void> {
-    return notePresence(this.tools.database, { id: this.id, host: os.hostname(), processId: process.pid });
+  private async notePresence(): Promise<void> {
+    for (const { id, shotId, actor } of await listOrphanBatches(this.tools.database)) {
+      await requestJob(this.tools.database, shotId, { kind: 'render', batch: id }, actor);
+    }
+    await notePresence(this.tools.database, { id: this.id, host: os.hostname(), processId: process.pid });
   }
 
-  private async work(): Promise<void> {
+  private async work(kinds: readonly JobRequest['kind'][]): Promise<void> {
     while (!this.stopping) {
       let job: Job | null = null;
       try {
-        job = await leaseJob(this.tools.database, this.id);
+        job = await leaseJob(this.tools.database, this.id, kinds);
         if (job) await this.run(job);
       } catch (thrown) {
         this.report(`The database cannot be used: ${describeError(thrown)}`);
@@ -87,6 +106,7 @@ export class JobRunner {
   /** Gives what to write down at the end, or null when the job was stopped. */
   private async perform(job: Job, control: JobControl): Promise<((inside: Queryable) => Promise<unknown>) | null> {
     if (job.request.kind === 'package') return packageShot(this.tools, control);
+    if (job.request.kind === 'render') return runBatch(this.tools, control);
     if (job.request.kind === 'measure') {
       const measured = await measureShot(this.tools, control);
       return measured && (async () => measured);

@@ -6,6 +6,8 @@ import type { Machine, MachineControl, OrderControl, OrderRequest, RenderOrder, 
  */
 export interface RenderService {
   readonly name: string;
+  /** True when frames arrive without the service knowing of each; the folder then tells. */
+  readonly reportsNothing?: boolean;
   describe(): Promise<ServiceDescription>;
   machines(): Promise<Machine[]>;
   controlMachine(name: string, control: MachineControl): Promise<void>;

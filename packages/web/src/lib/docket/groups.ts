@@ -2,7 +2,7 @@ import { findingCodes, nextActions, severities, type NextAction } from '@mint-ta
 import type { ShownFinding } from '$lib/server/shot-state';
 
 /** How the groups of the docket are called: what to do next. */
-export const actionTitles: Record<NextAction, string> = { render: 'Render again', decide: 'Decide', tidy: 'Tidy' };
+export const actionTitles: Record<NextAction, string> = { render: 'Render again', decide: 'Decide', tidy: 'Tidy', wait: 'Wait for' };
 
 /** Findings that say the same of several passes; one row of the docket. */
 export interface DocketEntry {

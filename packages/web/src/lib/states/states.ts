@@ -3,7 +3,7 @@ import { findingCodes, frameStates, type Finding, type FrameState } from '@mint-
 /** What the states are called on the screen. */
 export const stateTitles: Record<FrameState, string> = {
   sound: 'sound',
-  later: 'not counted',
+  later: 'to come',
   waived: 'waived',
   odd: 'odd',
   broken: 'broken',
@@ -21,6 +21,7 @@ export function stateOfLetter(letter: string): FrameState {
 export function stateOfFinding(finding: Pick<Finding, 'code' | 'severity'> & { waiver: unknown }): FrameState | null {
   if (finding.waiver) return 'waived';
   if (finding.severity === 'note') return null;
+  if (finding.code === 'coming-frame') return 'later';
   if (finding.code === 'missing-frame' || finding.code === 'missing-pass') return 'missing';
   return findingCodes[finding.code].family === 'soundness' && finding.severity === 'blocker' ? 'broken' : 'odd';
 }

@@ -1,0 +1,18 @@
+export { estimateTimeLeft, median, stallAfter, type MachinePace, type TimeLeft } from './estimate.ts';
+export { framesToRender, type Remainder } from './resume.ts';
+export { formatInOrder, splitAsText, splitRows } from './sheet.ts';
+export {
+  frameOrders,
+  orderShares,
+  proveSplit,
+  splitAtBorders,
+  SplitError,
+  splitFrames,
+  splitRules,
+  workOutBorders,
+  type FrameOrder,
+  type Share,
+  type SplitMachine,
+  type SplitProof,
+  type SplitRule,
+} from './split.ts';

@@ -1,0 +1,170 @@
+import { setTimeout as sleep } from 'node:timers/promises';
+import { describeError, MintError } from '@mint-tally/core';
+import {
+  endBatch,
+  findBatch,
+  listBatchFrames,
+  raiseAlarm,
+  settleAlarm,
+  updateBatchFrame,
+  wishBatch,
+  type Batch,
+  type BatchFrame,
+  type Queryable,
+} from '@mint-tally/store';
+import { countShot, type CountControl } from '../jobs/count-shot.ts';
+import type { JobControl } from '../jobs/job-control.ts';
+import type { JobTools } from '../jobs/job-tools.ts';
+import { judgeFrames, raiseBadInRow } from './judge-frames.ts';
+import { ServiceError } from './http-service.ts';
+import { ServiceOrders } from './service-orders.ts';
+import { findService } from './services.ts';
+import { watchMachines } from './watch-machines.ts';
+
+const LOOK_EVERY = 300;
+const LOOK_AT_MACHINES_EVERY = 2000;
+/** A folder that nobody reports on is counted this often at most. */
+const WATCH_EVERY = 2000;
+/** Counting takes no more than this share of the time. */
+const COUNT_SHARE = 4;
+
+const isOver = ({ state }: BatchFrame) => state === 'done' || state === 'failed' || state === 'stopped';
+
+/**
+ * Brings a batch about: gives frames to the render service, follows them, counts what has arrived
+ * and says what is wrong with it. All that it knows stands in the database, so whoever takes the job
+ * over goes on where it was. Without a service the folder is watched, and people render elsewhere.
+ *
+ * @returns what ends the job, or null when this engine is to let go of it
+ * @throws MintError when the service refuses what was ordered
+ */
+export async function runBatch(tools: JobTools, control: JobControl): Promise<((inside: Queryable) => Promise<unknown>) | null> {
+  const { database } = tools;
+  const request = control.job.request as Extract<JobControl['job']['request'], { kind: 'render' }>;
+  const first = await findBatch(database, request.batch);
+  if (!first) throw new MintError('no-batch', 'The batch is not there any more.');
+  if (first.outcome !== null) return async () => null;
+  const keeper = new BatchKeeper(tools, control, first);
+  try {
+    return await keeper.keep();
+  } catch (thrown) {
+    if (thrown instanceof MintError) await endBatch(database, first.id, 'failed');
+    throw thrown;
+  }
+}
+
+class BatchKeeper {
+  private readonly tools: JobTools;
+  private readonly control: JobControl;
+  private readonly id: number;
+  private readonly orders: ServiceOrders | null;
+  /** Whether something may have arrived that has not been counted. */
+  private changed = true;
+  private countedAt = 0;
+  private countTook = 0;
+  private machinesAt = 0;
+
+  constructor(tools: JobTools, control: JobControl, batch: Batch) {
+    this.tools = tools;
+    this.control = control;
+    this.id = batch.id;
+    this.orders = batch.service === null ? null : new ServiceOrders(tools.database, findService(tools.services, batch.service), batch, tools.config);
+  }
+
+  async keep(): Promise<((inside: Queryable) => Promise<unknown>) | null> {
+    const { database } = this.tools;
+    for (;;) {
+      if (this.control.stopReason === 'shutdown' || this.control.stopReason === 'lost') return null;
+      const batch = await this.readBatch();
+      let frames = await listBatchFrames(database, this.id);
+      await this.follow(batch, frames);
+      await this.countWhenDue(batch);
+      frames = await listBatchFrames(database, this.id);
+      this.report(frames);
+      if (frames.every(isOver) && !this.changed) {
+        const outcome = frames.some(({ state }) => state === 'stopped') ? 'stopped' : 'done';
+        return async (inside) => {
+          await endBatch(inside, this.id, outcome);
+          return { outcome };
+        };
+      }
+      await sleep(LOOK_EVERY);
+    }
+  }
+
+  private async readBatch(): Promise<Batch> {
+    const { database } = this.tools;
+    if (this.control.stopReason === 'cancel') await wishBatch(database, this.id, 'stop-now');
+    const batch = await findBatch(database, this.id);
+    if (!batch) throw new MintError('no-batch', 'The batch is not there any more.');
+    return batch;
+  }
+
+  /** Brings service and database to the same state. A service that is away is asked again. */
+  private async follow(batch: Batch, frames: readonly BatchFrame[]): Promise<void> {
+    const { database } = this.tools;
+    if (!this.orders) {
+      if (batch.wanted.startsWith('stop')) await this.letGo(frames);
+      return;
+    }
+    try {
+      if (await this.orders.follow(batch, frames)) this.changed = true;
+      if (Date.now() - this.machinesAt > LOOK_AT_MACHINES_EVERY) {
+        this.machinesAt = Date.now();
+        await watchMachines(database, this.id, await this.orders.service.machines(), await listBatchFrames(database, this.id));
+      }
+      await settleAlarm(database, this.id, 'service-lost', '');
+    } catch (thrown) {
+      if (!(thrown instanceof ServiceError) || thrown.code === 'service-refused') throw thrown;
+      await raiseAlarm(database, this.id, 'service-lost', '', describeError(thrown));
+      // Nobody is there to stop anything: what was not begun is stopped by being forgotten.
+      if (batch.wanted.startsWith('stop')) await this.letGo(frames);
+    }
+  }
+
+  private async letGo(frames: readonly BatchFrame[]): Promise<void> {
+    const ids = frames.filter((frame) => !isOver(frame)).map(({ frame }) => frame);
+    for (const frame of ids) await updateBatchFrame(this.tools.database, this.id, frame, { state: 'stopped', machine: null, seconds: null });
+    this.changed ||= ids.length > 0;
+  }
+
+  /** Counts the folder when something has arrived. */
+  private async countWhenDue(batch: Batch): Promise<void> {
+    const now = Date.now();
+    const watched = batch.service === null || this.orders?.mustLook === true;
+    const pause = Math.max(this.changed ? 500 : WATCH_EVERY, this.countTook * COUNT_SHARE);
+    if ((!this.changed && !watched) || now - this.countedAt < pause) return;
+    this.changed = false;
+    const count = await countShot(this.tools, this.quiet());
+    if (!count) {
+      this.changed = true;
+      return;
+    }
+    const { database } = this.tools;
+    await database.transaction(async (inside) => {
+      await count.save(inside);
+      await judgeFrames(inside, batch, await listBatchFrames(inside, this.id), count.result.tally.findings);
+    });
+    await raiseBadInRow(database, batch, await listBatchFrames(database, this.id));
+    this.orders?.looked();
+    this.countedAt = Date.now();
+    this.countTook = this.countedAt - now;
+  }
+
+  /** The count reports nothing of its own, and goes on while the batch is being stopped. */
+  private quiet(): CountControl {
+    const { control } = this;
+    return {
+      job: control.job,
+      get stopReason() {
+        return control.stopReason === 'cancel' ? null : control.stopReason;
+      },
+      report: () => undefined,
+    };
+  }
+
+  private report(frames: readonly BatchFrame[]): void {
+    const done = frames.filter(({ state }) => state === 'done' || state === 'failed').length;
+    this.control.report({ phase: 'batch', done, total: frames.length, bytesDone: done, bytesTotal: frames.length });
+  }
+}

@@ -1,0 +1,299 @@
+import { FrameSet, type Coming, type LogLine } from '@mint-tally/core';
+import { z } from 'zod';
+import { isDuplicate, StoreError, type Database, type Queryable } from './database.ts';
+
+/** How a batch is to behave. */
+export const batchSettingsSchema = z.object({
+  priority: z.number().int().min(-1000).max(1000).default(0),
+  /** Bad frames of one machine in a row that raise an alarm. */
+  badInRow: z.number().int().min(1).max(1000).default(3),
+  /** Whether that alarm also takes the machine out. */
+  stopBadMachine: z.boolean().default(true),
+  /** Machines that were taken out; their frames go to the others. */
+  out: z.array(z.string()).default([]),
+  /** Frames that a service is given at a time, a machine. */
+  chunk: z.number().int().min(1).max(10_000).default(8),
+});
+export type BatchSettings = z.output<typeof batchSettingsSchema>;
+
+export const batchWishes = ['run', 'pause', 'stop-now', 'stop-after-frame'] as const;
+export type BatchWish = (typeof batchWishes)[number];
+export const batchOutcomes = ['done', 'stopped', 'failed'] as const;
+export type BatchOutcome = (typeof batchOutcomes)[number];
+
+export interface Batch {
+  readonly id: number;
+  readonly shotId: number;
+  readonly briefId: number;
+  /** Null when the folder is only watched. */
+  readonly service: string | null;
+  readonly command: readonly string[];
+  readonly settings: BatchSettings;
+  readonly wanted: BatchWish;
+  /** Null while it goes on. */
+  readonly outcome: BatchOutcome | null;
+  readonly createdAt: Date;
+  readonly endedAt: Date | null;
+  readonly actor: string;
+}
+
+export const batchFrameStates = ['waiting', 'rendering', 'done', 'failed', 'stopped'] as const;
+export type BatchFrameState = (typeof batchFrameStates)[number];
+
+/** A frame of a batch. */
+export interface BatchFrame {
+  readonly frame: number;
+  readonly machine: string;
+  readonly position: number;
+  readonly orderId: string | null;
+  readonly state: BatchFrameState;
+  readonly seconds: number | null;
+  readonly changedAt: Date | null;
+  readonly verdict: 'sound' | 'bad' | null;
+  readonly says: string | null;
+}
+
+export type AlarmKind = 'bad-in-row' | 'stuck' | 'machine-down' | 'service-lost';
+
+export interface BatchAlarm {
+  readonly id: number;
+  readonly kind: AlarmKind;
+  /** Empty when it concerns the whole service. */
+  readonly machine: string;
+  readonly message: string;
+  readonly raisedAt: Date;
+  /** When it was over; null while it stands. */
+  readonly settledAt: Date | null;
+}
+
+/** Raised when a shot has a batch already. */
+export class BatchRunningError extends StoreError {
+  constructor() {
+    super('The shot has a batch already.', { remedy: 'Stop it first, or let it end.' });
+  }
+}
+
+const commandSchema = z.array(z.string());
+
+function toBatch(row: Record<string, unknown>): Batch {
+  return {
+    id: row.id as number,
+    shotId: row.shot_id as number,
+    briefId: row.brief_id as number,
+    service: row.service as string | null,
+    command: commandSchema.parse(JSON.parse(row.command as string)),
+    settings: batchSettingsSchema.parse(JSON.parse(row.settings as string)),
+    wanted: row.wanted as BatchWish,
+    outcome: row.outcome as BatchOutcome | null,
+    createdAt: row.created_at as Date,
+    endedAt: row.ended_at as Date | null,
+    actor: row.actor as string,
+  };
+}
+
+const BATCH_COLUMNS = 'id, shot_id, brief_id, service, command, settings, wanted, outcome, created_at, ended_at, actor';
+
+/**
+ * Writes a batch down; it begins when a job for it is asked for. Call it inside the transaction
+ * that also asks for that job.
+ *
+ * @throws BatchRunningError
+ */
+export async function createBatch(
+  inside: Queryable,
+  batch: Pick<Batch, 'shotId' | 'briefId' | 'service' | 'command' | 'settings'>,
+  shares: readonly { readonly machine: string; readonly frames: readonly number[] }[],
+  actor: string,
+): Promise<number> {
+  try {
+    const { insertedId } = await inside.change(
+      `INSERT INTO batches (shot_id, brief_id, service, command, settings, active_shot, created_at, actor) VALUES (?, ?, ?, ?, ?, ?, UTC_TIMESTAMP(3), ?)`,
+      [batch.shotId, batch.briefId, batch.service, JSON.stringify(batch.command), JSON.stringify(batch.settings), batch.shotId, actor],
+    );
+    const rows = shares.flatMap(({ machine, frames }) => frames.map((frame, position) => [insertedId, frame, machine, position]));
+    for (let start = 0; start < rows.length; start += 5000) {
+      await inside.insertMany('INSERT INTO batch_frames (batch_id, frame, machine, position) VALUES ?', rows.slice(start, start + 5000));
+    }
+    return insertedId;
+  } catch (thrown) {
+    if (isDuplicate(thrown)) throw new BatchRunningError();
+    throw thrown;
+  }
+}
+
+export async function findBatch(on: Queryable, id: number): Promise<Batch | null> {
+  const [row] = await on.rows(`SELECT ${BATCH_COLUMNS} FROM batches WHERE id = ?`, [id]);
+  return row ? toBatch(row) : null;
+}
+
+/** The newest batch of a shot: what goes on, or what went on last. */
+export async function newestBatch(on: Queryable, shotId: number): Promise<Batch | null> {
+  const [row] = await on.rows(`SELECT ${BATCH_COLUMNS} FROM batches WHERE shot_id = ? ORDER BY id DESC LIMIT 1`, [shotId]);
+  return row ? toBatch(row) : null;
+}
+
+/** The frames of a batch, machine by machine in their turn. */
+export async function listBatchFrames(on: Queryable, batchId: number): Promise<BatchFrame[]> {
+  const rows = await on.rows(
+    'SELECT frame, machine, position, order_id, state, seconds, changed_at, verdict, says FROM batch_frames WHERE batch_id = ? ORDER BY machine, position',
+    [batchId],
+  );
+  return rows.map((row) => ({
+    frame: row.frame as number,
+    machine: row.machine as string,
+    position: row.position as number,
+    orderId: row.order_id as string | null,
+    state: row.state as BatchFrameState,
+    seconds: row.seconds as number | null,
+    changedAt: row.changed_at as Date | null,
+    verdict: row.verdict as 'sound' | 'bad' | null,
+    says: row.says as string | null,
+  }));
+}
+
+/** A file system's clock may lag behind the database's by so much, in milliseconds. */
+const CLOCKS_DIFFER = 1000;
+
+/** Frames of a shot that a batch is still to bring; null when none goes on. */
+export async function comingFrames(on: Queryable, shotId: number): Promise<Coming | null> {
+  const [batch] = await on.rows('SELECT id, created_at FROM batches WHERE active_shot = ?', [shotId]);
+  if (!batch) return null;
+  const rows = await on.rows("SELECT frame FROM batch_frames WHERE batch_id = ? AND state IN ('waiting', 'rendering')", [batch.id as number]);
+  return { frames: FrameSet.of(rows.map((row) => row.frame as number)), since: (batch.created_at as Date).getTime() - CLOCKS_DIFFER };
+}
+
+/** Notes which order at the service holds frames, before it is asked: a crash in between loses nothing. */
+export async function assignOrder(on: Queryable, batchId: number, orderId: string | null, frames: readonly number[]): Promise<void> {
+  if (frames.length === 0) return;
+  await on.change(
+    `UPDATE batch_frames SET order_id = ?, state = 'waiting', changed_at = NULL WHERE batch_id = ? AND frame IN (${frames.map(() => '?').join()})`,
+    [orderId, batchId, ...frames],
+  );
+}
+
+/** Writes down what became of a frame. */
+export async function updateBatchFrame(
+  on: Queryable,
+  batchId: number,
+  frame: number,
+  change: { readonly state: BatchFrameState; readonly machine: string | null; readonly seconds: number | null },
+): Promise<void> {
+  await on.change(
+    'UPDATE batch_frames SET state = ?, machine = COALESCE(?, machine), seconds = ?, changed_at = UTC_TIMESTAMP(3) WHERE batch_id = ? AND frame = ?',
+    [change.state, change.machine, change.seconds, batchId, frame],
+  );
+}
+
+export async function judgeBatchFrame(on: Queryable, batchId: number, frame: number, verdict: 'sound' | 'bad', says: string): Promise<void> {
+  await on.change('UPDATE batch_frames SET verdict = ?, says = ? WHERE batch_id = ? AND frame = ?', [verdict, says.slice(0, 1000), batchId, frame]);
+}
+
+/** Takes a machine out of a batch. */
+export async function takeMachineOut(database: Database, batchId: number, machine: string): Promise<void> {
+  await database.transaction(async (inside) => {
+    const [row] = await inside.rows('SELECT settings FROM batches WHERE id = ? AND outcome IS NULL FOR UPDATE', [batchId]);
+    if (!row) return;
+    const settings = batchSettingsSchema.parse(JSON.parse(row.settings as string));
+    if (settings.out.includes(machine)) return;
+    await inside.change('UPDATE batches SET settings = ? WHERE id = ?', [JSON.stringify({ ...settings, out: [...settings.out, machine] }), batchId]);
+  });
+}
+
+/** Gives frames that a machine has not done to other machines, behind their own. */
+export async function giveFrames(
+  on: Queryable,
+  batchId: number,
+  shares: readonly { readonly machine: string; readonly frames: readonly number[] }[],
+): Promise<void> {
+  for (const { machine, frames } of shares) {
+    const [last] = await on.rows('SELECT COALESCE(MAX(position), -1) AS position FROM batch_frames WHERE batch_id = ? AND machine = ?', [batchId, machine]);
+    for (const [i, frame] of frames.entries()) {
+      await on.change(
+        "UPDATE batch_frames SET machine = ?, position = ?, order_id = NULL, state = 'waiting' WHERE batch_id = ? AND frame = ? AND state IN ('waiting', 'stopped')",
+        [machine, Number(last.position) + 1 + i, batchId, frame],
+      );
+    }
+  }
+}
+
+/** Batches that go on although no job is there to bring them about, as after an engine that fell three times. */
+export async function listOrphanBatches(on: Queryable): Promise<{ id: number; shotId: number; actor: string }[]> {
+  const rows = await on.rows(
+    `SELECT id, shot_id, actor FROM batches WHERE active_shot IS NOT NULL AND NOT EXISTS
+       (SELECT 1 FROM jobs WHERE jobs.shot_id = batches.shot_id AND kind = 'render' AND state IN ('queued', 'running'))`,
+  );
+  return rows.map((row) => ({ id: row.id as number, shotId: row.shot_id as number, actor: row.actor as string }));
+}
+
+export async function wishBatch(on: Queryable, batchId: number, wanted: BatchWish): Promise<void> {
+  await on.change('UPDATE batches SET wanted = ? WHERE id = ? AND outcome IS NULL', [wanted, batchId]);
+}
+
+/** Ends a batch: frames that had not come to an end are stopped. */
+export async function endBatch(on: Queryable, batchId: number, outcome: BatchOutcome): Promise<void> {
+  await on.change("UPDATE batch_frames SET state = 'stopped' WHERE batch_id = ? AND state IN ('waiting', 'rendering')", [batchId]);
+  await on.change('UPDATE batches SET outcome = ?, active_shot = NULL, ended_at = UTC_TIMESTAMP(3) WHERE id = ? AND outcome IS NULL', [outcome, batchId]);
+  await on.change('UPDATE batch_alarms SET settled_at = UTC_TIMESTAMP(3) WHERE batch_id = ? AND settled_at IS NULL', [batchId]);
+}
+
+/** Adds lines of a service's log; a line that is there already stays as it is. */
+export async function addBatchLines(on: Queryable, batchId: number, orderId: string, lines: readonly LogLine[]): Promise<void> {
+  await on.insertMany(
+    'INSERT IGNORE INTO batch_lines (batch_id, order_id, number, machine, written_at, text) VALUES ?',
+    lines.map(({ number, machine, at, text }) => [batchId, orderId, number, machine, new Date(at), text]),
+  );
+}
+
+/** The number of the last line that is known of every order. */
+export async function lastLines(on: Queryable, batchId: number): Promise<Map<string, number>> {
+  const rows = await on.rows('SELECT order_id, MAX(number) AS number FROM batch_lines WHERE batch_id = ? GROUP BY order_id', [batchId]);
+  return new Map(rows.map((row) => [row.order_id as string, row.number as number]));
+}
+
+export interface BatchLine {
+  readonly machine: string;
+  readonly at: Date;
+  readonly text: string;
+}
+
+/** The newest lines of a batch's log, oldest first; of one machine where it is named. */
+export async function listBatchLines(on: Queryable, batchId: number, machine: string | null, limit = 200): Promise<BatchLine[]> {
+  const rows = await on.rows(
+    'SELECT machine, written_at, text FROM batch_lines WHERE batch_id = ? AND (? IS NULL OR machine = ?) ORDER BY written_at DESC, number DESC LIMIT ?',
+    [batchId, machine, machine, limit],
+  );
+  return rows.reverse().map((row) => ({ machine: row.machine as string, at: row.written_at as Date, text: row.text as string }));
+}
+
+/** Raises an alarm unless the same one stands already. */
+export async function raiseAlarm(on: Queryable, batchId: number, kind: AlarmKind, machine: string, message: string): Promise<void> {
+  await on.change(
+    `INSERT INTO batch_alarms (batch_id, kind, machine, message, raised_at)
+       SELECT ?, ?, ?, ?, UTC_TIMESTAMP(3) FROM DUAL
+        WHERE NOT EXISTS (SELECT 1 FROM batch_alarms WHERE batch_id = ? AND kind = ? AND machine = ? AND settled_at IS NULL)`,
+    [batchId, kind, machine, message.slice(0, 1000), batchId, kind, machine],
+  );
+}
+
+/** What an alarm was about is over. */
+export async function settleAlarm(on: Queryable, batchId: number, kind: AlarmKind, machine: string): Promise<void> {
+  await on.change('UPDATE batch_alarms SET settled_at = UTC_TIMESTAMP(3) WHERE batch_id = ? AND kind = ? AND machine = ? AND settled_at IS NULL', [
+    batchId,
+    kind,
+    machine,
+  ]);
+}
+
+export async function listAlarms(on: Queryable, batchId: number): Promise<BatchAlarm[]> {
+  const rows = await on.rows('SELECT id, kind, machine, message, raised_at, settled_at FROM batch_alarms WHERE batch_id = ? ORDER BY id DESC LIMIT 100', [
+    batchId,
+  ]);
+  return rows.map((row) => ({
+    id: row.id as number,
+    kind: row.kind as AlarmKind,
+    machine: row.machine as string,
+    message: row.message as string,
+    raisedAt: row.raised_at as Date,
+    settledAt: row.settled_at as Date | null,
+  }));
+}
