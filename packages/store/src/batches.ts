@@ -9,6 +9,8 @@ export const batchSettingsSchema = z.object({
   badInRow: z.number().int().min(1).max(1000).default(3),
   /** Whether that alarm also takes the machine out. */
   stopBadMachine: z.boolean().default(true),
+  /** Passes that are rendered; all when there are none. */
+  passes: z.array(z.string()).default([]),
   /** Machines that were taken out; their frames go to the others. */
   out: z.array(z.string()).default([]),
   /** Frames that a service is given at a time, a machine. */
@@ -156,10 +158,15 @@ const CLOCKS_DIFFER = 1000;
 
 /** Frames of a shot that a batch is still to bring; null when none goes on. */
 export async function comingFrames(on: Queryable, shotId: number): Promise<Coming | null> {
-  const [batch] = await on.rows('SELECT id, created_at FROM batches WHERE active_shot = ?', [shotId]);
+  const [batch] = await on.rows('SELECT id, settings, created_at FROM batches WHERE active_shot = ?', [shotId]);
   if (!batch) return null;
   const rows = await on.rows("SELECT frame FROM batch_frames WHERE batch_id = ? AND state IN ('waiting', 'rendering')", [batch.id as number]);
-  return { frames: FrameSet.of(rows.map((row) => row.frame as number)), since: (batch.created_at as Date).getTime() - CLOCKS_DIFFER };
+  const { passes } = batchSettingsSchema.parse(JSON.parse(batch.settings as string));
+  return {
+    frames: FrameSet.of(rows.map((row) => row.frame as number)),
+    passes: passes.length > 0 ? new Set(passes) : null,
+    since: (batch.created_at as Date).getTime() - CLOCKS_DIFFER,
+  };
 }
 
 /** Notes which order at the service holds frames, before it is asked: a crash in between loses nothing. */

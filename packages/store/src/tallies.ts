@@ -32,6 +32,13 @@ export async function saveTally(on: Queryable, shotId: number, saved: Omit<Saved
   return insertedId;
 }
 
+/** The number of the newest count of each of these shots that has one. */
+export async function newestTallyIds(on: Queryable, shotIds: readonly number[]): Promise<{ shotId: number; tallyId: number }[]> {
+  if (shotIds.length === 0) return [];
+  const rows = await on.rows(`SELECT shot_id, MAX(id) AS id FROM tallies WHERE shot_id IN (${shotIds.map(() => '?').join()}) GROUP BY shot_id`, [...shotIds]);
+  return rows.map((row) => ({ shotId: row.shot_id as number, tallyId: row.id as number }));
+}
+
 /** The newest count of a shot, or null before the first. */
 export async function newestTally(on: Queryable, shotId: number): Promise<SavedTally | null> {
   const [row] = await on.rows(

@@ -1,5 +1,5 @@
 export { estimateTimeLeft, median, stallAfter, type MachinePace, type TimeLeft } from './estimate.ts';
-export { framesToRender, type Remainder } from './resume.ts';
+export { framesToRender, writtenOver, type Remainder } from './resume.ts';
 export { formatInOrder, splitAsText, splitRows } from './sheet.ts';
 export {
   frameOrders,

@@ -1,4 +1,5 @@
 export { assignFiles, filesToInspect, type Assignment, type Claim } from './assign.ts';
+export { concernsPass } from './concern.ts';
 export { families, findingCodes, isFindingCode, nextActions, type Family, type FindingCode, type NextAction } from './codes.ts';
 export { setAsideComing, SETTLED_AFTER, type Coming } from './coming.ts';
 export { findingSchema, type Finding } from './findings.ts';

@@ -5,6 +5,7 @@ import { baseName, formatNamePattern, framePath, unsafeNameReason } from '../nam
 import { formatFrameRange, FrameSet, parseFrameRange } from '../ranges/index.ts';
 import type { Assignment, Claim } from './assign.ts';
 import { findingCodes } from './codes.ts';
+import { isComing, type Coming } from './coming.ts';
 import { concernsPass } from './concern.ts';
 import { FindingCollector, findingSchema, type Finding } from './findings.ts';
 import { compareFileKind, comparePassKind, wantedKind } from './kind.ts';
@@ -43,7 +44,7 @@ export interface TallyInput {
   readonly assignment: Assignment;
   readonly level: TallyLevel;
   /** Frames that somebody is still rendering; they are not missing yet. */
-  readonly coming?: FrameSet;
+  readonly coming?: Coming;
   /** Folders that could not be looked into. */
   readonly unreadable?: readonly { path: string; message: string }[];
   /** What is known of a listed file; null at level `names`. */
@@ -67,9 +68,10 @@ export function tally(input: TallyInput): Tally {
     if (ordered.owner !== index) return FrameSet.empty;
     const found = assignment.claims[index];
     const absent = [...ordered.frames].filter((frame) => !found.has(frame) && !stillWriting.has(`${index}/${frame}`));
-    const coming = absent.filter((frame) => input.coming?.has(frame));
+    const awaited = input.coming && isComing(order, index, input.coming) ? input.coming.frames : FrameSet.empty;
+    const coming = absent.filter((frame) => awaited.has(frame));
     for (const frame of coming) collector.add('coming-frame', ordered.pass.name, { frame });
-    const unfilled = coming.length === 0 ? absent : absent.filter((frame) => !input.coming!.has(frame));
+    const unfilled = coming.length === 0 ? absent : absent.filter((frame) => !awaited.has(frame));
     addMissing(collector, ordered, unfilled);
     return FrameSet.of(unfilled);
   });

@@ -107,7 +107,7 @@ export async function countFolder(options: CountOptions): Promise<CountResult> {
   if (!brief) throw new NothingToCountError(folder);
   let order = workOutOrder(brief);
   const found = assignFiles(order, listing.files, options.now);
-  const assignment = options.coming ? setAsideComing(found, options.coming, options.now) : found;
+  const assignment = options.coming ? setAsideComing(order, found, options.coming, options.now) : found;
   const looked = new Map<string, Looked>();
   const candidates = filesToInspect(assignment);
   const toOpen = level === 'names' ? [] : selectFiles(candidates, level, options.known, looked);
@@ -119,7 +119,7 @@ export async function countFolder(options: CountOptions): Promise<CountResult> {
   }
   return {
     order,
-    tally: tally({ order, listing: listing.files, assignment, level, coming: options.coming?.frames, unreadable: listing.unreadable, factsOf }),
+    tally: tally({ order, listing: listing.files, assignment, level, coming: options.coming, unreadable: listing.unreadable, factsOf }),
     files: listing.files.length,
     bytes: listing.files.reduce((sum, file) => sum + file.size, 0),
     paths: new Set(listing.files.map((file) => file.path)),

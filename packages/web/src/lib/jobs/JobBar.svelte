@@ -6,7 +6,13 @@
 
   let { job, wide = false }: { job: LiveJob; wide?: boolean } = $props();
 
-  const TITLES: Record<string, string> = { counting: 'Counting', copying: 'Copying', rendering: 'Rendering test frames', measuring: 'Measuring' };
+  const TITLES: Record<string, string> = {
+    counting: 'Counting',
+    copying: 'Copying',
+    rendering: 'Rendering test frames',
+    measuring: 'Measuring',
+    batch: 'Rendering',
+  };
   const progress = $derived(job.progress);
   const share = $derived(progress && progress.total > 0 ? progress.done / progress.total : 0);
   const title = $derived(

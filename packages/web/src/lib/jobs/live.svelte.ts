@@ -13,7 +13,7 @@ async function refresh(): Promise<void> {
 
 /** What runs on the server, kept up to date by its events. */
 export class Live {
-  state: LiveState = $state({ engines: 0, jobs: [] });
+  state: LiveState = $state({ engines: 0, jobs: [], counts: [] });
   /** False while the server cannot be heard. */
   connected = $state(true);
 
@@ -30,9 +30,12 @@ export class Live {
       const parsed = liveStateSchema.safeParse(JSON.parse(event.data as string));
       if (!parsed.success) return;
       const before = new Map(this.state.jobs.map((job) => [job.id, job.state]));
+      const counted = new Map(this.state.counts.map(({ shotId, tallyId }) => [shotId, tallyId]));
       this.state = parsed.data;
       // A quick job may have come and gone between two looks: it is new, and has ended.
-      if (parsed.data.jobs.some((job) => !isActive(job) && before.get(job.id) !== job.state)) void refresh();
+      const ended = parsed.data.jobs.some((job) => !isActive(job) && before.get(job.id) !== job.state);
+      // A batch counts while it goes on, without a job that ends each time.
+      if (ended || parsed.data.counts.some(({ shotId, tallyId }) => counted.get(shotId) !== tallyId)) void refresh();
     };
     return () => source.close();
   }

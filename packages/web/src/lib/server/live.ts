@@ -1,4 +1,4 @@
-import { countEngines, listNewestJobs } from '@mint-tally/store';
+import { countEngines, listNewestJobs, newestTallyIds } from '@mint-tally/store';
 import type { LiveState } from '$lib/jobs/live-state';
 import { services } from './services';
 
@@ -8,8 +8,10 @@ const LOOK_EVERY = 250;
 export async function readLive(): Promise<LiveState> {
   const { database } = services();
   const [jobs, engines] = await Promise.all([listNewestJobs(database), countEngines(database)]);
+  const rendered = jobs.filter(({ request, state }) => request.kind === 'render' && state === 'running').map(({ shotId }) => shotId);
   return {
     engines,
+    counts: await newestTallyIds(database, rendered),
     jobs: jobs.map(({ id, shotId, request, state, cancelRequested, error, progress }) => ({
       id,
       shotId,

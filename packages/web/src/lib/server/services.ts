@@ -1,5 +1,5 @@
 import os from 'node:os';
-import { loadConfig, InspectionPool, type Config } from '@mint-tally/engine';
+import { loadConfig, InspectionPool, makeServices, type Config, type RenderService } from '@mint-tally/engine';
 import { ensureProject, openDatabase, StoreError, type Database, type Project } from '@mint-tally/store';
 
 /** What the server routes work with; opened at the first request, closed when the server stops. */
@@ -8,6 +8,7 @@ interface Services {
   readonly database: Database;
   /** One thread for pictures that nobody has made yet. */
   readonly pool: InspectionPool;
+  readonly renderServices: readonly RenderService[];
 }
 
 let opened: Services | null = null;
@@ -17,7 +18,7 @@ export function services(): Services {
   if (opened) return opened;
   const config = loadConfig();
   if (!config.databaseUrl) throw new StoreError('There is no database.', { remedy: 'Start the application with ./mint start.' });
-  opened = { config, database: openDatabase(config.databaseUrl), pool: new InspectionPool(1) };
+  opened = { config, database: openDatabase(config.databaseUrl), pool: new InspectionPool(1), renderServices: makeServices(config) };
   return opened;
 }
 

@@ -11,7 +11,19 @@ import {
   type Lane,
   type PassTally,
 } from '@mint-tally/core';
-import { findShot, listPackages, listWaivers, newestBrief, newestTally, type Database, type SavedPackage, type Shot, type Waiver } from '@mint-tally/store';
+import {
+  findShot,
+  listPackages,
+  listWaivers,
+  newestBatch,
+  newestBrief,
+  newestTally,
+  type BatchOutcome,
+  type Database,
+  type SavedPackage,
+  type Shot,
+  type Waiver,
+} from '@mint-tally/store';
 import { error } from '@sveltejs/kit';
 
 /** Files of a finding that a page is sent; the others it asks for when somebody copies them. */
@@ -46,6 +58,8 @@ export interface ShotState {
     readonly briefVersion: number;
     readonly stale: boolean;
   } | null;
+  /** How the newest batch stands; null when there was none. */
+  readonly batch: 'running' | BatchOutcome | null;
   readonly waivers: readonly Waiver[];
   readonly packages: readonly SavedPackage[];
   /** Whether the newest package holds what was counted last. */
@@ -54,12 +68,13 @@ export interface ShotState {
 
 /** Reads a shot with its newest brief and count, and works out ribbon, findings and gates. */
 export async function loadShotState(database: Database, shotId: number): Promise<ShotState> {
-  const [shot, saved, counted, waivers, packages] = await Promise.all([
+  const [shot, saved, counted, waivers, packages, batch] = await Promise.all([
     findShot(database, shotId),
     newestBrief(database, shotId),
     newestTally(database, shotId),
     listWaivers(database, shotId),
     listPackages(database, shotId),
+    newestBatch(database, shotId),
   ]);
   if (!shot || !saved) error(404, { message: 'There is no such shot.', remedy: 'Choose one from the list of shots.' });
   const order = workOutOrder(saved.brief);
@@ -96,6 +111,7 @@ export async function loadShotState(database: Database, shotId: number): Promise
       briefVersion: counted.briefVersion,
       stale,
     },
+    batch: batch && (batch.outcome ?? 'running'),
     waivers,
     packages,
     handedOver: packages.length > 0 && counted !== null && !stale && packages[0].tallyId === counted.id,

@@ -4,12 +4,20 @@ import type { ShotState } from '$lib/server/shot-state';
 export type StepMark = 'empty' | 'half' | 'wrong' | 'done';
 
 export interface Step {
-  readonly path: 'brief' | 'tally' | 'handoff';
+  readonly path: 'brief' | 'batch' | 'tally' | 'handoff';
   readonly title: string;
   readonly mark: StepMark;
   /** The mark in words. */
   readonly says: string;
 }
+
+const BATCH_MARKS: Record<NonNullable<ShotState['batch']> | 'none', Pick<Step, 'mark' | 'says'>> = {
+  none: { mark: 'empty', says: 'nothing rendered here' },
+  running: { mark: 'half', says: 'goes on' },
+  stopped: { mark: 'half', says: 'was stopped' },
+  failed: { mark: 'wrong', says: 'failed' },
+  done: { mark: 'done', says: 'done' },
+};
 
 /** The steps of a shot in the order of the work. */
 export function stepsOf(state: ShotState): Step[] {
@@ -25,6 +33,7 @@ export function stepsOf(state: ShotState): Step[] {
         : { mark: 'done', says: 'nothing stops the handoff' };
   return [
     { path: 'brief', title: 'Brief', mark: 'done', says: 'saved' },
+    { path: 'batch', title: 'Batch', ...BATCH_MARKS[state.batch ?? 'none'] },
     { path: 'tally', title: 'Tally', ...tally },
     {
       path: 'handoff',

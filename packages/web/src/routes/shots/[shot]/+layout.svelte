@@ -20,7 +20,9 @@
   const current = $derived(page.url.pathname.split('/').at(-1));
   // Where a screen shows a job at length, the header does not repeat it.
   const job = $derived(
-    (current === 'tally' ? null : live.active(data.state.shot.id, 'count')) ?? (current === 'handoff' ? null : live.active(data.state.shot.id, 'package')),
+    (current === 'tally' ? null : live.active(data.state.shot.id, 'count')) ??
+      (current === 'handoff' ? null : live.active(data.state.shot.id, 'package')) ??
+      (current === 'batch' ? null : live.active(data.state.shot.id, 'render')),
   );
   let keysShown = $state(false);
 

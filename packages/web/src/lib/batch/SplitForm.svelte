@@ -1,0 +1,274 @@
+<!-- What to render, on which machines, in which shares and order; with the proof that nothing is lost. -->
+<script lang="ts">
+  import { formatFrameRange, formatInOrder, FrameSet, parseFrameRange, splitAsText, splitRows, writeCsv } from '@mint-tally/core';
+  import { untrack } from 'svelte';
+  import CopyButton from '$lib/controls/CopyButton.svelte';
+  import Problem from '$lib/controls/Problem.svelte';
+  import TextField from '$lib/controls/TextField.svelte';
+  import StateMark from '$lib/states/StateMark.svelte';
+  import { countOf, formatCount, formatSeconds } from '$lib/text/format';
+  import type { RemainderView, ServiceChoice } from './batch-view';
+  import QueueList from './QueueList.svelte';
+  import { SplitDraft, WATCHED } from './split-draft.svelte';
+  import SplitStrip from './SplitStrip.svelte';
+
+  let {
+    shotId,
+    shotName,
+    remainder,
+    choices,
+    onstarted,
+  }: {
+    shotId: number;
+    shotName: string;
+    remainder: RemainderView;
+    choices: readonly ServiceChoice[];
+    onstarted: () => void;
+  } = $props();
+
+  const setOf = (range: string) => (range === '' ? FrameSet.empty : parseFrameRange(range));
+  const ordered = $derived(setOf(remainder.ordered));
+  const toRender = $derived(setOf(remainder.render));
+  const toDecide = $derived(setOf(remainder.decide));
+  const draft = new SplitDraft(
+    untrack(() => remainder),
+    () => choices,
+  );
+
+  const rules = [
+    ['speed', 'by speed'],
+    ['even', 'even'],
+    ['interleaved', 'in turn'],
+    ['hand', 'by hand'],
+  ] as const;
+  const orders = [
+    ['forward', 'forward'],
+    ['scout', 'scouts first'],
+    ['dragged', 'as dragged'],
+  ] as const;
+
+  let starting = $state(false);
+  let refused = $state('');
+
+  async function start() {
+    starting = true;
+    refused = '';
+    try {
+      const response = await fetch(`/shots/${shotId}/batch/control`, {
+        method: 'PUT',
+        headers: { 'Content-Type': 'application/json' },
+        body: JSON.stringify(draft.request()),
+      });
+      if (response.ok) onstarted();
+      else {
+        const answer = (await response.json()) as { message: string; remedy: string };
+        refused = `${answer.message} ${answer.remedy}`;
+      }
+    } finally {
+      starting = false;
+    }
+  }
+
+  function download(name: string, type: string, text: string) {
+    const link = document.createElement('a');
+    link.href = URL.createObjectURL(new Blob([text], { type }));
+    link.download = name;
+    link.click();
+    URL.revokeObjectURL(link.href);
+  }
+
+  const expected = (machine: string, frames: number) => {
+    const middle = draft.machines.find(({ name }) => name === machine)?.medianSeconds ?? null;
+    return middle === null ? '' : formatSeconds(middle * frames);
+  };
+</script>
+
+<div class="grid min-h-0 flex-1 grid-cols-[430px_minmax(0,1fr)]">
+  <section class="overflow-y-auto border-r border-line px-4.5 py-3" aria-label="What to render">
+    <p>
+      {#if toRender.isEmpty}Every ordered frame is there and sound: nothing is left to render.
+      {:else}<b class="figure">{formatCount(toRender.size)}</b> of {formatCount(ordered.size)} ordered frames are not sound yet.{/if}
+      {#if !toDecide.isEmpty}<span class="mt-1 block text-[13px] text-soft"
+          ><span class="figure">{formatFrameRange(toDecide)}</span> need a decision, not a render: see the docket.</span
+        >{/if}
+    </p>
+    <div class="mt-2 grid grid-cols-[minmax(0,1fr)_auto_auto] items-start gap-2">
+      <TextField label="Frames" figure bind:value={draft.range} problem={draft.frames.problem} field="range" />
+      <button type="button" class="button mt-[25px]" onclick={() => (draft.range = remainder.render)}>What is left</button>
+      <button type="button" class="button mt-[25px]" onclick={() => (draft.range = remainder.ordered)}>All</button>
+    </div>
+    {#if draft.service !== WATCHED}
+      <fieldset class="mt-1 flex flex-wrap gap-x-4 gap-y-1 text-[13px]">
+        <legend class="float-left mr-3 text-soft">Passes</legend>
+        {#each draft.passes as pass (pass.name)}
+          <label class="flex items-center gap-1.5"><input type="checkbox" class="accent-(--mint)" bind:checked={pass.chosen} />{pass.name}</label>
+        {/each}
+      </fieldset>
+    {/if}
+    {#if draft.overwritten.length > 0}
+      <label class="mt-2 flex items-start gap-2 border border-odd px-3 py-2 text-[13px]"
+        ><input type="checkbox" class="mt-1 accent-(--mint)" bind:checked={draft.overwrite} /><span class="min-w-0"
+          >Write over what is there and needs no render:
+          {#each draft.overwritten as { pass, frames } (pass)}<span class="block [overflow-wrap:anywhere]"
+              >{pass} <span class="figure">{formatFrameRange(frames)}</span> ({countOf(frames.size, 'frame')})</span
+            >{/each}</span
+        ></label
+      >
+    {/if}
+
+    <label class="mt-3 block"
+      ><span class="mb-1 block text-soft">Rendered by</span>
+      <select class="field" value={draft.service} onchange={(event) => draft.chooseService(event.currentTarget.value)}>
+        {#each choices as { name } (name)}<option value={name}>{name}</option>{/each}
+        <option value={WATCHED}>people, by themselves: only watch the folder</option>
+      </select></label
+    >
+    {#if draft.problem}<div class="mt-2"><Problem message={draft.problem} /></div>{/if}
+    {#if draft.machines.length > 0}
+      <table class="mt-2 w-full text-left text-[13px]" aria-label="Machines">
+        <thead
+          ><tr class="border-b border-line text-soft [&>th]:py-1 [&>th]:font-normal"
+            ><th>Machine</th><th>Now</th><th class="text-right">Middle frame</th><th class="w-[86px] pl-3">Speed</th></tr
+          ></thead
+        >
+        <tbody>
+          {#each draft.machines as machine (machine.name)}
+            <tr class="border-b border-line [&>td]:py-1">
+              <td
+                ><label class="flex items-center gap-2"><input type="checkbox" class="accent-(--mint)" bind:checked={machine.chosen} />{machine.name}</label
+                ></td
+              >
+              <td class={machine.state === 'down' ? 'text-bad' : 'text-soft'}>{machine.state}</td>
+              <td class="figure text-right">{machine.medianSeconds === null ? '–' : `${machine.medianSeconds.toFixed(1)} s`}</td>
+              <td class="pl-3"
+                ><input type="number" class="field figure py-0!" min="0.01" step="0.05" bind:value={machine.speed} aria-label="Speed of {machine.name}" /></td
+              >
+            </tr>
+          {/each}
+        </tbody>
+      </table>
+    {/if}
+    {#if draft.service !== WATCHED}
+      <div class="mt-3 grid grid-cols-2 gap-x-3 gap-y-2">
+        <label class="block"
+          ><span class="mb-1 block text-soft">Shares</span>
+          <select class="field" bind:value={draft.rule}
+            >{#each rules as [value, title] (value)}<option {value}>{title}</option>{/each}</select
+          ></label
+        >
+        <label class="block"
+          ><span class="mb-1 block text-soft">Frames at a time</span><input
+            type="number"
+            class="field figure"
+            min="1"
+            max="10000"
+            bind:value={draft.chunk}
+          /></label
+        >
+        <label class="block"
+          ><span class="mb-1 block text-soft">Alarm after bad in a row</span><input
+            type="number"
+            class="field figure"
+            min="1"
+            max="1000"
+            bind:value={draft.badInRow}
+          /></label
+        >
+        <label class="block"
+          ><span class="mb-1 block text-soft">Priority</span><input
+            type="number"
+            class="field figure"
+            min="-1000"
+            max="1000"
+            bind:value={draft.priority}
+          /></label
+        >
+        <label class="col-span-2 flex items-center gap-2"
+          ><input type="checkbox" class="accent-(--mint)" bind:checked={draft.stopBadMachine} />Take such a machine out, and give its frames to the others</label
+        >
+      </div>
+      <details class="mt-3">
+        <summary class="text-soft">Command, an argument a line</summary>
+        <textarea class="field figure mt-1 h-[150px] text-[12.5px]" spellcheck="false" aria-label="Command" bind:value={draft.command}></textarea>
+        <p class="mt-1 text-[13px] text-soft">
+          <span class="figure">{'{frame}'}</span> and <span class="figure">{'{folder}'}</span> are filled by the service; doubled braces are braces. The
+          stand-in farm lets things go wrong on request, as with <span class="figure">--faults=reef:cut-short:1010</span>.
+        </p>
+      </details>
+    {/if}
+  </section>
+
+  <section class="flex min-w-0 flex-col overflow-y-auto px-4.5 py-3" aria-label="Split">
+    {#if draft.service === WATCHED}
+      <h2 class="font-bold">Only watched</h2>
+      <p class="mt-1 max-w-[560px] text-soft">
+        Start the machines yourself. Frames appear in the ribbon as they arrive in the shot’s folder; each is checked when it has not changed for 3 seconds.
+      </p>
+    {:else}
+      <div class="flex items-center gap-2">
+        <h2 class="mr-auto font-bold">Split</h2>
+        <CopyButton small text={splitAsText(draft.shares)} label="Copy as text" />
+        <button type="button" class="button button-small" onclick={() => download(`${shotName}_split.csv`, 'text/csv', writeCsv(splitRows(draft.shares)))}
+          >CSV</button
+        >
+        <button
+          type="button"
+          class="button button-small"
+          onclick={() => download(`${shotName}_split.json`, 'application/json', `${JSON.stringify({ shot: shotName, shares: draft.shares }, null, 2)}\n`)}
+          >JSON</button
+        >
+      </div>
+      <div class="mt-2"><SplitStrip frames={draft.frames.set} shares={draft.shares} borders={draft.borders} onmove={(i, at) => draft.moveBorder(i, at)} /></div>
+      <table class="mt-1 w-full table-fixed text-left text-[13px]" aria-label="Shares">
+        <thead
+          ><tr class="border-b border-line text-soft [&>th]:py-1 [&>th]:font-normal"
+            ><th class="w-[110px]">Machine</th><th class="w-[70px] text-right">Frames</th><th class="w-[90px] text-right">About</th><th class="pl-5"
+              >In this order</th
+            ></tr
+          ></thead
+        >
+        <tbody>
+          {#each draft.shares as { machine, frames } (machine)}
+            <tr class="border-b border-line align-top [&>td]:py-1">
+              <td>{machine}</td>
+              <td class="figure text-right">{formatCount(frames.length)}</td>
+              <td class="figure text-right text-soft">{expected(machine, frames.length)}</td>
+              <td class="figure pl-5 [overflow-wrap:anywhere]">{frames.length === 0 ? '–' : formatInOrder(frames)}</td>
+            </tr>
+          {/each}
+        </tbody>
+      </table>
+      <p class="mt-2 flex items-center gap-2" data-testid="proof">
+        <StateMark state={draft.proof.holds ? 'sound' : 'broken'} size={14} />
+        <span
+          ><span class="figure">{formatCount(draft.proof.ordered)}</span> to render, <span class="figure">{formatCount(draft.proof.given)}</span> given out;
+          {draft.proof.twice.isEmpty ? 'none twice' : `twice: ${formatFrameRange(draft.proof.twice)}`},
+          {draft.proof.left.isEmpty ? 'none left' : `left: ${formatFrameRange(draft.proof.left)}`}.</span
+        >
+      </p>
+      <div class="mt-4 flex items-center gap-3">
+        <h3 class="font-bold">Order</h3>
+        <div class="flex gap-4" role="radiogroup" aria-label="Order of rendering">
+          {#each orders as [value, title] (value)}
+            <label class="flex items-center gap-1.5"
+              ><input
+                type="radio"
+                name="order"
+                class="accent-(--mint)"
+                checked={draft.order === value}
+                onchange={() => (value === 'dragged' ? draft.setPieces(draft.pieces) : (draft.order = value))}
+              />{title}</label
+            >
+          {/each}
+        </div>
+      </div>
+      <div class="mt-2 max-w-[420px]"><QueueList pieces={draft.pieces} onorder={(pieces) => draft.setPieces(pieces)} /></div>
+    {/if}
+  </section>
+</div>
+<footer class="flex shrink-0 items-center gap-3 border-t border-line px-4.5 py-2">
+  <button type="button" class="button button-main" disabled={draft.hindrance !== '' || starting} onclick={start}
+    >{draft.service === WATCHED ? 'Watch' : 'Render'} {countOf(draft.frames.set.size, 'frame')}</button
+  >
+  {#if refused}<span role="alert" class="text-bad">{refused}</span>{:else if draft.hindrance}<span class="text-[13px] text-soft">{draft.hindrance}</span>{/if}
+</footer>

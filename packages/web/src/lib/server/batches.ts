@@ -1,0 +1,224 @@
+import {
+  describeError,
+  estimateTimeLeft,
+  fillCommand,
+  formatFrameRange,
+  framesToRender,
+  FrameSet,
+  median,
+  MintError,
+  proveSplit,
+  SERVICE_TOKENS,
+  tokensOfBrief,
+  workOutOrder,
+  writtenOver,
+  type Brief,
+  type Machine,
+} from '@mint-tally/core';
+import { findRoot, findService, resolveWritable, type RenderService } from '@mint-tally/engine';
+import {
+  batchSettingsSchema,
+  createBatch,
+  findShot,
+  listAlarms,
+  listBatchFrames,
+  listBatchLines,
+  listNewestJobs,
+  newestBatch,
+  newestBrief,
+  newestTally,
+  requestJob,
+  takeMachineOut,
+  wishBatch,
+  type Batch,
+  type BatchFrame,
+} from '@mint-tally/store';
+import type { BatchView, ControlRequest, MachineView, RemainderView, ServiceChoice, StartRequest } from '$lib/batch/batch-view';
+import { actor, services } from './services';
+
+/** Bad frames that a page is sent; the ribbon has them all. */
+const SHOWN_BAD = 200;
+
+/** The shot's newest batch as the page shows it, with the log of one machine or of all; null when there was none. */
+export async function readBatchView(shotId: number, machine: string | null): Promise<BatchView | null> {
+  const { database } = services();
+  const batch = await newestBatch(database, shotId);
+  if (!batch) return null;
+  const [frames, alarms, lines, jobs] = await Promise.all([
+    listBatchFrames(database, batch.id),
+    listAlarms(database, batch.id),
+    listBatchLines(database, batch.id, machine),
+    listNewestJobs(database),
+  ]);
+  const heard = batch.outcome === null && batch.service !== null ? await askMachines(batch.service) : { machines: [], problem: '' };
+  const failed = jobs.find((job) => job.shotId === shotId && job.request.kind === 'render' && job.request.batch === batch.id && job.state === 'failed');
+  return {
+    id: batch.id,
+    service: batch.service,
+    wanted: batch.wanted,
+    outcome: batch.outcome,
+    error: failed?.error ? `${failed.error.message} ${failed.error.remedy}`.trim() : '',
+    createdAt: batch.createdAt.toISOString(),
+    endedAt: batch.endedAt?.toISOString() ?? null,
+    ...sumsOf(frames),
+    machines: machineViews(batch, frames, heard.machines),
+    left: batch.outcome === null ? timeLeft(frames) : null,
+    badFrames: frames
+      .filter(({ verdict }) => verdict === 'bad')
+      .slice(0, SHOWN_BAD)
+      .map(({ frame, machine: name, says }) => ({ frame, machine: name, says: says ?? '' })),
+    alarms: alarms.map(({ id, kind, machine: name, message, raisedAt, settledAt }) => ({
+      id,
+      kind,
+      machine: name,
+      message,
+      at: raisedAt.toISOString(),
+      settled: settledAt !== null,
+    })),
+    lines: lines.map(({ machine: name, at, text }) => ({ machine: name, at: at.toISOString(), text })),
+    unheard: heard.problem,
+  };
+}
+
+function sumsOf(frames: readonly BatchFrame[]) {
+  const count = (holds: (frame: BatchFrame) => boolean) => frames.filter(holds).length;
+  return {
+    total: frames.length,
+    done: count(({ state }) => state === 'done' || state === 'failed'),
+    sound: count(({ verdict }) => verdict === 'sound'),
+    bad: count(({ verdict }) => verdict === 'bad'),
+  };
+}
+
+async function askMachines(name: string): Promise<{ machines: readonly Machine[]; problem: string }> {
+  try {
+    return { machines: await findService(services().renderServices, name).machines(), problem: '' };
+  } catch (thrown) {
+    if (thrown instanceof MintError) return { machines: [], problem: describeError(thrown) };
+    throw thrown;
+  }
+}
+
+const secondsOf = (frames: readonly BatchFrame[]) => frames.flatMap(({ seconds }) => (seconds === null ? [] : [seconds]));
+
+function machineViews(batch: Batch, frames: readonly BatchFrame[], machines: readonly Machine[]): MachineView[] {
+  return [...new Set(frames.map(({ machine }) => machine))].map((name) => {
+    const own = frames.filter(({ machine }) => machine === name);
+    const heard = machines.find((machine) => machine.name === name);
+    const inHand = own.find(({ state }) => state === 'rendering');
+    const seconds = secondsOf(own);
+    return {
+      name,
+      state: heard?.state ?? null,
+      frame: inHand?.frame ?? null,
+      share: inHand && heard?.doing?.frame === inHand.frame ? heard.doing.share : 0,
+      sinceSeconds: inHand?.changedAt ? (Date.now() - inHand.changedAt.getTime()) / 1000 : 0,
+      medianSeconds: seconds.length > 0 ? median(seconds) : null,
+      out: batch.settings.out.includes(name),
+      ...sumsOf(own),
+    };
+  });
+}
+
+function timeLeft(frames: readonly BatchFrame[]) {
+  const now = Date.now();
+  return estimateTimeLeft(
+    [...new Set(frames.map(({ machine }) => machine))].map((machine) => {
+      const own = frames.filter((frame) => frame.machine === machine);
+      const inHand = own.find(({ state }) => state === 'rendering');
+      return {
+        machine,
+        seconds: secondsOf(own),
+        waiting: own.filter(({ state }) => state === 'waiting').length,
+        inHand: inHand?.changedAt ? (now - inHand.changedAt.getTime()) / 1000 : inHand ? 0 : null,
+      };
+    }),
+  );
+}
+
+/** What a batch could render, in range notation. */
+export async function readRemainder(shotId: number, brief: Brief): Promise<RemainderView> {
+  const counted = await newestTally(services().database, shotId);
+  const order = workOutOrder(brief);
+  const { render, decide, there } = framesToRender(order, counted?.tally.findings ?? null);
+  const ordered = framesToRender(order, null).render;
+  return {
+    ordered: formatFrameRange(ordered),
+    render: formatFrameRange(render),
+    decide: formatFrameRange(decide),
+    passes: [...there].map(([name, frames]) => ({ name, there: formatFrameRange(frames) })),
+  };
+}
+
+/** The render services that there are, each with its machines or with why it cannot be used. */
+export function readServices(): Promise<ServiceChoice[]> {
+  return Promise.all(services().renderServices.map(readService));
+}
+
+async function readService(service: RenderService): Promise<ServiceChoice> {
+  try {
+    const [{ command }, machines] = await Promise.all([service.describe(), service.machines()]);
+    return {
+      name: service.name,
+      machines: machines.map(({ name, speed, state, medianSeconds }) => ({ name, speed, state, medianSeconds })),
+      command: command.join('\n'),
+      problem: '',
+    };
+  } catch (thrown) {
+    if (thrown instanceof MintError) return { name: service.name, machines: [], command: '', problem: describeError(thrown) };
+    throw thrown;
+  }
+}
+
+/**
+ * Begins a batch. The split is proved once more, and nothing that is sound is written over unless
+ * the page said so.
+ *
+ * @throws MintError
+ */
+export async function startBatch(shotId: number, request: StartRequest): Promise<number> {
+  const { database, config } = services();
+  const [shot, saved] = await Promise.all([findShot(database, shotId), newestBrief(database, shotId)]);
+  if (!shot || !saved) throw new MintError('not-found', 'There is no such shot.');
+  if (request.service !== null) resolveWritable(findRoot(config.roots, shot.root), shot.folder);
+  const wanted = FrameSet.of(request.shares.flatMap(({ frames }) => frames));
+  if (wanted.isEmpty) throw new MintError('no-frames', 'The batch holds no frame.', { remedy: 'Choose the frames to render.' });
+  const proof = proveSplit(wanted, request.shares);
+  if (!proof.holds) throw new MintError('split', `Frames ${formatFrameRange(proof.twice)} are given out twice.`, { remedy: 'Split them again.' });
+  const order = workOutOrder(saved.brief);
+  const beyond = wanted.difference(framesToRender(order, null).render);
+  if (!beyond.isEmpty) throw new MintError('split', `Frames ${formatFrameRange(beyond)} are not ordered.`, { remedy: 'Put them into the brief first.' });
+  const brief = { ...saved.brief, passes: saved.brief.passes.filter(({ name }) => request.passes.includes(name)) };
+  if (!request.overwrite && request.service !== null) {
+    const counted = await newestTally(database, shotId);
+    const [first] = writtenOver(framesToRender(order, counted?.tally.findings ?? null), wanted, request.passes);
+    if (first) {
+      throw new MintError('overwrite', `Frames ${formatFrameRange(first.frames)} of ${first.pass} are there, and would be written over.`, {
+        remedy: 'Leave them out, or say that they may be.',
+      });
+    }
+  }
+  // The tokens are filled now, so that a brief that changes meanwhile changes nothing of the batch.
+  const command = request.service === null ? [] : fillCommand(request.command, tokensOfBrief(brief), SERVICE_TOKENS);
+  return database.transaction(async (inside) => {
+    const { service, settings, passes } = request;
+    const id = await createBatch(
+      inside,
+      { shotId, briefId: saved.id, service, command, settings: batchSettingsSchema.parse({ ...settings, passes }) },
+      request.shares,
+      actor,
+    );
+    await requestJob(inside, shotId, { kind: 'render', batch: id }, actor);
+    return id;
+  });
+}
+
+/** Carries out what somebody wants of the shot's batch. @throws MintError */
+export async function controlBatch(shotId: number, request: ControlRequest): Promise<void> {
+  const { database, renderServices } = services();
+  const batch = await newestBatch(database, shotId);
+  if (!batch || batch.outcome !== null) throw new MintError('no-batch', 'No batch goes on.', { remedy: 'It may have ended in the meantime.' });
+  if (request.action === 'wish') await wishBatch(database, batch.id, request.wanted);
+  else if (request.action === 'take-out') await takeMachineOut(database, batch.id, request.machine);
+  else if (batch.service !== null) await findService(renderServices, batch.service).controlMachine(request.machine, { action: 'restart' });
+}

@@ -1,0 +1,11 @@
+import { readBatchView, readRemainder, readServices } from '$lib/server/batches';
+import { told } from '$lib/server/errors';
+import type { PageServerLoad } from './$types';
+
+export const load: PageServerLoad = async ({ parent }) => {
+  const { state } = await parent();
+  return told(async () => {
+    const [batch, remainder, choices] = await Promise.all([readBatchView(state.shot.id, null), readRemainder(state.shot.id, state.brief), readServices()]);
+    return { batch, remainder, choices };
+  });
+};
