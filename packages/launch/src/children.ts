@@ -1,13 +1,6 @@
 import { spawn, type ChildProcess } from 'node:child_process';
 import { LaunchError } from './errors.ts';
-
-/** A process of the application that this one started. */
-export interface Child {
-  readonly name: string;
-  /** Resolves when the process ends, with what to say of it. */
-  readonly ended: Promise<string>;
-  stop(): Promise<void>;
-}
+import type { Part } from './keep-running.ts';
 
 const STOP_WITHIN = 10_000;
 
@@ -17,7 +10,7 @@ const STOP_WITHIN = 10_000;
  *
  * @throws LaunchError when it ends before it is ready
  */
-export async function startChild(name: string, file: string, environment: NodeJS.ProcessEnv): Promise<Child> {
+export async function startChild(name: string, file: string, environment: NodeJS.ProcessEnv): Promise<Part> {
   const child = spawn(process.execPath, ['--enable-source-maps', file], { env: environment, stdio: ['ignore', 'ignore', 'inherit', 'ipc'], detached: true });
   const ended = new Promise<string>((resolve) => child.once('exit', (code, signal) => resolve(`the ${name} ended (${signal ?? `status ${code}`})`)));
   const ready = new Promise<void>((resolve) => child.once('message', () => resolve()));

@@ -4,10 +4,11 @@ import path from 'node:path';
 import { describeError } from '@mint-tally/core';
 import { loadConfig, projectFolder, servicesFolder, type Config } from '@mint-tally/engine';
 import { migrate, openDatabase } from '@mint-tally/store';
-import { startChild, type Child } from './children.ts';
+import { startChild } from './children.ts';
 import { startOwnServer, type OwnServer } from './database/own-server.ts';
 import { setUpProject } from './demo/set-up-demo.ts';
 import { LaunchError } from './errors.ts';
+import { keepRunning, type Part } from './keep-running.ts';
 import { findFreePort, isPortFree } from './ports.ts';
 import { lockDataFolder } from './run-lock.ts';
 
@@ -16,15 +17,15 @@ const say = (line: string) => process.stderr.write(`${line}\n`);
 /** What is running, in the order in which it was started. */
 interface Running {
   unlock: (() => void) | null;
-  server: OwnServer | null;
-  children: Child[];
+  /** Each is stopped before those that it was started after. */
+  parts: Part[];
 }
 
 /** Starts all of Mint Tally and runs until Ctrl-C or until a part of it ends. */
 export async function start(): Promise<number> {
   const stop = new AbortController();
   for (const signal of ['SIGINT', 'SIGTERM', 'SIGHUP'] as const) process.on(signal, () => stop.abort());
-  const running: Running = { unlock: null, server: null, children: [] };
+  const running: Running = { unlock: null, parts: [] };
   let status = 0;
   try {
     const { ended } = await bringUp(running, stop.signal);
@@ -56,8 +57,7 @@ async function bringUp(running: Running, signal: AbortSignal): Promise<{ ended: 
     throw new LaunchError('port-in-use', `Port ${config.port} is in use by another program.`, 'Choose another with MINT_TALLY_PORT, or stop that program.');
   }
   for (const root of config.roots) if (root.path.startsWith(config.dataFolder + path.sep)) mkdirSync(root.path, { recursive: true });
-  if (!config.databaseUrl) running.server = await startOwnServer(path.join(config.dataFolder, 'database'), say);
-  const url = config.databaseUrl ?? running.server!.url;
+  const url = config.databaseUrl ?? (await startDatabase(running, config));
   await prepare(url, config, signal);
   const environment = {
     ...process.env,
@@ -70,12 +70,27 @@ async function bringUp(running: Running, signal: AbortSignal): Promise<{ ended: 
     ORIGIN: `http://127.0.0.1:${config.port}`,
   };
   if (config.farm) Object.assign(environment, await startFarm(running, config));
-  running.children.push(await startChild('engine', path.join(servicesFolder(), 'engine.js'), environment));
-  running.children.push(await startChild('web server', path.join(servicesFolder(), 'web-server.js'), environment));
+  await startPart(running, 'engine', 'engine.js', environment);
+  await startPart(running, 'web server', 'web-server.js', environment);
   say(`\nMint Tally is ready: http://127.0.0.1:${config.port}\nCtrl-C stops it.`);
-  const parts = running.children.map((child) => child.ended);
-  if (running.server) parts.push(running.server.ended.then(() => 'the database server ended'));
-  return { ended: Promise.race(parts) };
+  return { ended: Promise.race(running.parts.map((part) => part.ended)) };
+}
+
+/** Starts one of our services, and starts it again whenever it falls. */
+async function startPart(running: Running, name: string, file: string, environment: NodeJS.ProcessEnv): Promise<void> {
+  running.parts.push(await keepRunning(() => startChild(name, path.join(servicesFolder(), file), environment), say));
+}
+
+/** Starts a database server of our own. Gives its address, which stays the same when it falls and is started again. */
+async function startDatabase(running: Running, config: Config): Promise<string> {
+  let server: OwnServer | null = null;
+  const begin = async (): Promise<Part> => {
+    server = await startOwnServer(path.join(config.dataFolder, 'database'), say, server?.port);
+    const { ended, stop } = server;
+    return { name: 'database server', ended: ended.then(() => 'the database server ended'), stop };
+  };
+  running.parts.push(await keepRunning(begin, say));
+  return server!.url;
 }
 
 /** Starts the stand-in farm on a free port of loopback. Gives what the others need to reach it. */
@@ -86,7 +101,7 @@ async function startFarm(running: Running, config: Config): Promise<NodeJS.Proce
   mkdirSync(tests, { recursive: true });
   const folders = [tests, ...config.roots.filter((root) => root.writable).map((root) => root.path)].filter(existsSync).map((folder) => realpathSync(folder));
   const environment = { ...process.env, MINT_TALLY_FARM_PORT: port, MINT_TALLY_FARM_TOKEN: token, MINT_TALLY_FARM_FOLDERS: JSON.stringify(folders) };
-  running.children.push(await startChild('stand-in farm', path.join(servicesFolder(), 'farm.js'), environment));
+  await startPart(running, 'stand-in farm', 'farm.js', environment);
   return { MINT_TALLY_FARM_URL: `http://127.0.0.1:${port}`, MINT_TALLY_FARM_TOKEN: token };
 }
 
@@ -123,7 +138,6 @@ function showDemoProgress(): (done: number, total: number) => void {
 }
 
 async function takeDown(running: Running): Promise<void> {
-  for (const child of [...running.children].reverse()) await child.stop();
-  await running.server?.stop();
+  for (const part of [...running.parts].reverse()) await part.stop();
   running.unlock?.();
 }

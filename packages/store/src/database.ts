@@ -112,3 +112,19 @@ function queryable(on: Pool | PoolConnection): Queryable {
 export function isDuplicate(thrown: unknown): boolean {
   return (thrown as { code?: string }).code === 'ER_DUP_ENTRY';
 }
+
+const AWAY = new Set([
+  'ECONNREFUSED',
+  'ECONNRESET',
+  'EPIPE',
+  'ETIMEDOUT',
+  'PROTOCOL_CONNECTION_LOST',
+  'ER_SERVER_SHUTDOWN',
+  'ER_CONNECTION_KILLED',
+  'ER_NORMAL_SHUTDOWN',
+]);
+
+/** Whether a statement failed because the server is not there, which it may be again soon. */
+export function isDatabaseAway(thrown: unknown): boolean {
+  return AWAY.has((thrown as { code?: string } | null)?.code ?? '');
+}

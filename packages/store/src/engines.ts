@@ -1,4 +1,4 @@
-import type { Queryable } from './database.ts';
+import type { Database, Queryable } from './database.ts';
 
 /** Notes that an engine is there; called again and again while it is. */
 export async function notePresence(on: Queryable, engine: { id: string; host: string; processId: number }): Promise<void> {
@@ -18,4 +18,23 @@ export async function noteAbsence(on: Queryable, engineId: string): Promise<void
 export async function countEngines(on: Queryable): Promise<number> {
   const [row] = await on.rows('SELECT COUNT(*) AS number FROM engines WHERE seen_at > UTC_TIMESTAMP(3) - INTERVAL 15 SECOND');
   return row.number;
+}
+
+/**
+ * Frees the jobs of engines on this host whose process is gone, so that nobody waits for their
+ * leases to run out.
+ *
+ * @param host as the engines noted it
+ */
+export async function releaseFallenEngines(database: Database, host: string, isAlive: (processId: number) => boolean): Promise<void> {
+  const rows = await database.rows('SELECT id, process_id FROM engines WHERE host = ?', [host]);
+  for (const { id, process_id: processId } of rows) {
+    if (isAlive(processId as number)) continue;
+    await database.transaction(async (inside) => {
+      await inside.change("UPDATE jobs SET state = 'queued', lease_owner = NULL, lease_until = NULL WHERE lease_owner = ? AND state = 'running'", [
+        id as string,
+      ]);
+      await inside.change('DELETE FROM engines WHERE id = ?', [id as string]);
+    });
+  }
 }

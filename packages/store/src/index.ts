@@ -31,8 +31,8 @@ export {
   type BatchWish,
 } from './batches.ts';
 export { listBriefs, newestBrief, saveBrief, type SavedBrief } from './briefs.ts';
-export { openDatabase, StoreError, type Database, type Queryable } from './database.ts';
-export { countEngines, noteAbsence, notePresence } from './engines.ts';
+export { isDatabaseAway, openDatabase, StoreError, type Database, type Queryable } from './database.ts';
+export { countEngines, noteAbsence, notePresence, releaseFallenEngines } from './engines.ts';
 export { findFileFacts, forgetFiles, listKnownFiles, loadFileFacts, saveFileFacts, type StoredFile } from './file-facts.ts';
 export {
   cancelJob,

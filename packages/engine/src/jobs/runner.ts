@@ -1,13 +1,16 @@
 import { randomUUID } from 'node:crypto';
+import { readFileSync, readlinkSync } from 'node:fs';
 import os from 'node:os';
 import { setTimeout as sleep } from 'node:timers/promises';
 import { describeError, MintError } from '@mint-tally/core';
 import {
   finishJob,
+  isDatabaseAway,
   leaseJob,
   listOrphanBatches,
   noteAbsence,
   notePresence,
+  releaseFallenEngines,
   releaseJob,
   requestJob,
   type Job,
@@ -28,7 +31,30 @@ const BATCH_LANES = 8;
 /** Jobs at a time: writing a package waits on disks, so a count may go on beside it. */
 const LANES = 2;
 const LOOK_EVERY = 250;
+const GIVE_BACK_TRIES = 240;
 const PRESENCE_EVERY = 5000;
+
+/** This computer, its present run and its numbering of processes: where process numbers mean what they say. */
+const HOST = [os.hostname(), read(() => readFileSync('/proc/sys/kernel/random/boot_id', 'utf8').trim()), read(() => readlinkSync('/proc/self/ns/pid'))].join(
+  ' ',
+);
+
+function read(from: () => string): string {
+  try {
+    return from();
+  } catch {
+    return '';
+  }
+}
+
+function isAlive(processId: number): boolean {
+  try {
+    process.kill(processId, 0);
+    return true;
+  } catch (thrown) {
+    return (thrown as NodeJS.ErrnoException).code !== 'ESRCH';
+  }
+}
 
 /** Takes jobs from the database and does them, until it is stopped. */
 export class JobRunner {
@@ -47,6 +73,7 @@ export class JobRunner {
   }
 
   async start(): Promise<void> {
+    await releaseFallenEngines(this.tools.database, HOST, isAlive);
     await this.notePresence();
     this.presence = setInterval(() => void this.notePresence().catch((thrown: unknown) => this.report(describeError(thrown))), PRESENCE_EVERY);
     this.lanes = [...Array.from({ length: LANES }, () => this.work(WORKING_KINDS)), ...Array.from({ length: BATCH_LANES }, () => this.work(['render']))];
@@ -65,7 +92,7 @@ export class JobRunner {
     for (const { id, shotId, actor } of await listOrphanBatches(this.tools.database)) {
       await requestJob(this.tools.database, shotId, { kind: 'render', batch: id }, actor);
     }
-    await notePresence(this.tools.database, { id: this.id, host: os.hostname(), processId: process.pid });
+    await notePresence(this.tools.database, { id: this.id, host: HOST, processId: process.pid });
   }
 
   private async work(kinds: readonly JobRequest['kind'][]): Promise<void> {
@@ -87,20 +114,45 @@ export class JobRunner {
     this.running.add(control);
     let commit: ((inside: Queryable) => Promise<unknown>) | null = null;
     let error: JobError | undefined;
+    let away = false;
     try {
       commit = await this.perform(job, control);
     } catch (thrown) {
+      away = isDatabaseAway(thrown);
       error = asJobError(thrown);
-      if (error.code === 'unexpected') this.report(`Job ${job.id} (${job.request.kind}) failed: ${(thrown as Error)?.stack ?? String(thrown)}`);
+      if (error.code === 'unexpected' && !away) this.report(`Job ${job.id} (${job.request.kind}) failed: ${(thrown as Error)?.stack ?? String(thrown)}`);
     } finally {
       await control.close();
       this.running.delete(control);
     }
+    // The job is as it was, and waits for the database to be back.
+    if (away) return this.giveBack(job);
+    try {
+      await this.end(job, control, commit, error);
+    } catch (thrown) {
+      if (!isDatabaseAway(thrown)) throw thrown;
+      await this.giveBack(job);
+    }
+  }
+
+  private async end(job: Job, control: JobControl, commit: ((inside: Queryable) => Promise<unknown>) | null, error: JobError | undefined): Promise<void> {
     const { database } = this.tools;
     if (error) await finishJob(database, job.id, this.id, { state: 'failed', error });
     else if (commit) await finishJob(database, job.id, this.id, { state: 'done' }, commit);
     else if (control.stopReason === 'shutdown') await releaseJob(database, job.id, this.id);
     else if (control.stopReason === 'cancel') await finishJob(database, job.id, this.id, { state: 'cancelled' });
+  }
+
+  /** Gives a job back as soon as the database hears of it; when it stays away, the lease runs out. */
+  private async giveBack(job: Job): Promise<void> {
+    for (let turn = 0; turn < GIVE_BACK_TRIES && !this.stopping; turn++) {
+      await sleep(LOOK_EVERY);
+      try {
+        return await releaseJob(this.tools.database, job.id, this.id);
+      } catch (thrown) {
+        if (!isDatabaseAway(thrown)) throw thrown;
+      }
+    }
   }
 
   /** Gives what to write down at the end, or null when the job was stopped. */

@@ -12,6 +12,7 @@ import { findFreePort } from '../ports.ts';
 export interface OwnServer {
   /** Address of the application's database. */
   readonly url: string;
+  readonly port: number;
   /** Resolves when the server ends, however it does. */
   readonly ended: Promise<void>;
   /** Shuts the server down and waits until its data is on the disk. */
@@ -25,16 +26,17 @@ const START_WITHIN = 60_000;
  * Starts a MariaDB server whose data lies in a folder of ours, made at the first start. It listens
  * on a free port of loopback only, and lets in one user with a password that only this folder holds.
  *
+ * @param wantedPort where it listened before, when it is started again
  * @throws LaunchError
  */
-export async function startOwnServer(folder: string, say: (line: string) => void): Promise<OwnServer> {
+export async function startOwnServer(folder: string, say: (line: string) => void, wantedPort?: number): Promise<OwnServer> {
   const programs = findPrograms();
   const data = path.join(folder, 'data');
   mkdirSync(folder, { recursive: true, mode: 0o700 });
   await stopLeftOver(path.join(folder, 'server.pid'), data, say);
   makeDataFolder(data, programs.install, say);
   const password = ownPassword(path.join(folder, 'password'));
-  const port = await findFreePort();
+  const port = wantedPort ?? (await findFreePort());
   const initFile = path.join(folder, 'init.sql');
   writeFileSync(initFile, initStatements(password), { mode: 0o600 });
   const log = path.join(folder, 'server.log');
@@ -51,6 +53,7 @@ export async function startOwnServer(folder: string, say: (line: string) => void
   }
   return {
     url,
+    port,
     ended,
     async stop() {
       child.kill('SIGTERM');

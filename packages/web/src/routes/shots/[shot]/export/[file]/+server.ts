@@ -1,11 +1,12 @@
 import { orderSheet, workOutOrder, writeCsv } from '@mint-tally/core';
+import { newestTally } from '@mint-tally/store';
 import { error } from '@sveltejs/kit';
 import { answered, shotNumber } from '$lib/server/errors';
 import { services } from '$lib/server/services';
 import { loadShotState } from '$lib/server/shot-state';
 import type { RequestHandler } from './$types';
 
-/** The newest brief as a file: `brief.json` for `mint check --brief`, `order.csv` for a spreadsheet. */
+/** The newest brief as a file: `brief.json` for `mint check --brief`, `order.csv` for a spreadsheet; and the newest count, `tally.json`. */
 export const GET: RequestHandler = ({ params }) =>
   answered(async () => {
     const { brief, shot } = await loadShotState(services().database, shotNumber(params.shot));
@@ -14,5 +15,10 @@ export const GET: RequestHandler = ({ params }) =>
       new Response(text, { headers: { 'Content-Type': `${type}; charset=utf-8`, 'Content-Disposition': `attachment; filename="${name}_${ending}"` } });
     if (params.file === 'brief.json') return file(`${JSON.stringify(brief, null, 2)}\n`, 'application/json', 'brief.json');
     if (params.file === 'order.csv') return file(writeCsv(orderSheet(workOutOrder(brief))), 'text/csv', 'order.csv');
-    error(404, { message: 'There is no such export.', remedy: 'There are brief.json and order.csv.' });
+    if (params.file === 'tally.json') {
+      const counted = await newestTally(services().database, shot.id);
+      if (!counted) error(404, { message: 'Nothing has been counted yet.', remedy: 'Count the shot first.' });
+      return file(`${JSON.stringify(counted.tally, null, 2)}\n`, 'application/json', 'tally.json');
+    }
+    error(404, { message: 'There is no such export.', remedy: 'There are brief.json, order.csv and tally.json.' });
   });
