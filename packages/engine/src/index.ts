@@ -18,6 +18,7 @@ export { proxyPath, renderForScreen, writeProxy } from './inspection/proxy.ts';
 export { JobRunner } from './jobs/runner.ts';
 export { PackageError, writeBag, type BagOptions, type WrittenBag } from './packaging/write-bag.ts';
 export { HttpRenderService, ServiceError } from './rendering/http-service.ts';
+export { LocalCommandService } from './rendering/local-command.ts';
 export type { RenderService } from './rendering/service.ts';
 export { findService, makeServices } from './rendering/services.ts';
 export type { MeasureResult } from './measuring/measure-shot.ts';

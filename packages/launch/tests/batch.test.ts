@@ -2,18 +2,7 @@ import { existsSync, mkdirSync, mkdtempSync, readdirSync, readFileSync, realpath
 import os from 'node:os';
 import path from 'node:path';
 import { setTimeout as sleep } from 'node:timers/promises';
-import {
-  fillCommand,
-  formatFrameRange,
-  FrameSet,
-  framesToRender,
-  parseBrief,
-  SERVICE_TOKENS,
-  splitFrames,
-  tokensOfBrief,
-  workOutOrder,
-  type SplitRule,
-} from '@mint-tally/core';
+import { fillFromBrief, formatFrameRange, FrameSet, framesToRender, parseBrief, splitFrames, workOutOrder, type SplitRule } from '@mint-tally/core';
 import { HttpRenderService, InspectionPool, JobRunner, servicesFolder, type Config } from '@mint-tally/engine';
 import { Farm, serveFarm, USUAL_COMMAND } from '@mint-tally/standin-farm';
 import {
@@ -115,7 +104,7 @@ interface Start {
 async function startBatch(shotId: number, { frames, faults, rule = 'even', service: name = 'farm', settings = {}, samples }: Start = {}): Promise<number> {
   const { id: briefId, brief } = (await newestBrief(database, shotId))!;
   const machines = name === null ? [{ name: '', speed: 1 }] : MACHINES;
-  const command = fillCommand(USUAL_COMMAND, tokensOfBrief(brief, samples === undefined ? {} : { samples }), SERVICE_TOKENS);
+  const command = fillFromBrief(USUAL_COMMAND, brief, ['frame', 'folder'], samples === undefined ? {} : { samples });
   return database.transaction(async (inside) => {
     const id = await createBatch(
       inside,

@@ -3,17 +3,7 @@ import os from 'node:os';
 import path from 'node:path';
 import { setTimeout as sleep } from 'node:timers/promises';
 import zlib from 'node:zlib';
-import {
-  fillCommand,
-  inspectFrameFile,
-  machineSchema,
-  memorySource,
-  orderSchema,
-  parseBrief,
-  SERVICE_TOKENS,
-  tokensOfBrief,
-  type RenderOrder,
-} from '@mint-tally/core';
+import { fillFromBrief, inspectFrameFile, machineSchema, memorySource, orderSchema, parseBrief, type RenderOrder } from '@mint-tally/core';
 import { afterAll, beforeAll, describe, expect, it } from 'vitest';
 import { Farm, serveFarm, USUAL_COMMAND } from '../src/index.ts';
 
@@ -53,7 +43,7 @@ const brief = parseBrief({
   ],
 });
 
-const commandWith = (...extra: string[]) => [...fillCommand(USUAL_COMMAND, tokensOfBrief(brief), SERVICE_TOKENS), ...extra];
+const commandWith = (...extra: string[]) => [...fillFromBrief(USUAL_COMMAND, brief, ['frame', 'folder']), ...extra];
 
 /** Orders frames into a folder of their own and gives what it came to, and the folder. */
 async function render(frames: number[], options: { machine?: string | null; extra?: string[]; folder?: string } = {}) {

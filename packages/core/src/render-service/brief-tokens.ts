@@ -1,5 +1,6 @@
 import { workOutOrder, type Brief } from '../brief/index.ts';
 import { MintError } from '../errors.ts';
+import { fillCommand } from './tokens.ts';
 
 /** Raised when a brief does not say something that every render needs. */
 export class NotRenderableError extends MintError {
@@ -8,8 +9,20 @@ export class NotRenderableError extends MintError {
   }
 }
 
-/** The tokens that the service itself fills, for each frame. */
-export const SERVICE_TOKENS = ['frame', 'folder'] as const;
+/**
+ * Fills the tokens of a command that are the brief's, and leaves those that the service fills.
+ *
+ * @throws NotRenderableError, CommandTokenError
+ */
+export function fillFromBrief(
+  command: readonly string[],
+  brief: Brief,
+  serviceTokens: readonly string[],
+  overrides: { samples?: number; seed?: number } = {},
+): string[] {
+  const tokens = Object.entries(tokensOfBrief(brief, overrides)).filter(([token]) => !serviceTokens.includes(token));
+  return fillCommand(command, Object.fromEntries(tokens), serviceTokens);
+}
 
 /**
  * What a brief fills into the tokens of a command: `shot`, `first`, `last`, `width`, `height`,

@@ -1,3 +1,3 @@
 export * from './interface.ts';
 export { CommandTokenError, fillCommand } from './tokens.ts';
-export { NotRenderableError, SERVICE_TOKENS, tokensOfBrief } from './brief-tokens.ts';
+export { fillFromBrief, NotRenderableError, tokensOfBrief } from './brief-tokens.ts';

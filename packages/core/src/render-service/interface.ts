@@ -14,6 +14,8 @@ export const serviceSchema = z.object({
   version: z.literal(RENDER_SERVICE_VERSION),
   /** A command to begin with; tokens stand in braces. */
   command: z.array(z.string().max(4096)).min(1).max(200),
+  /** Tokens that the service fills itself; all others are filled from the brief. */
+  tokens: z.array(z.string()).default(['frame', 'folder']),
 });
 export type ServiceDescription = z.output<typeof serviceSchema>;
 

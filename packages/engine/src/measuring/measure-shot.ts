@@ -2,7 +2,7 @@ import { randomUUID } from 'node:crypto';
 import { mkdirSync, realpathSync, rmSync } from 'node:fs';
 import path from 'node:path';
 import { setTimeout as sleep } from 'node:timers/promises';
-import { fillCommand, isPictureExtension, MintError, SERVICE_TOKENS, tokensOfBrief, type Brief, type BriefPass } from '@mint-tally/core';
+import { fillFromBrief, isPictureExtension, MintError, type Brief, type BriefPass } from '@mint-tally/core';
 import { findShot, newestBrief, type Job } from '@mint-tally/store';
 import { Piscina } from 'piscina';
 import { servicesFolder } from '../config/project.ts';
@@ -95,14 +95,13 @@ async function renderTests(
   control: JobControl,
 ): Promise<TestFile[] | null> {
   const machine = await quickestMachine(service);
-  const { command } = await service.describe();
+  const { command, tokens } = await service.describe();
   const extension = /\.[A-Za-z0-9]+$/.exec(pass.pattern)?.[0] ?? '.exr';
   const orders = request.samples.flatMap((samples) =>
     Array.from({ length: RENDERS_EACH }, (_, turn) => {
       const name = `test_${samples}_${turn + 1}`;
       const tested = { ...brief, passes: [{ ...pass, pattern: `${name}.####${extension}` }] };
-      const tokens = tokensOfBrief(tested, { samples, seed: 1 + turn });
-      return { id: randomUUID(), name, samples, command: fillCommand(command, tokens, SERVICE_TOKENS) };
+      return { id: randomUUID(), name, samples, command: fillFromBrief(command, tested, tokens, { samples, seed: 1 + turn }) };
     }),
   );
   // Time goes by samples, not by frames; they stand where other jobs have their bytes.

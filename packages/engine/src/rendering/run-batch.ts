@@ -146,7 +146,7 @@ class BatchKeeper {
       await judgeFrames(inside, batch, await listBatchFrames(inside, this.id), count.result.tally.findings);
     });
     await raiseBadInRow(database, batch, await listBatchFrames(database, this.id));
-    this.orders?.looked();
+    this.orders?.looked(now);
     this.countedAt = Date.now();
     this.countTook = this.countedAt - now;
   }

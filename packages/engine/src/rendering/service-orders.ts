@@ -28,6 +28,12 @@ export class ServiceOrders {
     this.batchId = batch.id;
     this.shotId = batch.shotId;
     this.config = config;
+    // An engine before this one may have fallen between a frame's end and its being written down.
+    if (Date.now() - batch.createdAt.getTime() > SETTLED_AFTER) this.hold();
+  }
+
+  private hold(): void {
+    this.holdUntil = Date.now() + SETTLED_AFTER + 500;
   }
 
   /** Whether the folder must be counted although nobody told of anything new. */
@@ -35,9 +41,9 @@ export class ServiceOrders {
     return this.holdUntil > 0 || this.service.reportsNothing === true;
   }
 
-  /** The folder has been counted. */
-  looked(): void {
-    if (this.holdUntil > 0 && Date.now() > this.holdUntil) this.holdUntil = 0;
+  /** The folder has been counted. @param since when that count began, in milliseconds since 1970 */
+  looked(since: number): void {
+    if (since > this.holdUntil) this.holdUntil = 0;
   }
 
   /** One look: takes over what the service reports, then asks it for what is wanted. True when a frame came to its end. */
@@ -67,7 +73,7 @@ export class ServiceOrders {
       null,
       own.filter(isOpen).map(({ frame }) => frame),
     );
-    this.holdUntil = Date.now() + SETTLED_AFTER + 500;
+    this.hold();
   }
 
   private async takeOver(order: RenderOrder, own: readonly BatchFrame[]): Promise<boolean> {
@@ -111,7 +117,7 @@ export class ServiceOrders {
   }
 
   private async handOut(batch: Batch, frames: readonly BatchFrame[]): Promise<void> {
-    if (Date.now() < this.holdUntil || this.holdUntil > 0) return;
+    if (this.holdUntil > 0) return;
     for (const machine of new Set(frames.map((frame) => frame.machine))) {
       const own = frames.filter((frame) => frame.machine === machine);
       // The next frames are there before the machine has done its last.

@@ -8,6 +8,8 @@ export interface RenderService {
   readonly name: string;
   /** True when frames arrive without the service knowing of each; the folder then tells. */
   readonly reportsNothing?: boolean;
+  /** True when nobody may order another command than the one that it describes. */
+  readonly fixedCommand?: boolean;
   describe(): Promise<ServiceDescription>;
   machines(): Promise<Machine[]>;
   controlMachine(name: string, control: MachineControl): Promise<void>;
@@ -16,4 +18,6 @@ export interface RenderService {
   /** Null when the service knows no such order: it has been started anew since. */
   status(id: string, afterLine: number): Promise<RenderOrder | null>;
   control(id: string, control: OrderControl): Promise<void>;
+  /** Ends what it has running here, where it has something. */
+  close?(): void;
 }

@@ -1,11 +1,13 @@
 import { MintError } from '@mint-tally/core';
 import type { Config } from '../config/config.ts';
 import { HttpRenderService } from './http-service.ts';
+import { LocalCommandService } from './local-command.ts';
 import type { RenderService } from './service.ts';
 
 /** Every render service that the configuration names. */
 export function makeServices(config: Config): RenderService[] {
-  return config.renderServices.map((address) => new HttpRenderService(address));
+  const remote = config.renderServices.map((address) => new HttpRenderService(address));
+  return config.localCommand ? [...remote, new LocalCommandService(config.localCommand, config.dataFolder)] : remote;
 }
 
 /** @throws MintError when there is none of this name */

@@ -11,13 +11,15 @@ try {
   if (!config.databaseUrl) throw new MintError('config', 'The engine needs MINT_TALLY_DATABASE_URL.', { remedy: 'Start it with ./mint start.' });
   const database = openDatabase(config.databaseUrl);
   const pool = new InspectionPool(config.workers);
-  const runner = new JobRunner({ database, config, pool, services: makeServices(config) }, (line) => process.stderr.write(`engine: ${line}\n`));
+  const services = makeServices(config);
+  const runner = new JobRunner({ database, config, pool, services }, (line) => process.stderr.write(`engine: ${line}\n`));
   await runner.start();
   let stopping = false;
   const stop = async () => {
     if (stopping) return;
     stopping = true;
     await runner.stop();
+    for (const service of services) service.close?.();
     await pool.close();
     await database.close();
   };

@@ -16,7 +16,9 @@ export function makeInterface(farm: Farm, options: { token: string; folders: rea
     if (!isSame(context.req.header('authorization') ?? '', `Bearer ${options.token}`)) return refuse(context, 401, 'The token is missing or wrong.');
     await next();
   });
-  app.get('/', (context) => context.json({ name: 'stand-in farm', version: RENDER_SERVICE_VERSION, command: USUAL_COMMAND } satisfies ServiceDescription));
+  app.get('/', (context) =>
+    context.json({ name: 'stand-in farm', version: RENDER_SERVICE_VERSION, command: USUAL_COMMAND, tokens: ['frame', 'folder'] } satisfies ServiceDescription),
+  );
   app.get('/machines', (context) => context.json(farm.machines()));
   app.post('/machines/:name/control', (context) => read(context, machineControlSchema, (control) => farm.controlMachine(context.req.param('name'), control)));
   app.get('/orders', (context) => context.json(farm.list()));

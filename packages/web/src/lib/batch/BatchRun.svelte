@@ -94,7 +94,7 @@
               <td class="figure text-right text-soft">{view.medianSeconds === null ? '–' : `${view.medianSeconds.toFixed(1)} s`}</td>
               <td class="text-right">
                 {#if active && !view.out && view.done < view.total}
-                  {#if view.state === 'down' || standing.some((alarm) => alarm.kind === 'stuck' && alarm.machine === view.name)}<button
+                  {#if view.state === 'down' || (view.state !== null && standing.some((alarm) => alarm.kind === 'stuck' && alarm.machine === view.name))}<button
                       type="button"
                       class="button button-small"
                       onclick={() => oncontrol({ action: 'restart', machine: view.name })}>Restart</button

@@ -189,7 +189,8 @@
       </div>
       <details class="mt-3">
         <summary class="text-soft">Command, an argument a line</summary>
-        <textarea class="field figure mt-1 h-[150px] text-[12.5px]" spellcheck="false" aria-label="Command" bind:value={draft.command}></textarea>
+        <textarea class="field figure mt-1 h-[150px] text-[12.5px]" spellcheck="false" aria-label="Command" bind:value={draft.command} readonly={draft.fixed}
+        ></textarea>
         <p class="mt-1 text-[13px] text-soft">
           <span class="figure">{'{frame}'}</span> and <span class="figure">{'{folder}'}</span> are filled by the service; doubled braces are braces. The
           stand-in farm lets things go wrong on request, as with <span class="figure">--faults=reef:cut-short:1010</span>.

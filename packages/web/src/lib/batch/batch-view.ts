@@ -48,6 +48,8 @@ export interface ServiceChoice {
   readonly machines: readonly { readonly name: string; readonly speed: number; readonly state: string; readonly medianSeconds: number | null }[];
   /** The command with its tokens, an argument a line. */
   readonly command: string;
+  /** Whether the command is the configuration's, and no other is taken. */
+  readonly fixed: boolean;
   /** Why it cannot be used now; empty when it can. */
   readonly problem: string;
 }

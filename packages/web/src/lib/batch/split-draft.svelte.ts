@@ -70,6 +70,8 @@ export class SplitDraft {
     this.drawn = [];
   }
 
+  readonly fixed: boolean = $derived.by(() => this.choices().find(({ name }) => name === this.service)?.fixed ?? false);
+
   readonly problem: string = $derived.by(() => this.choices().find(({ name }) => name === this.service)?.problem ?? '');
 
   /** The frames, or what is wrong with their range. */

@@ -1,15 +1,13 @@
 import {
   describeError,
   estimateTimeLeft,
-  fillCommand,
+  fillFromBrief,
   formatFrameRange,
   framesToRender,
   FrameSet,
   median,
   MintError,
   proveSplit,
-  SERVICE_TOKENS,
-  tokensOfBrief,
   workOutOrder,
   writtenOver,
   type Brief,
@@ -92,7 +90,9 @@ function sumsOf(frames: readonly BatchFrame[]) {
 
 async function askMachines(name: string): Promise<{ machines: readonly Machine[]; problem: string }> {
   try {
-    return { machines: await findService(services().renderServices, name).machines(), problem: '' };
+    const service = findService(services().renderServices, name);
+    // What runs in the engine itself cannot be asked from here; the database tells what it does.
+    return { machines: service.reportsNothing ? [] : await service.machines(), problem: '' };
   } catch (thrown) {
     if (thrown instanceof MintError) return { machines: [], problem: describeError(thrown) };
     throw thrown;
@@ -162,10 +162,11 @@ async function readService(service: RenderService): Promise<ServiceChoice> {
       name: service.name,
       machines: machines.map(({ name, speed, state, medianSeconds }) => ({ name, speed, state, medianSeconds })),
       command: command.join('\n'),
+      fixed: service.fixedCommand === true,
       problem: '',
     };
   } catch (thrown) {
-    if (thrown instanceof MintError) return { name: service.name, machines: [], command: '', problem: describeError(thrown) };
+    if (thrown instanceof MintError) return { name: service.name, machines: [], command: '', fixed: false, problem: describeError(thrown) };
     throw thrown;
   }
 }
@@ -199,7 +200,7 @@ export async function startBatch(shotId: number, request: StartRequest): Promise
     }
   }
   // The tokens are filled now, so that a brief that changes meanwhile changes nothing of the batch.
-  const command = request.service === null ? [] : fillCommand(request.command, tokensOfBrief(brief), SERVICE_TOKENS);
+  const command = request.service === null ? [] : await commandFor(request.service, request.command, brief);
   return database.transaction(async (inside) => {
     const { service, settings, passes } = request;
     const id = await createBatch(
@@ -211,6 +212,13 @@ export async function startBatch(shotId: number, request: StartRequest): Promise
     await requestJob(inside, shotId, { kind: 'render', batch: id }, actor);
     return id;
   });
+}
+
+/** The command with the brief's tokens filled in; a service with a command of its own takes no other. */
+async function commandFor(name: string, wanted: readonly string[], brief: Brief): Promise<string[]> {
+  const service = findService(services().renderServices, name);
+  const { command, tokens } = await service.describe();
+  return fillFromBrief(service.fixedCommand ? command : wanted, brief, tokens);
 }
 
 /** Carries out what somebody wants of the shot's batch. @throws MintError */

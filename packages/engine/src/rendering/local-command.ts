@@ -1,0 +1,240 @@
+import { spawn, type ChildProcess } from 'node:child_process';
+import { existsSync, mkdirSync, readFileSync, rmSync, writeFileSync } from 'node:fs';
+import path from 'node:path';
+import { createInterface } from 'node:readline';
+import {
+  fillCommand,
+  RENDER_SERVICE_VERSION,
+  type LogLine,
+  type Machine,
+  type MachineControl,
+  type OrderControl,
+  type OrderRequest,
+  type RenderOrder,
+  type ServiceDescription,
+} from '@mint-tally/core';
+import type { LocalCommand } from '../config/config.ts';
+import { ServiceError } from './http-service.ts';
+import type { RenderService } from './service.ts';
+
+const LINES_KEPT = 5000;
+const LONGEST_LINE = 10_000;
+
+interface Order {
+  readonly id: string;
+  readonly request: OrderRequest;
+  readonly frames: { frame: number; state: RenderOrder['frames'][number]['state']; machine: string | null; seconds: number | null }[];
+  readonly lines: LogLine[];
+  state: RenderOrder['state'];
+  priority: number;
+  process: ChildProcess | null;
+  stopped: boolean;
+}
+
+/**
+ * A renderer on this computer as a render service. The configuration names program and arguments;
+ * it is run without a shell, one run of consecutive frames at a time, and its output is the log.
+ * Frames end with their process; those that it finishes before are told by the folder.
+ */
+export class LocalCommandService implements RenderService {
+  readonly name: string;
+  readonly reportsNothing = true;
+  readonly fixedCommand = true;
+  private readonly config: LocalCommand;
+  private readonly orders = new Map<string, Order>();
+  /** Holds the number of a renderer that is running, in case this process falls. */
+  private readonly mark: string;
+  private busy = false;
+  private paused = false;
+  private framesDone = 0;
+  private readonly seconds: number[] = [];
+
+  constructor(config: LocalCommand, dataFolder: string) {
+    this.config = config;
+    this.name = config.name;
+    mkdirSync(dataFolder, { recursive: true });
+    this.mark = path.join(dataFolder, 'local-command.json');
+  }
+
+  async describe(): Promise<ServiceDescription> {
+    return {
+      name: this.name,
+      version: RENDER_SERVICE_VERSION,
+      command: [this.config.program, ...this.config.arguments],
+      tokens: ['first', 'last', 'frame', 'folder'],
+    };
+  }
+
+  async machines(): Promise<Machine[]> {
+    const running = [...this.orders.values()].find((order) => order.process);
+    const inHand = running?.frames.find(({ state }) => state === 'rendering');
+    const sorted = [...this.seconds].sort((a, b) => a - b);
+    return [
+      {
+        name: this.name,
+        state: this.paused ? 'paused' : running ? 'rendering' : 'idle',
+        speed: 1,
+        doing: running && inHand ? { order: running.id, frame: inHand.frame, since: new Date().toISOString(), share: 0 } : null,
+        framesDone: this.framesDone,
+        medianSeconds: sorted.length > 0 ? sorted[sorted.length >> 1] : null,
+      },
+    ];
+  }
+
+  async controlMachine(_name: string, { action }: MachineControl): Promise<void> {
+    this.paused = action === 'pause';
+    if (action === 'restart') for (const order of this.orders.values()) this.kill(order);
+    this.next();
+  }
+
+  /** @throws ServiceError when the command is not the one that the configuration names */
+  async order(id: string, request: OrderRequest): Promise<void> {
+    if (this.orders.has(id)) return;
+    // Whoever can reach a page could else have any program run.
+    const [program, ...rest] = request.command;
+    if (program !== this.config.program || rest.length !== this.config.arguments.length) {
+      throw new ServiceError('service-refused', `${this.name} runs the command of the configuration and no other.`, {
+        remedy: 'Change localCommand in mint-tally.config.json, and start again.',
+      });
+    }
+    const frames = request.frames.map((frame) => ({ frame, state: 'waiting' as const, machine: null, seconds: null }));
+    this.orders.set(id, { id, request, frames, lines: [], state: 'waiting', priority: request.priority, process: null, stopped: false });
+    this.next();
+  }
+
+  async status(id: string, afterLine: number): Promise<RenderOrder | null> {
+    const order = this.orders.get(id);
+    if (!order) return null;
+    return { id, state: order.state, priority: order.priority, frames: order.frames, lines: order.lines.filter(({ number }) => number > afterLine) };
+  }
+
+  async control(id: string, control: OrderControl): Promise<void> {
+    const order = this.orders.get(id);
+    if (!order || order.state === 'done' || order.state === 'stopped') return;
+    if (control.action === 'priority') order.priority = control.priority;
+    else if (control.action === 'pause') order.state = 'paused';
+    else if (control.action === 'resume') order.state = 'waiting';
+    else {
+      order.stopped = true;
+      for (const frame of order.frames) if (frame.state === 'waiting') frame.state = 'stopped';
+      if (control.when === 'now') this.kill(order);
+      this.settle(order);
+    }
+    this.next();
+  }
+
+  /** Ends what is running; called when the engine stops. */
+  close(): void {
+    for (const order of this.orders.values()) this.kill(order);
+  }
+
+  /** Begins the next run of frames, when nothing runs. */
+  private next(): void {
+    if (this.busy || this.paused) return;
+    const order = [...this.orders.values()]
+      .filter(({ state, frames }) => (state === 'waiting' || state === 'rendering') && frames.some((frame) => frame.state === 'waiting'))
+      .sort((a, b) => b.priority - a.priority)[0];
+    if (!order) return;
+    this.busy = true;
+    void this.run(order, this.nextRun(order)).finally(() => {
+      this.busy = false;
+      this.settle(order);
+      this.next();
+    });
+  }
+
+  /** Frames that one process renders: consecutive ones, or a single one where the command names {frame}. */
+  private nextRun(order: Order): Order['frames'] {
+    const first = order.frames.findIndex(({ state }) => state === 'waiting');
+    let end = first + 1;
+    const single = this.config.arguments.some((argument) => argument.includes('{frame}'));
+    while (!single && end < order.frames.length && order.frames[end].state === 'waiting' && order.frames[end].frame === order.frames[end - 1].frame + 1) end++;
+    return order.frames.slice(first, end);
+  }
+
+  private async run(order: Order, frames: Order['frames']): Promise<void> {
+    stopLeftOver(this.mark);
+    const began = Date.now();
+    const [first, last] = [frames[0].frame, frames.at(-1)!.frame];
+    for (const frame of frames) Object.assign(frame, { state: 'rendering', machine: this.name });
+    order.state = 'rendering';
+    const status = await this.launch(order, first, last);
+    const took = (Date.now() - began) / 1000;
+    this.say(order, status === 0 ? `${first}-${last}: done in ${took.toFixed(1)} s` : `${first}-${last}: the renderer ended with ${status}`);
+    for (const frame of frames) {
+      frame.state = status === 0 ? 'done' : order.stopped ? 'stopped' : 'failed';
+      if (status === 0) {
+        frame.seconds = took / frames.length;
+        this.seconds.push(frame.seconds);
+        this.framesDone++;
+      }
+    }
+  }
+
+  /** Runs the program to its end. @returns its status, or in words why it has none */
+  private launch(order: Order, first: number, last: number): Promise<number | string> {
+    const tokens = { first: String(first), last: String(last), frame: String(first), folder: order.request.folder };
+    const [program, ...rest] = fillCommand(order.request.command, tokens);
+    return new Promise((resolve) => {
+      // A group of its own, so that whatever the renderer starts ends with it.
+      const child = spawn(program, rest, { cwd: order.request.folder, stdio: ['ignore', 'pipe', 'pipe'], detached: true, shell: false });
+      order.process = child;
+      if (child.pid !== undefined) writeFileSync(this.mark, JSON.stringify({ processId: child.pid, started: startOf(child.pid) }));
+      for (const stream of [child.stdout, child.stderr]) createInterface({ input: stream }).on('line', (line) => this.say(order, line));
+      const end = (status: number | string) => {
+        order.process = null;
+        rmSync(this.mark, { force: true });
+        resolve(status);
+      };
+      child.once('error', (thrown) => end(thrown.message));
+      child.once('close', (code, signal) => end(code ?? signal ?? 'no status'));
+    });
+  }
+
+  private kill(order: Order): void {
+    if (order.process?.pid !== undefined) killGroup(order.process.pid);
+  }
+
+  private settle(order: Order): void {
+    if (order.frames.some(({ state }) => state === 'waiting' || state === 'rendering')) return;
+    order.state = order.frames.some(({ state }) => state === 'stopped') ? 'stopped' : 'done';
+  }
+
+  private say(order: Order, text: string): void {
+    const number = (order.lines.at(-1)?.number ?? 0) + 1;
+    order.lines.push({ number, at: new Date().toISOString(), machine: this.name, text: text.slice(0, LONGEST_LINE) });
+    if (order.lines.length > LINES_KEPT) order.lines.shift();
+  }
+}
+
+/** When a process began, in the kernel's own count: tells it from a later one of the same number. */
+function startOf(processId: number): string {
+  try {
+    // The 22nd field, behind the name in brackets, which may hold spaces (proc(5)).
+    return readFileSync(`/proc/${processId}/stat`, 'utf8')
+      .replace(/^.*\) /s, '')
+      .split(' ')[19];
+  } catch {
+    return '';
+  }
+}
+
+/** Ends a renderer that an engine which fell has left: two must not write the same frames. */
+function stopLeftOver(mark: string): void {
+  if (!existsSync(mark)) return;
+  try {
+    const { processId, started } = JSON.parse(readFileSync(mark, 'utf8')) as { processId: number; started: string };
+    if (started !== '' && startOf(processId) === started) killGroup(processId);
+  } catch {
+    // A mark that is half written names nobody.
+  }
+  rmSync(mark, { force: true });
+}
+
+function killGroup(processId: number): void {
+  try {
+    process.kill(-processId, 'SIGKILL');
+  } catch {
+    // It has ended by itself in this moment.
+  }
+}
