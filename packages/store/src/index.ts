@@ -62,3 +62,19 @@ export { createShot, findShot, listShots, removeShot, renameShot, ShotNameTakenE
 export { newestTally, newestTallyIds, saveTally, type SavedTally } from './tallies.ts';
 export { addWaiver, listWaivers, withdrawWaiver, type Waiver } from './waivers.ts';
 export { listSpecifications, saveSpecification } from './specifications.ts';
+export {
+  createMerge,
+  findMerge,
+  listMergeSteps,
+  mergeRequestSchema,
+  newestMerge,
+  savePreview,
+  setMergeState,
+  setStepState,
+  type Merge,
+  type MergeFindings,
+  type MergeRequest,
+  type MergeState,
+  type SavedStep,
+  type StepState,
+} from './merges.ts';

@@ -14,11 +14,12 @@ export const jobRequestSchema = z.discriminatedUnion('kind', [
     ]),
   }),
   z.object({ kind: z.literal('render'), batch: z.number().int().positive() }),
+  z.object({ kind: z.literal('merge'), merge: z.number().int().positive(), action: z.enum(['preview', 'run', 'undo']) }),
   z.object({ kind: z.literal('package'), root: z.string(), folder: z.string(), person: z.string() }),
 ]);
 export type JobRequest = z.output<typeof jobRequestSchema>;
 
-const JOB_KINDS: readonly JobRequest['kind'][] = ['count', 'measure', 'render', 'package'];
+const JOB_KINDS: readonly JobRequest['kind'][] = ['count', 'measure', 'render', 'merge', 'package'];
 
 export const jobStates = ['queued', 'running', 'done', 'failed', 'cancelled'] as const;
 export type JobState = (typeof jobStates)[number];

@@ -16,3 +16,19 @@ export {
   type SplitProof,
   type SplitRule,
 } from './split.ts';
+export {
+  claimForMerge,
+  mergeRules,
+  mergeStepSchema,
+  mergeWays,
+  planMerge,
+  type MergeCandidate,
+  type MergeChoice,
+  type MergeClaim,
+  type MergeFacts,
+  type MergePlan,
+  type MergeRule,
+  type MergeSource,
+  type MergeStep,
+  type MergeWay,
+} from './merge.ts';

@@ -19,13 +19,14 @@ import {
   type Queryable,
 } from '@mint-tally/store';
 import { measureShot } from '../measuring/measure-shot.ts';
+import { mergeShot } from '../merging/merge-shot.ts';
 import { runBatch } from '../rendering/run-batch.ts';
 import { countShot } from './count-shot.ts';
 import { JobControl } from './job-control.ts';
 import type { JobTools } from './job-tools.ts';
 import { packageShot } from './package-shot.ts';
 
-const WORKING_KINDS = ['count', 'package', 'measure'] as const;
+const WORKING_KINDS = ['count', 'package', 'measure', 'merge'] as const;
 /** Batches that are followed at a time; they wait nearly all of it. */
 const BATCH_LANES = 8;
 /** Jobs at a time: writing a package waits on disks, so a count may go on beside it. */
@@ -158,6 +159,7 @@ export class JobRunner {
   /** Gives what to write down at the end, or null when the job was stopped. */
   private async perform(job: Job, control: JobControl): Promise<((inside: Queryable) => Promise<unknown>) | null> {
     if (job.request.kind === 'package') return packageShot(this.tools, control);
+    if (job.request.kind === 'merge') return mergeShot(this.tools, control);
     if (job.request.kind === 'render') return runBatch(this.tools, control);
     if (job.request.kind === 'measure') {
       const measured = await measureShot(this.tools, control);

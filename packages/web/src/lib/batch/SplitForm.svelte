@@ -271,5 +271,6 @@
   <button type="button" class="button button-main" disabled={draft.hindrance !== '' || starting} onclick={start}
     >{draft.service === WATCHED ? 'Watch' : 'Render'} {countOf(draft.frames.set.size, 'frame')}</button
   >
+  <a class="button" href="/shots/{shotId}/batch/merge">Merge folders…</a>
   {#if refused}<span role="alert" class="text-bad">{refused}</span>{:else if draft.hindrance}<span class="text-[13px] text-soft">{draft.hindrance}</span>{/if}
 </footer>

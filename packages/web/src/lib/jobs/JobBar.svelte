@@ -12,6 +12,9 @@
     rendering: 'Rendering test frames',
     measuring: 'Measuring',
     batch: 'Rendering',
+    comparing: 'Comparing',
+    merging: 'Merging',
+    undoing: 'Taking back',
   };
   const progress = $derived(job.progress);
   const share = $derived(progress && progress.total > 0 ? progress.done / progress.total : 0);
@@ -31,7 +34,7 @@
     if (!progress || progress.bytesDone === 0 || progress.phaseSeconds < 0.5) return '';
     return `${formatSeconds((progress.phaseSeconds * (progress.bytesTotal - progress.bytesDone)) / progress.bytesDone)} left`;
   });
-  const countsBytes = $derived(progress?.phase === 'counting' || progress?.phase === 'copying');
+  const countsBytes = $derived(['counting', 'copying', 'comparing', 'merging', 'undoing'].includes(progress?.phase ?? ''));
   const rate = $derived(progress && countsBytes && progress.phaseSeconds >= 0.5 ? `${formatBytes(progress.bytesDone / progress.phaseSeconds)}/s` : '');
 
   let stopping = $state(false);

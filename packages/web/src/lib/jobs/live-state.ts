@@ -3,7 +3,7 @@ import { z } from 'zod';
 const jobSchema = z.object({
   id: z.number(),
   shotId: z.number(),
-  kind: z.enum(['count', 'package', 'measure', 'render']),
+  kind: z.enum(['count', 'package', 'measure', 'render', 'merge']),
   state: z.enum(['queued', 'running', 'done', 'failed', 'cancelled']),
   cancelRequested: z.boolean(),
   error: z.object({ code: z.string(), message: z.string(), remedy: z.string() }).nullable(),

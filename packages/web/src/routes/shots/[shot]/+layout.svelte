@@ -17,7 +17,7 @@
 
   const live = useLive();
   const view = provideShotView(() => data.state.lanes);
-  const current = $derived(page.url.pathname.split('/').at(-1));
+  const current = $derived(page.url.pathname.split('/')[3]);
   // Where a screen shows a job at length, the header does not repeat it.
   const job = $derived(
     (current === 'tally' ? null : live.active(data.state.shot.id, 'count')) ??

@@ -1,0 +1,109 @@
+import { mergeRules, mergeStepSchema, mergeWays, type MergeStep, type MergeWay } from '@mint-tally/core';
+import { z } from 'zod';
+import type { Queryable } from './database.ts';
+
+/** What somebody wants merged. */
+export const mergeRequestSchema = z.object({
+  sources: z
+    .array(z.object({ root: z.string().max(32), folder: z.string().max(2048) }))
+    .min(1)
+    .max(100),
+  rule: z.enum(mergeRules),
+  way: z.enum(mergeWays),
+  /** Files chosen by hand, where several claim one frame. Source 0 is the shot's own folder. */
+  byHand: z
+    .array(z.object({ target: z.string(), source: z.number().int().min(0), path: z.string() }))
+    .max(100_000)
+    .default([]),
+});
+export type MergeRequest = z.output<typeof mergeRequestSchema>;
+
+const mergeFindingsSchema = z.object({
+  gaps: z.array(z.object({ pass: z.string(), frames: z.string() })),
+  strays: z.array(z.object({ source: z.number(), path: z.string() })),
+  strayCount: z.number(),
+});
+/** What a preview found besides the steps. */
+export type MergeFindings = z.output<typeof mergeFindingsSchema>;
+
+export type MergeState = 'previewing' | 'previewed' | 'running' | 'done' | 'undoing' | 'undone';
+export type StepState = 'planned' | 'begun' | 'done' | 'undone';
+
+export interface Merge {
+  readonly id: number;
+  readonly shotId: number;
+  readonly request: MergeRequest;
+  readonly way: MergeWay;
+  readonly findings: MergeFindings | null;
+  readonly state: MergeState;
+  readonly createdAt: Date;
+}
+
+export interface SavedStep {
+  readonly position: number;
+  readonly step: MergeStep;
+  readonly state: StepState;
+  readonly sha256: string | null;
+}
+
+export async function createMerge(on: Queryable, shotId: number, request: MergeRequest, actor: string): Promise<number> {
+  const { insertedId } = await on.change('INSERT INTO merges (shot_id, request, way, created_at, actor) VALUES (?, ?, ?, UTC_TIMESTAMP(3), ?)', [
+    shotId,
+    JSON.stringify(request),
+    request.way,
+    actor,
+  ]);
+  return insertedId;
+}
+
+function toMerge(row: Record<string, unknown>): Merge {
+  return {
+    id: row.id as number,
+    shotId: row.shot_id as number,
+    request: mergeRequestSchema.parse(JSON.parse(row.request as string)),
+    way: row.way as MergeWay,
+    findings: row.findings === null ? null : mergeFindingsSchema.parse(JSON.parse(row.findings as string)),
+    state: row.state as MergeState,
+    createdAt: row.created_at as Date,
+  };
+}
+
+const COLUMNS = 'id, shot_id, request, way, findings, state, created_at';
+
+export async function findMerge(on: Queryable, id: number): Promise<Merge | null> {
+  const [row] = await on.rows(`SELECT ${COLUMNS} FROM merges WHERE id = ?`, [id]);
+  return row ? toMerge(row) : null;
+}
+
+export async function newestMerge(on: Queryable, shotId: number): Promise<Merge | null> {
+  const [row] = await on.rows(`SELECT ${COLUMNS} FROM merges WHERE shot_id = ? ORDER BY id DESC LIMIT 1`, [shotId]);
+  return row ? toMerge(row) : null;
+}
+
+/** Writes down what a preview found; it takes the place of an earlier one. */
+export async function savePreview(inside: Queryable, mergeId: number, steps: readonly MergeStep[], findings: MergeFindings): Promise<void> {
+  await inside.change('DELETE FROM merge_steps WHERE merge_id = ?', [mergeId]);
+  const rows = steps.map((step, position) => [mergeId, position, JSON.stringify(step)]);
+  for (let start = 0; start < rows.length; start += 2000)
+    await inside.insertMany('INSERT INTO merge_steps (merge_id, position, body) VALUES ?', rows.slice(start, start + 2000));
+  await inside.change("UPDATE merges SET findings = ?, state = 'previewed' WHERE id = ?", [JSON.stringify(findings), mergeId]);
+}
+
+export async function listMergeSteps(on: Queryable, mergeId: number): Promise<SavedStep[]> {
+  const rows = await on.rows('SELECT position, body, state, sha256 FROM merge_steps WHERE merge_id = ? ORDER BY position', [mergeId]);
+  return rows.map((row) => ({
+    position: row.position as number,
+    step: mergeStepSchema.parse(JSON.parse(row.body as string)),
+    state: row.state as StepState,
+    sha256: row.sha256 as string | null,
+  }));
+}
+
+export async function setMergeState(on: Queryable, mergeId: number, state: MergeState): Promise<void> {
+  await on.change('UPDATE merges SET state = ? WHERE id = ?', [state, mergeId]);
+}
+
+/** Notes how far a step is; its checksum stays when none is given. */
+export async function setStepState(on: Queryable, mergeId: number, position: number, state: StepState, sha256: string | null = null): Promise<void> {
+  await on.change('UPDATE merge_steps SET state = ?, sha256 = COALESCE(?, sha256) WHERE merge_id = ? AND position = ?', [state, sha256, mergeId, position]);
+}

@@ -1,0 +1,101 @@
+<!-- What a merge will do, or has done: what comes from where, what is the same, what differs, what is missing. -->
+<script lang="ts">
+  import StateMark from '$lib/states/StateMark.svelte';
+  import { countOf, formatBytes, formatCount, formatMoment } from '$lib/text/format';
+  import type { MergeView } from './merge-view';
+
+  let { merge, onchoose }: { merge: MergeView; onchoose: ((target: string, source: number, path: string) => void) | null } = $props();
+
+  const labels = $derived(merge.from.map(({ label }) => label));
+  const ranges = (list: readonly { pass: string; frames: string }[]) => list.map(({ pass, frames }) => `${pass} ${frames}`).join(', ');
+</script>
+
+<table class="w-full table-fixed text-left text-[13px]" aria-label="What comes from where">
+  <thead
+    ><tr class="border-b border-line text-soft [&>th]:py-1 [&>th]:font-normal"
+      ><th class="w-[210px]">From</th><th class="w-[70px] text-right">Files</th><th class="w-[90px] text-right">Size</th><th class="pl-5">Frames</th></tr
+    ></thead
+  >
+  <tbody>
+    {#each merge.from as { label, passes, files, bytes }, i (i)}
+      <tr class="border-b border-line align-top [&>td]:py-1">
+        <td class="[overflow-wrap:anywhere]"
+          >{label}{#if i === 0}<span class="text-soft"> (stays)</span>{/if}</td
+        >
+        <td class="figure text-right">{formatCount(files)}</td>
+        <td class="figure text-right text-soft">{files === 0 ? '–' : formatBytes(bytes)}</td>
+        <td class="figure pl-5 [overflow-wrap:anywhere]">{ranges(passes) || '–'}</td>
+      </tr>
+    {/each}
+  </tbody>
+</table>
+
+<ul class="mt-3 space-y-1.5 text-[13px]" aria-label="What was found">
+  <li class="flex gap-2.5">
+    <span class="mt-0.5"><StateMark state={merge.gaps.length > 0 ? 'missing' : 'sound'} size={13} /></span><span
+      >{#if merge.gaps.length > 0}In none of the folders: <span class="figure [overflow-wrap:anywhere]">{ranges(merge.gaps)}</span>{:else}No gap: every ordered
+        frame is in one of the folders.{/if}</span
+    >
+  </li>
+  {#if merge.same.length > 0}<li class="flex gap-2.5">
+      <span class="mt-0.5"><StateMark state="sound" size={13} /></span><span
+        >The same bytes in several folders, taken once: <span class="figure [overflow-wrap:anywhere]">{ranges(merge.same)}</span></span
+      >
+    </li>{/if}
+  {#if merge.renamed > 0}<li class="flex gap-2.5">
+      <span class="mt-0.5"><StateMark state="odd" size={13} /></span><span
+        >{countOf(merge.renamed, 'file')} named or padded otherwise: brought under the ordered name.</span
+      >
+    </li>{/if}
+  {#if merge.replaced > 0}<li class="flex gap-2.5">
+      <span class="mt-0.5"><StateMark state="odd" size={13} /></span><span
+        >{countOf(merge.replaced, 'file')} of the shot’s own folder will make room, and be kept until the merge is taken back.</span
+      >
+    </li>{/if}
+  {#if merge.strayCount > 0}<li class="flex gap-2.5">
+      <span class="mt-0.5"><StateMark state="odd" size={13} /></span><span class="min-w-0"
+        >{countOf(merge.strayCount, 'file')} that no pass ordered, left where {merge.strayCount === 1 ? 'it is' : 'they are'}:
+        <span class="figure [overflow-wrap:anywhere]">{merge.strays.slice(0, 3).join(', ')}{merge.strayCount > 3 ? ' …' : ''}</span></span
+      >
+    </li>{/if}
+</ul>
+
+{#if merge.conflicts.length > 0}
+  <h3 class="mt-4 font-bold">Different bytes for one frame</h3>
+  <p class="text-[13px] text-soft">
+    {countOf(merge.conflictCount, 'frame')}, each decided by the rule{merge.conflictCount > merge.conflicts.length
+      ? `; the first ${merge.conflicts.length} are shown`
+      : ''}. {onchoose ? 'Choose another where the rule is wrong.' : ''}
+  </p>
+  <table class="mt-1 w-full text-left text-[13px]" aria-label="Different bytes">
+    <thead
+      ><tr class="border-b border-line text-soft [&>th]:py-1 [&>th]:pr-3 [&>th]:font-normal"><th>Frame</th><th>Taken</th><th>Why</th><th>Not taken</th></tr
+      ></thead
+    >
+    <tbody>
+      {#each merge.conflicts as step (step.target)}
+        <tr class="border-b border-line align-top [&>td]:py-1 [&>td]:pr-3">
+          <td class="figure whitespace-nowrap">{step.pass} {step.frame}</td>
+          <td>{labels[step.from?.source ?? 0]}</td>
+          <td class="text-soft">{step.why}</td>
+          <td>
+            {#each step.others as other (other.source + other.path)}
+              <div class="flex items-baseline gap-2">
+                <span>{labels[other.source]}</span>
+                <span class="figure text-soft"
+                  >{formatBytes(other.size)}, {formatMoment(new Date(other.modified))}{other.samples === null ? '' : `, ${other.samples} samples`}</span
+                >
+                {#if onchoose}<button
+                    type="button"
+                    class="underline hover:text-mint"
+                    aria-label="Take {step.pass} {step.frame} from {labels[other.source]}"
+                    onclick={() => onchoose(step.target, other.source, other.path)}>take this</button
+                  >{/if}
+              </div>
+            {/each}
+          </td>
+        </tr>
+      {/each}
+    </tbody>
+  </table>
+{/if}
