@@ -10,7 +10,7 @@ const home = path.resolve(import.meta.dirname, '..', '..');
 /** The whole application, started as `./mint start` starts it, on an empty data folder. */
 export interface Application {
   readonly address: string;
-  /** Frames may be put here; it is the root `shots`. */
+  /** Frames may be put here; it is the root `shots`, which the application may write where a test says so. */
   readonly shots: string;
   /** The writable root `deliveries`. */
   readonly deliveries: string;
@@ -18,7 +18,7 @@ export interface Application {
   readonly top: string;
 }
 
-async function start(): Promise<{ application: Application; stop: () => Promise<number | null> }> {
+async function start(writable: boolean): Promise<{ application: Application; stop: () => Promise<number | null> }> {
   const top = mkdtempSync(path.join(os.tmpdir(), 'mint-application-'));
   const [shots, deliveries] = ['shots', 'deliveries'].map((name) => path.join(top, name));
   for (const folder of [shots, deliveries]) mkdirSync(folder);
@@ -29,7 +29,7 @@ async function start(): Promise<{ application: Application; stop: () => Promise<
       demo: false,
       workers: 2,
       roots: [
-        { name: 'shots', path: shots },
+        { name: 'shots', path: shots, writable },
         { name: 'deliveries', path: deliveries, writable: true },
       ],
     }),
@@ -74,12 +74,13 @@ function untilReady(child: ChildProcess): Promise<void> {
  * Tests that share one running application. Each file names its own (`test.use({ instance: … })`),
  * so that no file finds what another left.
  */
-export const test = base.extend<{ baseURL: string }, { application: Application; instance: string }>({
+export const test = base.extend<{ baseURL: string }, { application: Application; instance: string; writable: boolean }>({
   instance: ['', { option: true, scope: 'worker' }],
+  writable: [false, { option: true, scope: 'worker' }],
   application: [
-    async ({ instance }, use) => {
+    async ({ instance, writable }, use) => {
       if (instance === '') throw new Error('This file does not name its application.');
-      const { application, stop } = await start();
+      const { application, stop } = await start(writable);
       await use(application);
       const code = await stop();
       if (code !== 0) throw new Error(`The application did not stop cleanly (status ${code}).`);

@@ -1,9 +1,10 @@
-import { mkdirSync, readdirSync, statSync } from 'node:fs';
+import { mkdirSync, readdirSync, statSync, writeFileSync } from 'node:fs';
 import path from 'node:path';
 import type { Page } from '@playwright/test';
+import { pngBytes } from '../support/frames.ts';
 import { expect, test } from './application.ts';
 
-test.use({ instance: 'batch' });
+test.use({ instance: 'batch', writable: true });
 test.describe.configure({ mode: 'serial' });
 
 const split = (page: Page) => page.getByRole('region', { name: 'Split' });
@@ -35,7 +36,7 @@ test('a shot without frames is written down, and its batch proposes all of them'
 
 test('frames are shared out by rule and by hand, with the keyboard too', async ({ page }) => {
   await page.goto('/shots/1/batch');
-  await page.getByLabel('Shares').selectOption('even');
+  await page.getByRole('combobox', { name: 'Shares' }).selectOption('even');
   await expect(shares(page).getByRole('row', { name: /clove/ })).toContainText('1013-1016');
   await page.getByRole('checkbox', { name: 'sheetbend' }).uncheck();
   await page.getByRole('checkbox', { name: 'clove' }).uncheck();
@@ -45,7 +46,7 @@ test('frames are shared out by rule and by hand, with the keyboard too', async (
   await page.keyboard.press('ArrowRight');
   await page.keyboard.press('ArrowRight');
   await expect(shares(page).getByRole('row', { name: /bowline/ })).toContainText('1001-1010');
-  await expect(page.getByLabel('Shares')).toHaveValue('hand');
+  await expect(page.getByRole('combobox', { name: 'Shares' })).toHaveValue('hand');
   const strip = (await border.boundingBox())!;
   await page.mouse.move(strip.x + 5, strip.y + 10);
   await page.mouse.down();
@@ -53,7 +54,7 @@ test('frames are shared out by rule and by hand, with the keyboard too', async (
   await page.mouse.up();
   await expect(shares(page).getByRole('row', { name: /bowline/ })).toContainText(/1001-100\d/);
   await expect(page.getByTestId('proof')).toContainText('16 given out; none twice, none left.');
-  await page.getByLabel('Shares').selectOption('interleaved');
+  await page.getByRole('combobox', { name: 'Shares' }).selectOption('interleaved');
   await page.getByLabel('Frames at a time').fill('4');
   await expect(shares(page).getByRole('row', { name: /reef/ })).toContainText('1005-1008 1013-1016');
   await page.getByLabel('scouts first').check();
@@ -72,7 +73,7 @@ test('frames are shared out by rule and by hand, with the keyboard too', async (
 test('a split is copied as text and saved as CSV', async ({ page, context }) => {
   await context.grantPermissions(['clipboard-read', 'clipboard-write']);
   await page.goto('/shots/1/batch');
-  await page.getByLabel('Shares').selectOption('even');
+  await page.getByRole('combobox', { name: 'Shares' }).selectOption('even');
   await page.getByRole('button', { name: 'Copy as text' }).click();
   expect(await page.evaluate(() => navigator.clipboard.readText())).toBe('bowline 1001-1004\nreef 1005-1008\nsheetbend 1009-1012\nclove 1013-1016\n');
   const [csv] = await Promise.all([page.waitForEvent('download'), page.getByRole('button', { name: 'CSV' }).click()]);
@@ -124,12 +125,12 @@ test('what is sound is written over only when somebody says so', async ({ page }
   expect(((await refused.json()) as { message: string }).message).toContain('Frames 1003 of beauty are there');
 });
 
-test('a machine that hangs is told, and a batch is paused and stopped', async ({ page }) => {
+test('a batch is seen from the other screens, paused, and stopped', async ({ page }) => {
   await page.goto('/shots/1/batch');
   await page.getByLabel('Frames', { exact: true }).fill('1001-1008');
   await page.getByLabel(/Write over what is there/).check();
-  await addArgument(page, '--samples=60');
-  await page.getByLabel('Shares').selectOption('even');
+  await addArgument(page, '--samples=1500');
+  await page.getByRole('combobox', { name: 'Shares' }).selectOption('even');
   await page.getByRole('button', { name: 'Render 8 frames' }).click();
   await expect(page.locator('[data-machine="bowline"]')).toContainText(/frame 100\d/);
   // The other screens tell of it too.
@@ -144,4 +145,51 @@ test('a machine that hangs is told, and a batch is paused and stopped', async ({
   await expect(page.getByTestId('time-left')).toContainText('stopped');
   await page.getByRole('button', { name: 'Next batch' }).click();
   await expect(page.getByText(/The last batch was stopped/)).toBeVisible();
+});
+
+test('three folders with overlap and gap become one sequence, and are taken back', async ({ page, application }) => {
+  const shot = path.join(application.shots, 'orr_060');
+  mkdirSync(shot);
+  const name = (frame: number) => `orr_060_beauty.${frame}.png`;
+  const night = (machine: string, frames: readonly number[], seed: (frame: number) => number) => {
+    const folder = path.join(application.shots, 'night', machine);
+    mkdirSync(folder, { recursive: true });
+    for (const frame of frames) writeFileSync(path.join(folder, name(frame)), pngBytes(seed(frame)));
+  };
+  night('bowline', [1001, 1002, 1003, 1004], (frame) => frame);
+  night('reef', [1004, 1005, 1006], (frame) => frame);
+  night('clove', [1006, 1008], () => 3);
+  await page.goto('/shots/new');
+  await page.getByRole('button', { name: 'orr_060' }).click();
+  await page.getByRole('button', { name: 'Use this folder' }).click();
+  await page.getByLabel('Frame range').fill('1001-1008');
+  await page.getByLabel('Name pattern of beauty').fill('beauty/orr_060_beauty.####.png');
+  await page.getByRole('button', { name: 'Save and count' }).click();
+  await page.getByRole('navigation', { name: 'Steps' }).getByRole('link', { name: /Batch/ }).click();
+  await page.getByRole('link', { name: 'Merge folders…' }).click();
+  for (const machine of ['bowline', 'reef', 'clove']) {
+    await page.getByRole('button', { name: 'Add a folder…' }).click();
+    const dialog = page.getByRole('dialog');
+    await dialog.getByRole('button', { name: 'night' }).click();
+    await dialog.getByRole('button', { name: machine }).click();
+    await dialog.getByRole('button', { name: 'Use this folder' }).click();
+  }
+  await page.getByRole('button', { name: 'Preview' }).click();
+  const from = page.getByRole('table', { name: 'What comes from where' });
+  await expect(from.getByRole('row', { name: /bowline/ })).toContainText('beauty 1001-1004');
+  await expect(page.getByRole('list', { name: 'What was found' })).toContainText('In none of the folders: beauty 1007');
+  await expect(page.getByRole('list', { name: 'What was found' })).toContainText('taken once: beauty 1004');
+  const different = page.getByRole('table', { name: 'Different bytes' });
+  await expect(different.getByRole('row', { name: /1006/ })).toContainText('newer');
+  await page.getByRole('button', { name: 'Take beauty 1006 from night/reef' }).click();
+  await expect(different.getByRole('row', { name: /1006/ })).toContainText('chosen by hand');
+  await page.getByRole('button', { name: 'Merge 7 files' }).click();
+  await expect(page.getByRole('heading', { name: 'Merged: 7 files brought' })).toBeVisible();
+  expect(readdirSync(path.join(shot, 'beauty')).sort()).toEqual([1001, 1002, 1003, 1004, 1005, 1006, 1008].map(name));
+  await page.getByRole('navigation', { name: 'Steps' }).getByRole('link', { name: /Tally/ }).click();
+  await expect(page.getByTestId('missing')).toContainText('1');
+  await page.goto('/shots/2/batch/merge');
+  await page.getByRole('button', { name: 'Take it back' }).click();
+  await expect(page.getByRole('heading', { name: 'Taken back' })).toBeVisible();
+  expect(readdirSync(path.join(shot, 'beauty'))).toEqual([]);
 });
