@@ -4,9 +4,11 @@
   import { countOf, formatBytes, formatCount, formatMoment } from '$lib/text/format';
   import type { MergeView } from './merge-view';
 
-  let { merge, onchoose }: { merge: MergeView; onchoose: ((target: string, source: number, path: string) => void) | null } = $props();
+  let { shotId, merge, onchoose }: { shotId: number; merge: MergeView; onchoose: ((target: string, source: number, path: string) => void) | null } = $props();
 
   const labels = $derived(merge.from.map(({ label }) => label));
+  const pictureOf = (pass: string, source: number, path: string) =>
+    `/shots/${shotId}/batch/merge/picture?${new URLSearchParams({ pass, source: String(source), path }).toString()}`;
   const ranges = (list: readonly { pass: string; frames: string }[]) => list.map(({ pass, frames }) => `${pass} ${frames}`).join(', ');
 </script>
 
@@ -67,35 +69,36 @@
       ? `; the first ${merge.conflicts.length} are shown`
       : ''}. {onchoose ? 'Choose another where the rule is wrong.' : ''}
   </p>
-  <table class="mt-1 w-full text-left text-[13px]" aria-label="Different bytes">
-    <thead
-      ><tr class="border-b border-line text-soft [&>th]:py-1 [&>th]:pr-3 [&>th]:font-normal"><th>Frame</th><th>Taken</th><th>Why</th><th>Not taken</th></tr
-      ></thead
-    >
-    <tbody>
-      {#each merge.conflicts as step (step.target)}
-        <tr class="border-b border-line align-top [&>td]:py-1 [&>td]:pr-3">
-          <td class="figure whitespace-nowrap">{step.pass} {step.frame}</td>
-          <td>{labels[step.from?.source ?? 0]}</td>
-          <td class="text-soft">{step.why}</td>
-          <td>
-            {#each step.others as other (other.source + other.path)}
-              <div class="flex items-baseline gap-2">
-                <span>{labels[other.source]}</span>
-                <span class="figure text-soft"
-                  >{formatBytes(other.size)}, {formatMoment(new Date(other.modified))}{other.samples === null ? '' : `, ${other.samples} samples`}</span
-                >
-                {#if onchoose}<button
+  <ul class="mt-1" aria-label="Different bytes">
+    {#each merge.conflicts as step (step.target)}
+      <li class="flex gap-4 border-t border-line py-2 text-[13px]">
+        <div class="w-[104px] shrink-0"><span class="figure">{step.pass} {step.frame}</span><br /><span class="text-soft">{step.why}</span></div>
+        <div class="flex min-w-0 flex-wrap gap-3">
+          {#each [{ ...(step.from ?? { source: 0, path: step.target }), taken: true }, ...step.others.map( (other) => ({ ...other, taken: false }) )] as file (file.source + file.path)}
+            {@const other = step.others.find(({ source, path }) => source === file.source && path === file.path)}
+            <div class="w-[180px]">
+              <img
+                class={['aspect-video w-full bg-black object-contain', file.taken ? 'outline-2 outline-mint' : 'opacity-75']}
+                src={pictureOf(step.pass, file.source, file.path)}
+                alt="{step.pass} {step.frame} in {labels[file.source]}"
+                loading="lazy"
+              />
+              <div class="mt-1 flex items-baseline gap-2">
+                <span class="min-w-0 flex-1 truncate" title={file.path}>{labels[file.source]}</span>
+                {#if file.taken}<b>taken</b>{:else if onchoose}<button
                     type="button"
                     class="underline hover:text-mint"
-                    aria-label="Take {step.pass} {step.frame} from {labels[other.source]}"
-                    onclick={() => onchoose(step.target, other.source, other.path)}>take this</button
+                    aria-label="Take {step.pass} {step.frame} from {labels[file.source]}"
+                    onclick={() => onchoose(step.target, file.source, file.path)}>take this</button
                   >{/if}
               </div>
-            {/each}
-          </td>
-        </tr>
-      {/each}
-    </tbody>
-  </table>
+              {#if other}<div class="figure text-[12px] text-soft">
+                  {formatBytes(other.size)}, {formatMoment(new Date(other.modified))}{other.samples === null ? '' : `, ${other.samples} samples`}
+                </div>{:else}<div class="figure text-[12px] text-soft">{formatBytes(step.size)}</div>{/if}
+            </div>
+          {/each}
+        </div>
+      </li>
+    {/each}
+  </ul>
 {/if}

@@ -1,6 +1,9 @@
-import { formatFrameRange, FrameSet, MintError, type MergeStep } from '@mint-tally/core';
-import { findRoot, resolveInside, resolveWritable } from '@mint-tally/engine';
-import { createMerge, findShot, listMergeSteps, mergeRequestSchema, newestMerge, requestJob, type Merge } from '@mint-tally/store';
+import { existsSync } from 'node:fs';
+import { readFile } from 'node:fs/promises';
+import path from 'node:path';
+import { formatFrameRange, FrameSet, MintError, workOutOrder, type MergeStep } from '@mint-tally/core';
+import { findRoot, layerOfPass, proxyPath, resolveInside, resolveWritable } from '@mint-tally/engine';
+import { createMerge, findShot, listMergeSteps, mergeRequestSchema, newestBrief, newestMerge, requestJob, type Merge } from '@mint-tally/store';
 import { z } from 'zod';
 import type { MergeView } from '$lib/merge/merge-view';
 import { actor, services } from './services';
@@ -36,7 +39,7 @@ export async function readMergeView(shotId: number): Promise<MergeView | null> {
     renamed: steps.filter(({ renamed, from }) => renamed && from !== null).length,
     replaced: steps.filter(({ replaces }) => replaces).length,
     gaps: merge.findings?.gaps ?? [],
-    strays: (merge.findings?.strays ?? []).map(({ source, path }) => `${labels[source]}: ${path}`),
+    strays: (merge.findings?.strays ?? []).map(({ source, path: name }) => `${labels[source]}: ${name}`),
     strayCount: merge.findings?.strayCount ?? 0,
     total: steps.filter(({ from }) => from !== null).length,
     done: saved.filter(({ state }) => state === 'done').length,
@@ -55,6 +58,33 @@ function comesFrom(label: string, source: number, steps: readonly MergeStep[]): 
 function byPass(steps: readonly MergeStep[]): { pass: string; frames: string }[] {
   const passes = [...new Set(steps.map(({ pass }) => pass))];
   return passes.map((pass) => ({ pass, frames: formatFrameRange(FrameSet.of(steps.filter((step) => step.pass === pass).map(({ frame }) => frame))) }));
+}
+
+/**
+ * The picture of a file that takes part in the shot's newest merge, as WebP.
+ *
+ * @param source 0 for the shot's own folder
+ * @throws MintError when there is no such file, or it shows nothing
+ */
+export async function readMergePicture(shotId: number, pass: string, source: number, name: string): Promise<Uint8Array<ArrayBuffer>> {
+  const { database, config, pool } = services();
+  const [shot, saved, merge] = await Promise.all([findShot(database, shotId), newestBrief(database, shotId), newestMerge(database, shotId)]);
+  const place = source === 0 ? shot : merge?.request.sources[source - 1];
+  const order = saved && workOutOrder(saved.brief);
+  const index = order?.passes.findIndex((ordered) => ordered.pass.name === pass) ?? -1;
+  if (!place || !order || index < 0) throw new MintError('not-found', 'There is no such file.');
+  const proxies = path.join(config.dataFolder, 'proxies');
+  const layer = layerOfPass(order, index);
+  let sha256: string | null = null;
+  await pool.inspectAll(
+    [{ folder: resolveInside(findRoot(config.roots, place.root), place.folder), path: name, level: 'full', proxies: { folder: proxies, layers: [layer] } }],
+    (_, result) => {
+      sha256 = result.sha256;
+    },
+  );
+  const file = sha256 === null ? null : proxyPath(proxies, sha256, layer);
+  if (file === null || !existsSync(file)) throw new MintError('not-found', `${name} shows nothing.`, { subject: name });
+  return new Uint8Array(await readFile(file));
 }
 
 /** Previews a merge, carries it out or takes it back. @throws MintError */

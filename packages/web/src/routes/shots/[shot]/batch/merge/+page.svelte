@@ -117,7 +117,7 @@
         {:else if merge.state === 'previewed'}Preview
         {:else}{merge.state === 'running' ? 'Merging' : 'Taking back'}: {countOf(merge.done, 'file')} of {countOf(merge.total, 'file')} in place{/if}
       </h2>
-      <MergePreview {merge} onchoose={merge.state === 'previewed' && fits ? choose : null} />
+      <MergePreview shotId={data.state.shot.id} {merge} onchoose={merge.state === 'previewed' && fits ? choose : null} />
     {:else if !running}
       <p class="text-soft">Add the folders, then preview: nothing is touched by that.</p>
     {/if}
