@@ -1,5 +1,5 @@
 import { spawnSync } from 'node:child_process';
-import { existsSync, mkdirSync, mkdtempSync, readdirSync, readFileSync, rmSync, truncateSync, writeFileSync } from 'node:fs';
+import { existsSync, mkdtempSync, readdirSync, readFileSync, rmSync, truncateSync, writeFileSync } from 'node:fs';
 import os from 'node:os';
 import path from 'node:path';
 import { setTimeout as sleep } from 'node:timers/promises';
@@ -21,6 +21,7 @@ import {
   type JobRequest,
 } from '@mint-tally/store';
 import { afterAll, beforeAll, describe, expect, it } from 'vitest';
+import { testConfig } from '../../../tests/support/config.ts';
 import { makeDatabase } from '../../../tests/support/database.ts';
 import { pngBytes, writeSequence } from '../../../tests/support/frames.ts';
 import { InspectionPool, JobRunner, type Config } from '../src/index.ts';
@@ -37,24 +38,10 @@ const makeRunner = () => new JobRunner({ database, config, pool, services: [] },
 
 beforeAll(async () => {
   top = mkdtempSync(path.join(os.tmpdir(), 'mint-jobs-'));
-  for (const name of ['shots', 'packages', 'locked']) mkdirSync(path.join(top, name));
   database = await makeDatabase();
   projectId = (await ensureProject(database, 'Saltglass', 'ada')).id;
-  config = {
-    port: 1,
-    workers: 2,
-    demo: false,
-    farm: false,
-    renderServices: [],
-    localCommand: null,
-    dataFolder: path.join(top, 'data'),
-    databaseUrl: null,
-    roots: [
-      { name: 'shots', path: path.join(top, 'shots'), writable: false },
-      { name: 'packages', path: path.join(top, 'packages'), writable: true },
-      { name: 'locked', path: path.join(top, 'locked'), writable: false },
-    ],
-  };
+  const roots = ['shots', 'packages', 'locked'].map((name) => ({ name, writable: name === 'packages' }));
+  config = testConfig(top, roots, { workers: 2 });
   pool = new InspectionPool(2);
   runner = makeRunner();
   await runner.start();

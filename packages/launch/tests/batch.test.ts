@@ -26,6 +26,7 @@ import {
 } from '@mint-tally/store';
 import { afterAll, beforeAll, describe, expect, it } from 'vitest';
 import { findFreePort } from '../src/index.ts';
+import { testConfig } from '../../../tests/support/config.ts';
 import { makeDatabase } from '../../../tests/support/database.ts';
 
 const token = 'a token for this test';
@@ -53,20 +54,9 @@ async function startRunner(): Promise<void> {
 
 beforeAll(async () => {
   top = realpathSync(mkdtempSync(path.join(os.tmpdir(), 'mint-batch-')));
-  mkdirSync(path.join(top, 'shots'));
   port = await findFreePort();
   database = await makeDatabase();
-  config = {
-    port: 1,
-    workers: 1,
-    demo: false,
-    farm: false,
-    renderServices: [],
-    localCommand: null,
-    dataFolder: path.join(top, 'data'),
-    databaseUrl: null,
-    roots: [{ name: 'shots', path: path.join(top, 'shots'), writable: true }],
-  };
+  config = testConfig(top, [{ name: 'shots', writable: true }]);
   projectId = (await ensureProject(database, 'Saltglass', 'ada')).id;
   pool = new InspectionPool(1);
   await startFarm();

@@ -3,11 +3,12 @@ import os from 'node:os';
 import path from 'node:path';
 import { setTimeout as sleep } from 'node:timers/promises';
 import { fitNoise, fitTime, noiseAt, parseBrief, secondsAt } from '@mint-tally/core';
-import { HttpRenderService, InspectionPool, JobRunner, servicesFolder, type Config, type MeasureResult } from '@mint-tally/engine';
+import { HttpRenderService, InspectionPool, JobRunner, servicesFolder, type MeasureResult } from '@mint-tally/engine';
 import { Farm, serveFarm } from '@mint-tally/standin-farm';
 import { createShot, ensureProject, findJob, newestResult, requestJob, saveBrief, type Database, type JobRequest } from '@mint-tally/store';
 import { afterAll, beforeAll, describe, expect, it } from 'vitest';
 import { findFreePort } from '../src/index.ts';
+import { testConfig } from '../../../tests/support/config.ts';
 import { makeDatabase } from '../../../tests/support/database.ts';
 import { pngBytes } from '../../../tests/support/frames.ts';
 
@@ -23,21 +24,11 @@ let shot: number;
 
 beforeAll(async () => {
   top = realpathSync(mkdtempSync(path.join(os.tmpdir(), 'mint-measure-')));
-  for (const name of ['shots', 'data/tests']) mkdirSync(path.join(top, name), { recursive: true });
+  mkdirSync(path.join(top, 'data', 'tests'), { recursive: true });
   database = await makeDatabase();
   const farm = new Farm({ workerFile: path.join(servicesFolder(), 'render-worker.js'), threads: 2, machines: [{ name: 'bowline', speed: 1 }] });
   service = await serveFarm(farm, { token, folders: [top], port: 0 });
-  const config: Config = {
-    port: 1,
-    workers: 1,
-    demo: false,
-    farm: false,
-    renderServices: [],
-    localCommand: null,
-    dataFolder: path.join(top, 'data'),
-    databaseUrl: null,
-    roots: [{ name: 'shots', path: path.join(top, 'shots'), writable: true }],
-  };
+  const config = testConfig(top, [{ name: 'shots', writable: true }]);
   pool = new InspectionPool(1);
   const services = [
     new HttpRenderService({ name: 'stand-in farm', url: service.url, token }),

@@ -32,6 +32,7 @@ import {
   type Job,
 } from '@mint-tally/store';
 import { afterAll, beforeAll, beforeEach, describe, expect, it } from 'vitest';
+import { testConfig } from '../../../tests/support/config.ts';
 import { makeDatabase } from '../../../tests/support/database.ts';
 import { pngBytes } from '../../../tests/support/frames.ts';
 
@@ -51,22 +52,11 @@ const startRunner = async () => {
 
 beforeAll(async () => {
   top = realpathSync(mkdtempSync(path.join(os.tmpdir(), 'mint-merge-')));
-  for (const name of ['shots', 'disks']) mkdirSync(path.join(top, name));
   database = await makeDatabase();
-  config = {
-    port: 1,
-    workers: 1,
-    demo: false,
-    farm: false,
-    renderServices: [],
-    localCommand: null,
-    dataFolder: path.join(top, 'data'),
-    databaseUrl: null,
-    roots: [
-      { name: 'shots', path: path.join(top, 'shots'), writable: true },
-      { name: 'disks', path: path.join(top, 'disks'), writable: true },
-    ],
-  };
+  config = testConfig(top, [
+    { name: 'shots', writable: true },
+    { name: 'disks', writable: true },
+  ]);
   projectId = (await ensureProject(database, 'Saltglass', 'ada')).id;
   pool = new InspectionPool(1);
   await startRunner();

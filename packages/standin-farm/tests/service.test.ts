@@ -202,6 +202,14 @@ describe('the stand-in farm', () => {
       expect(headers.map(({ metadata }) => metadata.samples)).toEqual([4, 4, 4, 1]);
     });
 
+    it('a cold start: the first frames after it have not settled', async () => {
+      await ask('POST', '/machines/bowline/control', { action: 'restart' });
+      const { id, folder } = await render([1001, 1002, 1003, 1004, 1005], { machine: 'bowline', extra: ['--faults=bowline:cold-start', '--samples=16'] });
+      await settled(id);
+      const samples = [1001, 1002, 1003, 1004, 1005].map((frame) => look(beauty(folder, frame)).header!.metadata.samples);
+      expect(samples).toEqual([2, 4, 8, 16, 16]);
+    });
+
     it('a pass that lags a frame behind', async () => {
       const { folder } = await broken('lagging-pass');
       const right = await render([1001], { machine: 'bowline' });

@@ -14,11 +14,19 @@ const marks = (change: Partial<ShotState>) => Object.fromEntries(stepsOf(state(c
 
 describe('the steps of a shot', () => {
   it('say how far the work has come', () => {
-    expect(marks({ count: null, ready: false })).toEqual({ brief: 'done', tally: 'empty', handoff: 'empty' });
+    expect(marks({ count: null, ready: false })).toEqual({ brief: 'done', batch: 'empty', tally: 'empty', handoff: 'empty' });
     expect(marks({ count: { ...count, stale: true }, ready: false })).toMatchObject({ tally: 'empty' });
-    expect(marks({})).toEqual({ brief: 'done', tally: 'done', handoff: 'half' });
+    expect(marks({})).toEqual({ brief: 'done', batch: 'empty', tally: 'done', handoff: 'half' });
     expect(marks({ gates: gates('warned') })).toMatchObject({ tally: 'half' });
     expect(marks({ handedOver: true })).toMatchObject({ handoff: 'done' });
+    for (const [batch, mark] of [
+      ['running', 'half'],
+      ['stopped', 'half'],
+      ['failed', 'wrong'],
+      ['done', 'done'],
+    ] as const) {
+      expect(marks({ batch })).toMatchObject({ batch: mark });
+    }
   });
 
   it('say what is wrong only while nobody has accepted it', () => {

@@ -70,6 +70,17 @@ export function estimateTimeLeft(paces: readonly MachinePace[]): TimeLeft | null
   return { seconds, low: Math.max(0, low), high };
 }
 
+/**
+ * The times between arrivals, in seconds: how often frames come where nobody says how long each
+ * took.
+ *
+ * @param arrivals in milliseconds, in any order
+ */
+export function arrivalIntervals(arrivals: readonly number[]): number[] {
+  const sorted = [...arrivals].sort((a, b) => a - b);
+  return sorted.slice(1).map((at, i) => (at - sorted[i]) / 1000);
+}
+
 /** So many times as long as a frame usually takes is much longer. */
 const MUCH_LONGER = 4;
 /** Nothing is called stuck before this, in seconds: a renderer may be loading its scene. */

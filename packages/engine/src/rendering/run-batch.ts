@@ -19,7 +19,7 @@ import { judgeFrames, raiseBadInRow } from './judge-frames.ts';
 import { ServiceError } from './http-service.ts';
 import { ServiceOrders } from './service-orders.ts';
 import { findService } from './services.ts';
-import { watchMachines } from './watch-machines.ts';
+import { watchArrivals, watchMachines } from './watch-machines.ts';
 
 const LOOK_EVERY = 300;
 const LOOK_AT_MACHINES_EVERY = 2000;
@@ -105,6 +105,7 @@ class BatchKeeper {
     const { database } = this.tools;
     if (!this.orders) {
       if (batch.wanted.startsWith('stop')) await this.letGo(frames);
+      else await watchArrivals(database, this.id, frames);
       return;
     }
     try {

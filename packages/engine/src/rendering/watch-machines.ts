@@ -1,4 +1,4 @@
-import { median, stallAfter, type Machine } from '@mint-tally/core';
+import { arrivalIntervals, median, stallAfter, type Machine } from '@mint-tally/core';
 import { raiseAlarm, settleAlarm, type BatchFrame, type Queryable } from '@mint-tally/store';
 
 /** While no frame of the batch is done, one that takes longer than this counts as stuck, in seconds. */
@@ -25,4 +25,15 @@ export async function watchMachines(on: Queryable, batchId: number, machines: re
       await raiseAlarm(on, batchId, 'stuck', name, `Frame ${inHand.frame} has been in work for ${Math.round(since)} s${usual}.`);
     } else await settleAlarm(on, batchId, 'stuck', name);
   }
+}
+
+/** Tells when nothing has arrived in a watched folder for much longer than frames take to come. */
+export async function watchArrivals(on: Queryable, batchId: number, frames: readonly BatchFrame[]): Promise<void> {
+  const arrivals = frames.flatMap(({ state, changedAt }) => (state === 'done' && changedAt ? [changedAt.getTime()] : []));
+  // Several that come with one look count as one arrival.
+  const intervals = arrivalIntervals(arrivals).filter((seconds) => seconds > 0.1);
+  const since = (Date.now() - Math.max(...arrivals)) / 1000;
+  if (intervals.length > 0 && since > stallAfter(intervals)) {
+    await raiseAlarm(on, batchId, 'stuck', '', `Nothing has arrived for ${Math.round(since)} s; frames came about every ${median(intervals).toFixed(1)} s.`);
+  } else await settleAlarm(on, batchId, 'stuck', '');
 }

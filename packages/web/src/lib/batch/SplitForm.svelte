@@ -148,6 +148,9 @@
         </tbody>
       </table>
     {/if}
+    {#if draft.isMeasured}<button type="button" class="button button-small mt-2" onclick={() => draft.takeMeasuredSpeeds()}
+        >Speeds from the middle frames</button
+      >{/if}
     {#if draft.service !== WATCHED}
       <div class="mt-3 grid grid-cols-2 gap-x-3 gap-y-2">
         <label class="block"

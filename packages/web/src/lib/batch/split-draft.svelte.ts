@@ -128,6 +128,19 @@ export class SplitDraft {
     return '';
   });
 
+  /** Whether every chosen machine has done frames, so that their speeds are known. */
+  readonly isMeasured: boolean = $derived.by(
+    () => this.machines.some(({ chosen }) => chosen) && this.machines.every(({ chosen, medianSeconds }) => !chosen || medianSeconds !== null),
+  );
+
+  /** Takes the machines' middle frames for their speeds; the quickest has 1. */
+  takeMeasuredSpeeds(): void {
+    const quickest = Math.min(...this.machines.flatMap(({ chosen, medianSeconds }) => (chosen && medianSeconds !== null ? [medianSeconds] : [])));
+    for (const machine of this.machines)
+      if (machine.chosen && machine.medianSeconds !== null) machine.speed = Number((quickest / machine.medianSeconds).toFixed(2));
+    this.rule = 'speed';
+  }
+
   /** Moves the border between two machines to a position in the frames. */
   moveBorder(index: number, position: number): void {
     if (!this.borders) return;

@@ -1,4 +1,5 @@
 import {
+  arrivalIntervals,
   describeError,
   estimateTimeLeft,
   fillFromBrief,
@@ -60,7 +61,7 @@ export async function readBatchView(shotId: number, machine: string | null): Pro
     endedAt: batch.endedAt?.toISOString() ?? null,
     ...sumsOf(frames),
     machines: machineViews(batch, frames, heard.machines),
-    left: batch.outcome === null ? timeLeft(frames) : null,
+    left: batch.outcome === null ? (batch.service === null ? timeOfArrivals(frames) : timeLeft(frames)) : null,
     badFrames: frames
       .filter(({ verdict }) => verdict === 'bad')
       .slice(0, SHOWN_BAD)
@@ -134,6 +135,12 @@ function timeLeft(frames: readonly BatchFrame[]) {
       };
     }),
   );
+}
+
+/** Time left of a watched folder, by how often frames have come. */
+function timeOfArrivals(frames: readonly BatchFrame[]) {
+  const arrivals = frames.flatMap(({ state, changedAt }) => (state === 'done' && changedAt ? [changedAt.getTime()] : []));
+  return estimateTimeLeft([{ machine: '', seconds: arrivalIntervals(arrivals), waiting: frames.length - arrivals.length, inHand: null }]);
 }
 
 /** What a batch could render, in range notation. */

@@ -1,0 +1,192 @@
+import { parseBrief } from '@mint-tally/core';
+import { afterAll, beforeAll, beforeEach, describe, expect, it } from 'vitest';
+import { makeDatabase } from '../../../tests/support/database.ts';
+import {
+  addBatchLines,
+  assignOrder,
+  batchSettingsSchema,
+  BatchRunningError,
+  comingFrames,
+  createBatch,
+  createShot,
+  endBatch,
+  ensureProject,
+  findBatch,
+  findJob,
+  giveFrames,
+  judgeBatchFrame,
+  lastLines,
+  leaseJob,
+  listAlarms,
+  listBatchFrames,
+  listBatchLines,
+  listOrphanBatches,
+  newestBatch,
+  notePresence,
+  raiseAlarm,
+  releaseFallenEngines,
+  requestJob,
+  saveBrief,
+  settleAlarm,
+  takeMachineOut,
+  updateBatchFrame,
+  wishBatch,
+  type Database,
+} from '../src/index.ts';
+
+let database: Database;
+let projectId: number;
+let shotId: number;
+let briefId: number;
+let shots = 0;
+
+beforeAll(async () => {
+  database = await makeDatabase();
+  projectId = (await ensureProject(database, 'Saltglass', 'ada')).id;
+});
+afterAll(() => database.close());
+beforeEach(async () => {
+  shotId = await createShot(database, { projectId, name: `orr_${++shots}`, note: '', root: 'shots', folder: String(shots) }, 'ada');
+  await saveBrief(database, shotId, parseBrief({ shot: `orr_${shots}`, range: '1-6', passes: [{ name: 'beauty', pattern: 'b.####.exr' }] }), 'ada');
+  briefId = (await database.rows('SELECT id FROM briefs WHERE shot_id = ?', [shotId]))[0].id as number;
+});
+
+const make = (settings: object = {}) =>
+  createBatch(
+    database,
+    { shotId, briefId, service: 'farm', command: ['orrery', '--passes=[{}]'], settings: batchSettingsSchema.parse(settings) },
+    [
+      { machine: 'bowline', frames: [3, 1, 2] },
+      { machine: 'reef', frames: [4, 5, 6] },
+    ],
+    'ada',
+  );
+const frameOf = async (batch: number, frame: number) => (await listBatchFrames(database, batch)).find((one) => one.frame === frame)!;
+
+describe('a batch in the database', () => {
+  it('comes back as it was written, its frames in their turn', async () => {
+    const id = await make({ badInRow: 5, passes: ['beauty'] });
+    expect(await findBatch(database, id)).toMatchObject({
+      shotId,
+      service: 'farm',
+      command: ['orrery', '--passes=[{}]'],
+      wanted: 'run',
+      outcome: null,
+      settings: { badInRow: 5, chunk: 8 },
+    });
+    const frames = await listBatchFrames(database, id);
+    expect(frames.map(({ machine, frame }) => `${machine} ${frame}`)).toEqual(['bowline 3', 'bowline 1', 'bowline 2', 'reef 4', 'reef 5', 'reef 6']);
+    expect(frames.every(({ state, verdict, seconds }) => state === 'waiting' && verdict === null && seconds === null)).toBe(true);
+    expect((await newestBatch(database, shotId))!.id).toBe(id);
+    expect(await findBatch(database, 999_999)).toBeNull();
+  });
+
+  it('is the only one of its shot while it goes on', async () => {
+    const id = await make();
+    await expect(make()).rejects.toThrow(BatchRunningError);
+    await endBatch(database, id, 'done');
+    expect(await make()).toBeGreaterThan(id);
+  });
+
+  it('tells which frames are still to come, of which passes', async () => {
+    expect(await comingFrames(database, shotId)).toBeNull();
+    const id = await make({ passes: ['depth'] });
+    await updateBatchFrame(database, id, 4, { state: 'done', machine: null, seconds: 2 });
+    await updateBatchFrame(database, id, 5, { state: 'rendering', machine: null, seconds: null });
+    const coming = (await comingFrames(database, shotId))!;
+    expect([...coming.frames]).toEqual([1, 2, 3, 5, 6]);
+    expect(coming.passes).toEqual(new Set(['depth']));
+    expect(Math.abs(coming.since - Date.now())).toBeLessThan(60_000);
+    await endBatch(database, id, 'stopped');
+    expect(await comingFrames(database, shotId)).toBeNull();
+    expect((await frameOf(id, 5)).state).toBe('stopped');
+    expect((await frameOf(id, 4)).state).toBe('done');
+  });
+
+  it('keeps verdicts, and frames that go to another machine behind its own', async () => {
+    const id = await make();
+    await judgeBatchFrame(database, id, 1, 'bad', 'x'.repeat(2000));
+    expect((await frameOf(id, 1)).says).toHaveLength(1000);
+    await assignOrder(database, id, 'order-1', [4, 5]);
+    await updateBatchFrame(database, id, 4, { state: 'done', machine: null, seconds: 1 });
+    await updateBatchFrame(database, id, 5, { state: 'stopped', machine: null, seconds: null });
+    await giveFrames(database, id, [{ machine: 'bowline', frames: [4, 5, 6] }]);
+    const frames = await listBatchFrames(database, id);
+    // What was done stays where it was done.
+    expect(frames.map(({ machine, frame }) => `${machine} ${frame}`)).toEqual(['bowline 3', 'bowline 1', 'bowline 2', 'bowline 5', 'bowline 6', 'reef 4']);
+    expect(await frameOf(id, 5)).toMatchObject({ state: 'waiting', orderId: null });
+  });
+
+  it('takes wishes and machines out only while it goes on', async () => {
+    const id = await make();
+    await wishBatch(database, id, 'pause');
+    await takeMachineOut(database, id, 'reef');
+    await takeMachineOut(database, id, 'reef');
+    expect(await findBatch(database, id)).toMatchObject({ wanted: 'pause', settings: { out: ['reef'] } });
+    await endBatch(database, id, 'stopped');
+    await wishBatch(database, id, 'run');
+    await takeMachineOut(database, id, 'bowline');
+    expect(await findBatch(database, id)).toMatchObject({ wanted: 'pause', outcome: 'stopped', settings: { out: ['reef'] } });
+    await endBatch(database, id, 'failed');
+    expect((await findBatch(database, id))!.outcome).toBe('stopped');
+  });
+
+  it('keeps each line of a log once', async () => {
+    const id = await make();
+    const line = (number: number, machine: string) => ({
+      number,
+      machine,
+      at: new Date(Date.UTC(2026, 0, 1, 0, 0, number)).toISOString(),
+      text: `line ${number}`,
+    });
+    await addBatchLines(database, id, 'a', [line(1, 'reef'), line(2, 'bowline')]);
+    await addBatchLines(database, id, 'a', [line(2, 'bowline'), line(3, 'reef')]);
+    await addBatchLines(database, id, 'b', [line(1, 'reef')]);
+    await addBatchLines(database, id, 'b', []);
+    expect(Object.fromEntries(await lastLines(database, id))).toEqual({ a: 3, b: 1 });
+    expect((await listBatchLines(database, id, 'reef')).map(({ text }) => text)).toEqual(['line 1', 'line 1', 'line 3']);
+    expect(await listBatchLines(database, id, null, 2)).toHaveLength(2);
+  });
+
+  it('raises an alarm once while it stands, and again after', async () => {
+    const id = await make();
+    await raiseAlarm(database, id, 'stuck', 'reef', 'first');
+    await raiseAlarm(database, id, 'stuck', 'reef', 'second');
+    await raiseAlarm(database, id, 'stuck', 'bowline', 'other');
+    expect((await listAlarms(database, id)).map(({ message }) => message)).toEqual(['other', 'first']);
+    await settleAlarm(database, id, 'stuck', 'reef');
+    await raiseAlarm(database, id, 'stuck', 'reef', 'third');
+    expect((await listAlarms(database, id)).map(({ message, settledAt }) => `${message} ${settledAt === null}`)).toEqual([
+      'third true',
+      'other true',
+      'first false',
+    ]);
+    await endBatch(database, id, 'done');
+    expect((await listAlarms(database, id)).every(({ settledAt }) => settledAt !== null)).toBe(true);
+  });
+
+  it('that nobody brings about is found', async () => {
+    const id = await make();
+    const mine = async () => (await listOrphanBatches(database)).filter((one) => one.shotId === shotId);
+    expect(await mine()).toEqual([{ id, shotId, actor: 'ada' }]);
+    await requestJob(database, shotId, { kind: 'render', batch: id }, 'ada');
+    expect(await mine()).toEqual([]);
+    await endBatch(database, id, 'done');
+  });
+});
+
+describe('an engine that fell', () => {
+  it('gives its jobs back at once, to whoever is on the same computer and sees that it is gone', async () => {
+    const host = `host ${shotId}`;
+    await notePresence(database, { id: 'fallen', host, processId: 11 });
+    await notePresence(database, { id: 'alive', host, processId: 22 });
+    const jobId = await requestJob(database, shotId, { kind: 'measure', source: { from: 'folder', root: 'shots', folder: '' } }, 'ada');
+    expect((await leaseJob(database, 'fallen', ['measure']))!.id).toBe(jobId);
+    expect(await leaseJob(database, 'alive', ['measure'])).toBeNull();
+    await releaseFallenEngines(database, 'another host', () => false);
+    expect(await leaseJob(database, 'alive', ['measure'])).toBeNull();
+    await releaseFallenEngines(database, host, (processId) => processId === 22);
+    expect((await findJob(database, jobId))!.state).toBe('queued');
+    expect((await leaseJob(database, 'alive', ['measure']))!.id).toBe(jobId);
+  });
+});
