@@ -4,6 +4,8 @@ import { defineConfig } from 'vitest/config';
 
 export default defineConfig({
   test: {
+    // Most of them wait for a disk, a database or a child process half of the time.
+    maxWorkers: 2,
     projects: [
       { test: { name: 'core', include: ['packages/core/**/*.test.ts', 'packages/standin-farm/**/*.test.ts', 'tests/*.test.ts'], testTimeout: 30_000 } },
       {

@@ -19,6 +19,7 @@ import {
   newestTally,
   requestJob,
   saveBrief,
+  takeMachineOut,
   wishBatch,
   type Batch,
   type BatchFrame,
@@ -198,6 +199,18 @@ describe('a batch', () => {
     expect(bad.length).toBeLessThan(8);
     expect(bad.every(({ machine }) => machine === 'reef')).toBe(true);
     expect(frames.filter(({ verdict }) => verdict === 'sound')).toHaveLength(24 - bad.length);
+  });
+
+  it('gives the frames of a machine that hangs to the others, when it is taken out', async () => {
+    const shot = await makeShot('hanging', 1012);
+    const id = await startBatch(shot.id, { faults: 'reef:hang:1006' });
+    await until(id, (_, frames) => frames.some(({ frame, state }) => frame === 1006 && state === 'rendering'));
+    await until(id, (_, frames) => frames.filter(({ machine }) => machine !== 'reef').every(({ state }) => state === 'done'));
+    await takeMachineOut(database, id, 'reef');
+    const { batch, frames } = await ended(id);
+    expect(batch.outcome).toBe('done');
+    expect(frames.every(({ verdict }) => verdict === 'sound')).toBe(true);
+    expect(frames.find(({ frame }) => frame === 1006)!.machine).not.toBe('reef');
   });
 
   it('pauses, goes on, and stops after the frames in hand', async () => {

@@ -57,7 +57,7 @@ export class ServiceOrders {
         await this.forget(own);
         continue;
       }
-      if (await this.takeOver(order, own)) ended = true;
+      if (await this.takeOver(batch, order, own)) ended = true;
       await this.steer(batch, order, own);
     }
     if (batch.wanted === 'run') await this.handOut(batch, await this.moveFramesOfMachinesOut(batch, frames));
@@ -76,13 +76,18 @@ export class ServiceOrders {
     this.hold();
   }
 
-  private async takeOver(order: RenderOrder, own: readonly BatchFrame[]): Promise<boolean> {
+  private async takeOver(batch: Batch, order: RenderOrder, own: readonly BatchFrame[]): Promise<boolean> {
     let ended = false;
     await addBatchLines(this.database, this.batchId, order.id, order.lines);
     const byFrame = new Map(own.map((frame) => [frame.frame, frame]));
     for (const { frame, state, machine, seconds } of order.frames) {
       const before = byFrame.get(frame);
       if (!before || before.state === state || !isOpen(before)) continue;
+      // Nobody here asked for it to stop: somebody restarted the machine. It is given out once more.
+      if (state === 'stopped' && batch.wanted === 'run' && !batch.settings.out.includes(before.machine)) {
+        await assignOrder(this.database, this.batchId, null, [frame]);
+        continue;
+      }
       await updateBatchFrame(this.database, this.batchId, frame, { state, machine, seconds });
       if (state === 'done' || state === 'failed' || state === 'stopped') ended = true;
     }

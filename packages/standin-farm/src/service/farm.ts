@@ -198,6 +198,8 @@ export class Farm {
       if (!this.closed) say(`frame ${frame.frame}: ${describeError(thrown)}`);
       return 'failed' as const;
     });
+    // What is broken off by the farm's own end has come to none; nobody is to hear of it.
+    if (this.closed) return;
     node.work = null;
     if (end === 'power-loss') {
       node.state = 'down';

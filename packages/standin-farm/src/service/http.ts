@@ -58,9 +58,10 @@ export async function serveFarm(
   return {
     url: `http://127.0.0.1:${port}`,
     close: async () => {
-      await farm.close();
+      const closed = new Promise<void>((resolve) => server.close(() => resolve()));
       if ('closeAllConnections' in server) server.closeAllConnections();
-      await new Promise<void>((resolve) => server.close(() => resolve()));
+      await closed;
+      await farm.close();
     },
   };
 }
