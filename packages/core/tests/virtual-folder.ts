@@ -7,9 +7,11 @@ import {
   inspectFrameFile,
   memorySource,
   parseBrief,
+  setAsideComing,
   tally,
   withImpliedKinds,
   workOutOrder,
+  type Coming,
   type FileFacts,
   type ListedFile,
   type Tally,
@@ -24,21 +26,26 @@ export const NOW = 1_800_000_000_000;
 export type VirtualFolder = Record<string, Uint8Array>;
 
 /** Counts a folder in memory, with a brief or with what the folder implies. */
-export function count(folder: VirtualFolder, brief: unknown, options: { level?: TallyLevel; modified?: number } = {}): Tally {
+export function count(
+  folder: VirtualFolder,
+  brief: unknown,
+  options: { level?: TallyLevel; modified?: number | ((path: string) => number); coming?: Coming } = {},
+): Tally {
   const level = options.level ?? 'full';
   const listing = Object.entries(folder).map(([path, bytes]): ListedFile => ({
     path,
     size: bytes.length,
-    modified: options.modified ?? NOW - 3_600_000,
+    modified: typeof options.modified === 'function' ? options.modified(path) : (options.modified ?? NOW - 3_600_000),
     kind: 'file',
   }));
   const facts = new Map<string, FileFacts>();
   if (level !== 'names') for (const { path } of listing) facts.set(path, inspectFrameFile(memorySource(folder[path]), path, level, tools).facts);
   const factsOf = (file: ListedFile) => facts.get(file.path) ?? null;
   const parsed = brief === null ? impliedBrief(listing, 'shot')! : parseBrief(brief);
-  const assignment = assignFiles(workOutOrder(parsed), listing, NOW);
+  const found = assignFiles(workOutOrder(parsed), listing, NOW);
+  const assignment = options.coming ? setAsideComing(workOutOrder(parsed), found, options.coming, NOW) : found;
   const order = workOutOrder(brief === null ? withImpliedKinds(parsed, listing, factsOf) : parsed);
-  return tally({ order, listing, assignment, level, factsOf });
+  return tally({ order, listing, assignment, level, factsOf, coming: options.coming });
 }
 
 /** A findings list in short: `code pass frames` and the files' count. */

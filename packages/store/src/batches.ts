@@ -158,13 +158,14 @@ const CLOCKS_DIFFER = 1000;
 
 /** Frames of a shot that a batch is still to bring; null when none goes on. */
 export async function comingFrames(on: Queryable, shotId: number): Promise<Coming | null> {
-  const [batch] = await on.rows('SELECT id, settings, created_at FROM batches WHERE active_shot = ?', [shotId]);
+  const [batch] = await on.rows('SELECT id, service, settings, created_at FROM batches WHERE active_shot = ?', [shotId]);
   if (!batch) return null;
   const rows = await on.rows("SELECT frame FROM batch_frames WHERE batch_id = ? AND state IN ('waiting', 'rendering')", [batch.id as number]);
   const { passes } = batchSettingsSchema.parse(JSON.parse(batch.settings as string));
   return {
     frames: FrameSet.of(rows.map((row) => row.frame as number)),
     passes: passes.length > 0 ? new Set(passes) : null,
+    replaces: batch.service !== null,
     since: (batch.created_at as Date).getTime() - CLOCKS_DIFFER,
   };
 }

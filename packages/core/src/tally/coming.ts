@@ -7,6 +7,8 @@ export interface Coming {
   readonly frames: FrameSet;
   /** The passes that are rendered; all of them when null. */
   readonly passes: ReadonlySet<string> | null;
+  /** Whether they will be written whatever is there: then a broken file is one on its way out. */
+  readonly replaces: boolean;
   /** When that began, in milliseconds since 1970: what is older than this is to be replaced. */
   readonly since: number;
 }

@@ -75,7 +75,14 @@ export function tally(input: TallyInput): Tally {
     addMissing(collector, ordered, unfilled);
     return FrameSet.of(unfilled);
   });
-  for (const claims of assignment.claims) for (const list of claims.values()) addClaims(collector, input, list);
+  assignment.claims.forEach((claims, index) => {
+    const awaited = input.coming?.replaces && isComing(order, index, input.coming) ? input.coming.frames : FrameSet.empty;
+    for (const [frame, list] of claims) {
+      const isLeftover = awaited.has(frame) && list.some(({ file }) => input.factsOf(file)?.problem);
+      if (isLeftover) collector.add('coming-frame', passName(order, index), { frame });
+      else addClaims(collector, input, list);
+    }
+  });
   addLeftOver(collector, input);
   addUnsafeNames(collector, input);
   const findings = collector.findings(writeMessage);
