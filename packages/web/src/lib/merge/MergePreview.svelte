@@ -65,7 +65,7 @@
 {#if merge.conflicts.length > 0}
   <h3 class="mt-4 font-bold">Different bytes for one frame</h3>
   <p class="text-[13px] text-soft">
-    {countOf(merge.conflictCount, 'frame')}, each decided by the rule{merge.conflictCount > merge.conflicts.length
+    {countOf(merge.conflictCount, 'frame')}, decided by the rule{merge.conflictCount > merge.conflicts.length
       ? `; the first ${merge.conflicts.length} are shown`
       : ''}. {onchoose ? 'Choose another where the rule is wrong.' : ''}
   </p>
