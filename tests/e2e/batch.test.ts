@@ -80,6 +80,22 @@ test('a split is copied as text and saved as CSV', async ({ page, context }) => 
   expect(csv.suggestedFilename()).toBe('orr_050_split.csv');
 });
 
+test('people who start machines themselves get a split, and the folder is watched', async ({ page, application }) => {
+  await page.goto('/shots/1/batch');
+  await page.getByLabel('Rendered by').selectOption({ label: 'people, by themselves: only watch the folder' });
+  await page.getByLabel('Machines that people start, for the split').fill('bowline reef');
+  await expect(shares(page).getByRole('row', { name: /reef/ })).toContainText('1009-1016');
+  await page.getByLabel('Frames', { exact: true }).fill('1015-1016');
+  await page.getByRole('button', { name: 'Watch 2 frames' }).click();
+  await expect(page.getByRole('heading', { name: 'Watching the folder' })).toBeVisible();
+  const folder = path.join(application.shots, 'orr_050', 'beauty');
+  mkdirSync(folder, { recursive: true });
+  for (const frame of [1015, 1016]) writeFileSync(path.join(folder, `orr_050_beauty.${frame}.exr`), '');
+  await expect(bad(page).getByRole('row', { name: /1016/ })).toContainText('reef');
+  await expect(bad(page).getByRole('row', { name: /1016/ })).toContainText('Empty files');
+  await expect(page.getByRole('button', { name: 'Next batch' })).toBeVisible();
+});
+
 test('frames arrive, faults are told while the batch goes on, and only what is not sound is rendered again', async ({ page, application }) => {
   await page.goto('/shots/1/batch');
   await addArgument(page, '--faults=bowline:cut-short:1002,reef:skip:1008');

@@ -85,6 +85,15 @@ describe('a split while it is made up', () => {
     expect(draft.hindrance).toBe('Choose at least one machine.');
   });
 
+  it('shares frames out over machines that people start by themselves', () => {
+    const draft = make({}, []);
+    draft.named = 'knot-a, knot-b knot-a';
+    draft.rule = 'even';
+    expect(shown(draft)).toEqual(['knot-a 11-15', 'knot-b 16-20']);
+    expect(draft.request()).toMatchObject({ service: null, shares: [{ machine: 'knot-a' }, { machine: 'knot-b' }] });
+    expect(draft.overwritten).toEqual([]);
+  });
+
   it('falls back to watching where no service can be used', () => {
     const away = { ...farm, machines: [], problem: 'It is away.' };
     expect(make({}, [away]).hindrance).toBe('It is away.');

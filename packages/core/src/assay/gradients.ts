@@ -1,4 +1,5 @@
 import type { Luminance } from './luminance.ts';
+import { encodeSRgb } from './srgb.ts';
 
 /** Side of the squares in which gradients are looked for, in pixels. */
 const SQUARE = 32;
@@ -31,7 +32,7 @@ export interface Gradients {
  */
 export function measureGradients(luminance: Luminance, linear: boolean): Gradients | null {
   const { width, height, values } = luminance;
-  const encoded = linear ? Float32Array.from(values, sRgb) : values;
+  const encoded = linear ? Float32Array.from(values, encodeSRgb) : values;
   const soft: { span: number; noise: number }[] = [];
   let squares = 0;
   for (let top = 0; top + SQUARE <= height; top += SQUARE) {
@@ -96,10 +97,4 @@ function fitPlane(values: Float32Array, width: number, left: number, top: number
   const [a, b] = [alongX / spread, alongY / spread];
   const left2 = squares - (sum * sum) / count - spread * (a * a + b * b);
   return { span: Math.hypot(a, b) * (SQUARE - 1), noise: Math.sqrt(Math.max(0, left2) / count) };
-}
-
-/** The sRGB curve (IEC 61966-2-1), clipped to 0..1. */
-function sRgb(value: number): number {
-  if (!(value > 0)) return 0;
-  return Math.min(1, value <= 0.0031308 ? 12.92 * value : 1.055 * value ** (1 / 2.4) - 0.055);
 }

@@ -2,4 +2,5 @@ export { bandingOf, measureGradients, type Banding, type Gradients } from './gra
 export { luminanceOf, type Luminance } from './luminance.ts';
 export { pairDifference, PairError, TILE } from './pair-noise.ts';
 export { readRenderNotes, type RenderNotes } from './render-notes.ts';
+export { encodeSRgb } from './srgb.ts';
 export { measureTestRenders, type MeasuredTests, type Render, type Seeds } from './test-renders.ts';

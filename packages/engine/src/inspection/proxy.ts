@@ -1,7 +1,7 @@
 import { existsSync } from 'node:fs';
 import { mkdir, rename, writeFile } from 'node:fs/promises';
 import path from 'node:path';
-import { halfToFloat, type DecodedFrame, type FrameHeader, type Plane } from '@mint-tally/core';
+import { encodeSRgb, halfToFloat, type DecodedFrame, type FrameHeader, type Plane } from '@mint-tally/core';
 import sharp from 'sharp';
 import type { Layer } from './layers.ts';
 
@@ -117,11 +117,8 @@ function fillChannel(data: Uint8Array, channel: number, plane: Plane, toByte: Ma
   }
 }
 
-/** The sRGB curve (IEC 61966-2-1); what is not a number shows as 0. */
 function linearMapper(value: number): number {
-  if (!(value > 0)) return 0;
-  const encoded = value <= 0.0031308 ? 12.92 * value : 1.055 * value ** (1 / 2.4) - 0.055;
-  return encoded >= 1 ? 255 : Math.round(encoded * 255);
+  return Math.round(encodeSRgb(value) * 255);
 }
 
 function vectorMapper(value: number): number {

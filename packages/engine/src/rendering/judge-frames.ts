@@ -48,7 +48,9 @@ export async function raiseBadInRow(database: Database, batch: Batch, frames: re
   for (const frame of frames) {
     if (frame.verdict !== null && frame.changedAt !== null) byMachine.set(frame.machine, [...(byMachine.get(frame.machine) ?? []), frame]);
   }
-  const { badInRow, stopBadMachine, out } = batch.settings;
+  const { badInRow, out } = batch.settings;
+  // Where people start the machines, people stop them.
+  const stopBadMachine = batch.settings.stopBadMachine && batch.service !== null;
   for (const [machine, own] of byMachine) {
     if (out.includes(machine)) continue;
     const last = own.sort((a, b) => a.changedAt!.getTime() - b.changedAt!.getTime()).slice(-badInRow);

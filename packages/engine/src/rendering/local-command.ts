@@ -4,6 +4,7 @@ import path from 'node:path';
 import { createInterface } from 'node:readline';
 import {
   fillCommand,
+  median,
   RENDER_SERVICE_VERSION,
   type LogLine,
   type Machine,
@@ -68,7 +69,6 @@ export class LocalCommandService implements RenderService {
   async machines(): Promise<Machine[]> {
     const running = [...this.orders.values()].find((order) => order.process);
     const inHand = running?.frames.find(({ state }) => state === 'rendering');
-    const sorted = [...this.seconds].sort((a, b) => a - b);
     return [
       {
         name: this.name,
@@ -76,7 +76,7 @@ export class LocalCommandService implements RenderService {
         speed: 1,
         doing: running && inHand ? { order: running.id, frame: inHand.frame, since: new Date().toISOString(), share: 0 } : null,
         framesDone: this.framesDone,
-        medianSeconds: sorted.length > 0 ? sorted[sorted.length >> 1] : null,
+        medianSeconds: this.seconds.length > 0 ? median(this.seconds) : null,
       },
     ];
   }

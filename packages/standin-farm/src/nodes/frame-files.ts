@@ -1,5 +1,5 @@
 import zlib from 'node:zlib';
-import { encodeExr, encodePng, floatToHalf, type EncoderTools, type ExrChannelData } from '@mint-tally/core';
+import { encodeExr, encodePng, encodeSRgb, floatToHalf, type EncoderTools, type ExrChannelData } from '@mint-tally/core';
 import { PASS_COMPONENTS, type PassName, type RenderedFrame } from '../render/frame.ts';
 
 const tools: EncoderTools = { deflate: (data) => zlib.deflateSync(data), crc32: (data) => zlib.crc32(data) };
@@ -106,7 +106,7 @@ function colourSamples(frame: RenderedFrame, file: PassFile): { samplesPerPixel:
     const alpha = stride === 4 ? source[i * 4 + 3] : 1;
     for (let c = 0; c < kept; c++) {
       const value = source[i * stride + c];
-      data[i * kept + c] = Math.round(255 * (c === 3 ? Math.min(1, alpha) : sRgb(alpha > 0 ? value / alpha : 0)));
+      data[i * kept + c] = Math.round(255 * (c === 3 ? Math.min(1, alpha) : encodeSRgb(alpha > 0 ? value / alpha : 0)));
     }
   }
   return { samplesPerPixel: kept, data };
@@ -130,10 +130,4 @@ function valueSamples(frame: RenderedFrame, pass: PassName): { samplesPerPixel: 
     for (let c = 0; c < stride; c++) data[i * samplesPerPixel + c] = Math.round(65535 * Math.min(1, Math.max(0, share(source[i * stride + c]))));
   }
   return { samplesPerPixel, data };
-}
-
-/** The sRGB curve (IEC 61966-2-1), clipped to 0..1. */
-function sRgb(value: number): number {
-  if (!(value > 0)) return 0;
-  return Math.min(1, value <= 0.0031308 ? 12.92 * value : 1.055 * value ** (1 / 2.4) - 0.055);
 }

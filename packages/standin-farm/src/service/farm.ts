@@ -1,6 +1,7 @@
 import {
   describeError,
   fillCommand,
+  median,
   MintError,
   type LogLine,
   type Machine,
@@ -91,7 +92,7 @@ export class Farm {
         share: node.work.work.share,
       },
       framesDone: node.framesDone,
-      medianSeconds: node.seconds.length === 0 ? null : [...node.seconds].sort((a, b) => a - b)[Math.floor(node.seconds.length / 2)],
+      medianSeconds: node.seconds.length === 0 ? null : median(node.seconds),
     }));
   }
 

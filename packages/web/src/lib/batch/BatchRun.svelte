@@ -93,7 +93,7 @@
               <td class={['figure text-right', view.bad > 0 ? 'text-bad' : 'text-soft']}>{view.bad}</td>
               <td class="figure text-right text-soft">{view.medianSeconds === null ? '–' : `${view.medianSeconds.toFixed(1)} s`}</td>
               <td class="text-right">
-                {#if active && !view.out && view.done < view.total}
+                {#if active && batch.service !== null && !view.out && view.done < view.total}
                   {#if view.state === 'down' || (view.state !== null && standing.some((alarm) => alarm.kind === 'stuck' && alarm.machine === view.name))}<button
                       type="button"
                       class="button button-small"

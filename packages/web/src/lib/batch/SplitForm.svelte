@@ -47,6 +47,9 @@
     ['dragged', 'as dragged'],
   ] as const;
 
+  /** Whether there is more than one to share the frames. */
+  const splits = $derived(draft.service !== WATCHED || draft.chosen.some(({ name }) => name !== ''));
+
   let starting = $state(false);
   let refused = $state('');
 
@@ -123,6 +126,9 @@
         <option value={WATCHED}>people, by themselves: only watch the folder</option>
       </select></label
     >
+    {#if draft.service === WATCHED}
+      <div class="mt-2"><TextField label="Machines that people start, for the split" figure bind:value={draft.named} placeholder="bowline reef clove" /></div>
+    {/if}
     {#if draft.problem}<div class="mt-2"><Problem message={draft.problem} /></div>{/if}
     {#if draft.machines.length > 0}
       <table class="mt-2 w-full text-left text-[13px]" aria-label="Machines">
@@ -151,7 +157,7 @@
     {#if draft.isMeasured}<button type="button" class="button button-small mt-2" onclick={() => draft.takeMeasuredSpeeds()}
         >Speeds from the middle frames</button
       >{/if}
-    {#if draft.service !== WATCHED}
+    {#if splits}
       <div class="mt-3 grid grid-cols-2 gap-x-3 gap-y-2">
         <label class="block"
           ><span class="mb-1 block text-soft">Shares</span>
@@ -190,15 +196,15 @@
           ><input type="checkbox" class="accent-(--mint)" bind:checked={draft.stopBadMachine} />Take such a machine out, and give its frames to the others</label
         >
       </div>
-      <details class="mt-3">
-        <summary class="text-soft">Command, an argument a line</summary>
-        <textarea class="field figure mt-1 h-[150px] text-[12.5px]" spellcheck="false" aria-label="Command" bind:value={draft.command} readonly={draft.fixed}
-        ></textarea>
-        <p class="mt-1 text-[13px] text-soft">
-          <span class="figure">{'{frame}'}</span> and <span class="figure">{'{folder}'}</span> are filled by the service; doubled braces are braces. The
-          stand-in farm lets things go wrong on request, as with <span class="figure">--faults=reef:cut-short:1010</span>.
-        </p>
-      </details>
+      {#if draft.service !== WATCHED}<details class="mt-3">
+          <summary class="text-soft">Command, an argument a line</summary>
+          <textarea class="field figure mt-1 h-[150px] text-[12.5px]" spellcheck="false" aria-label="Command" bind:value={draft.command} readonly={draft.fixed}
+          ></textarea>
+          <p class="mt-1 text-[13px] text-soft">
+            <span class="figure">{'{frame}'}</span> and <span class="figure">{'{folder}'}</span> are filled by the service; doubled braces are braces. The
+            stand-in farm lets things go wrong on request, as with <span class="figure">--faults=reef:cut-short:1010</span>.
+          </p>
+        </details>{/if}
     {/if}
   </section>
 
@@ -206,10 +212,12 @@
     {#if draft.service === WATCHED}
       <h2 class="font-bold">Only watched</h2>
       <p class="mt-1 max-w-[560px] text-soft">
-        Start the machines yourself. Frames appear in the ribbon as they arrive in the shot’s folder; each is checked when it has not changed for 3 seconds.
+        {splits ? 'Start the machines with these shares.' : 'Name the machines to share the frames out, and start them yourself.'} Frames appear in the ribbon as
+        they arrive in the shot’s folder; each is checked when it has not changed for 3 seconds.
       </p>
-    {:else}
-      <div class="flex items-center gap-2">
+    {/if}
+    {#if splits}
+      <div class={['flex items-center gap-2', draft.service === WATCHED && 'mt-4']}>
         <h2 class="mr-auto font-bold">Split</h2>
         <CopyButton small text={splitAsText(draft.shares)} label="Copy as text" />
         <button type="button" class="button button-small" onclick={() => download(`${shotName}_split.csv`, 'text/csv', writeCsv(splitRows(draft.shares)))}

@@ -34,6 +34,8 @@ export class SplitDraft {
   range = $state('');
   service = $state(WATCHED);
   machines: MachineDraft[] = $state([]);
+  /** Names of machines that people start by themselves, for the split. */
+  named = $state('');
   rule: SplitRule | 'hand' = $state('speed');
   order: FrameOrder | 'dragged' = $state('forward');
   chunk = $state(8);
@@ -86,7 +88,7 @@ export class SplitDraft {
   });
 
   readonly chosen: readonly MachineDraft[] = $derived.by(() =>
-    this.service === WATCHED ? [{ name: '', state: '', medianSeconds: null, chosen: true, speed: 1 }] : this.machines.filter((machine) => machine.chosen),
+    this.service === WATCHED ? namedMachines(this.named) : this.machines.filter((machine) => machine.chosen),
   );
 
   /** Where each machine's run begins and ends; null where frames are dealt in turn. */
@@ -178,6 +180,12 @@ export class SplitDraft {
       settings: { priority, badInRow, stopBadMachine, chunk },
     };
   }
+}
+
+/** Machines by their names; without any, all frames are nobody's in particular. */
+function namedMachines(text: string): MachineDraft[] {
+  const names = [...new Set(text.split(/[\s,;]+/).filter((name) => name !== ''))];
+  return (names.length > 0 ? names : ['']).map((name) => ({ name, state: '', medianSeconds: null, chosen: true, speed: 1 }));
 }
 
 const readRange = (range: string) => (range === '' ? FrameSet.empty : parseFrameRange(range));
