@@ -7,7 +7,7 @@ export default defineConfig({
     // Most of them wait for a disk, a database or a child process half of the time.
     maxWorkers: 2,
     projects: [
-      { test: { name: 'core', include: ['packages/core/**/*.test.ts', 'packages/standin-farm/**/*.test.ts', 'tests/*.test.ts'], testTimeout: 30_000 } },
+      { test: { name: 'core', include: ['packages/core/**/*.test.ts', 'packages/standin-farm/**/*.test.ts', 'tests/*.test.ts'], testTimeout: 60_000 } },
       {
         plugins: [svelte({ configFile: path.resolve(import.meta.dirname, 'packages/web/svelte.config.js') })],
         resolve: { alias: { $lib: path.resolve(import.meta.dirname, 'packages/web/src/lib') } },
@@ -18,8 +18,8 @@ export default defineConfig({
           name: 'services',
           include: ['packages/store/**/*.test.ts', 'packages/engine/**/*.test.ts', 'packages/launch/**/*.test.ts'],
           globalSetup: ['tests/support/global-setup.ts'],
-          testTimeout: 30_000,
-          hookTimeout: 60_000,
+          testTimeout: 60_000,
+          hookTimeout: 120_000,
         },
       },
     ],

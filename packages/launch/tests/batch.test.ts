@@ -118,7 +118,7 @@ async function until(
   id: number,
   holds: (batch: Batch, frames: readonly BatchFrame[]) => boolean | Promise<boolean>,
 ): Promise<{ batch: Batch; frames: BatchFrame[] }> {
-  for (let i = 0; i < 500; i++) {
+  for (let i = 0; i < 1000; i++) {
     const [batch, frames] = [(await findBatch(database, id))!, await listBatchFrames(database, id)];
     if (await holds(batch, frames)) return { batch, frames };
     await sleep(50);

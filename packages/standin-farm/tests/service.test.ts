@@ -59,7 +59,7 @@ async function status(id: string): Promise<RenderOrder> {
 }
 
 async function settled(id: string, until = (order: RenderOrder) => order.state === 'done' || order.state === 'stopped'): Promise<RenderOrder> {
-  for (let i = 0; i < 400; i++) {
+  for (let i = 0; i < 1600; i++) {
     const order = await status(id);
     if (until(order)) return order;
     await sleep(25);
