@@ -117,6 +117,20 @@ describe('the stand-in farm', () => {
     expect(samples).toBeLessThan(400);
   });
 
+  it('ends the frames of a brief without samples by its seconds a frame', async () => {
+    const timed = { ...brief, sampling: { secondsPerFrame: 0.05 } };
+    const command = fillFromBrief(USUAL_COMMAND, timed, ['frame', 'folder']);
+    expect(command).toContain('--seconds=0.05');
+    const folder = path.join(top, 'timed');
+    expect((await ask('PUT', '/orders/timed', { folder, machine: null, frames: [1001], command })).status).toBe(204);
+    await settled('timed');
+    const samples = look(beauty(folder, 1001)).header!.metadata.samples as number;
+    expect(samples).toBeGreaterThan(1);
+    expect(samples).toBeLessThan(400);
+    expect(commandWith()).toContain('--seconds=');
+    expect(() => fillFromBrief(USUAL_COMMAND, { ...brief, sampling: undefined }, ['frame', 'folder'])).toThrow('neither samples nor seconds');
+  });
+
   it('takes an order once, and refuses another under its name', async () => {
     const { id, folder } = await render([1001]);
     const again = { folder, machine: null, frames: [1001], command: commandWith() };

@@ -14,6 +14,7 @@ export const USUAL_COMMAND = [
   '--range={first}-{last}',
   '--size={width}x{height}',
   '--samples={samples}',
+  '--seconds={seconds}',
   '--seed={seed}',
   '--version={version}',
   '--passes={passes}',
@@ -76,7 +77,8 @@ const optionsSchema = z.object({
     .transform((text) => text.split('x').map(Number))
     .refine(([width, height]) => width > 0 && height > 0 && width * height <= 40_000_000, 'a size of up to 40 million pixels'),
   samples: whole(1, 100_000),
-  seconds: z.coerce.number().positive().optional(),
+  // Empty for frames that end by their samples.
+  seconds: z.literal('').or(z.coerce.number().positive()).optional(),
   // Empty for the shot's own.
   seed: z
     .literal('')
@@ -115,7 +117,7 @@ export function parseCommand(command: readonly string[]): RenderCommand {
     width: size[0],
     height: size[1],
     samples,
-    seconds: seconds ?? null,
+    seconds: seconds === undefined || seconds === '' ? null : seconds,
     seed: seed === undefined || seed === '' ? (known?.seed ?? 1) : seed,
     version,
     passes: passes.map(readPass),
