@@ -17,7 +17,8 @@ interface Reference {
 }
 
 const all = references<Reference>('exr');
-const decoded = all.filter((reference) => reference.parts.every((part) => part.compression <= 3));
+/** Codes of the compressions that lose something; the reference reading is the measure. */
+const LOSSY = [5, 6, 7, 8, 9];
 
 function valueAt(plane: Plane, x: number, y: number): number {
   const stored = plane.data[plane.offset + (y * plane.width + x) * plane.stride];
@@ -67,7 +68,7 @@ function firstChunkTable(bytes: Uint8Array): number {
   throw new Error('no chunk table');
 }
 
-describe.each(decoded)('the pixels of $file', ({ file, parts }) => {
+describe.each(all)('the pixels of $file', ({ file, parts }) => {
   it('decode to the reference values', () => {
     const { frame } = exr.decode(fixture(file), tools);
     for (const part of parts) {
@@ -76,7 +77,8 @@ describe.each(decoded)('the pixels of $file', ({ file, parts }) => {
         const plane = frame.planes.find((candidate) => candidate.channel === name)!;
         expect(plane.type).toBe(channel.type);
         for (const [x, y, value] of channel.samples) {
-          expect(Math.abs(valueAt(plane, x, y) - value)).toBeLessThanOrEqual(1e-6 * Math.abs(value));
+          const tolerance = LOSSY.includes(part.compression) ? 1e-3 : 1e-6;
+          expect(Math.abs(valueAt(plane, x, y) - value), `${name} at ${x}, ${y}`).toBeLessThanOrEqual(tolerance * Math.abs(value));
         }
       }
     }
@@ -84,12 +86,6 @@ describe.each(decoded)('the pixels of $file', ({ file, parts }) => {
 });
 
 describe('EXR', () => {
-  it('says of compressions that it does not decode that they cannot be looked into, never that they are broken', () => {
-    expect(() => exr.decode(fixture('exr/rgba_half_piz.exr'), tools)).toThrow(NotDecodedError);
-    const { facts } = inspectFrameFile(memorySource(fixture('exr/rgba_half_piz.exr')), 'a.exr', 'full', tools);
-    expect(facts).toMatchObject({ problem: null, notExamined: expect.stringContaining('piz') });
-  });
-
   it.each(['rgba_half_zip', 'rgba_half_zips', 'tiled_half_zip'])('finds flipped bytes in the packed pixels of %s', (name) => {
     const bytes = fixture(`exr/${name}.exr`);
     const sound: number[] = [];

@@ -3,8 +3,13 @@ import { FrameFileError, NotDecodedError } from '../errors.ts';
 import { MAXIMUM_DECODED_BYTES, type CodecTools, type DecodedFrame, type Plane, type StructureReport } from '../frame.ts';
 import { readExrLayout } from './check.ts';
 import { bytesPerSample, linesCovered, listChunks, partSize, readChunkHeader, samplesAcross, unpackedSize, type ChunkData, type ChunkPlace } from './chunks.ts';
-import { unpackRle, unpackZip } from './compression.ts';
-import { channelPath, exrFrameHeader, type ExrHeader, type ExrPart } from './header.ts';
+import { unpackB44 } from './packing/b44.ts';
+import { unpackDwa } from './packing/dwa.ts';
+import type { ChunkLayout } from './packing/layout.ts';
+import { unpackPiz } from './packing/piz.ts';
+import { unpackPxr24 } from './packing/pxr24.ts';
+import { unpackRle, unpackZip } from './packing/zip-and-rle.ts';
+import { channelPath, exrFrameHeader, type ExrCompression, type ExrHeader, type ExrPart } from './header.ts';
 
 /** A channel being filled: its plane, and its bytes for copying whole lines. */
 interface Target {
@@ -21,8 +26,8 @@ interface Target {
  * Checks every chunk and decodes every channel of every part at full size. Planes of a part
  * cover its data window.
  *
- * @throws FrameFileError when damaged, NotDecodedError for deep parts and for compressions that
- * are not decoded here (their structure has been checked by then)
+ * @throws FrameFileError when damaged, NotDecodedError for deep parts (their structure has been
+ * checked by then)
  */
 export function decodeExr(bytes: Uint8Array, tools: CodecTools): { frame: DecodedFrame; report: StructureReport } {
   const source = memorySource(bytes);
@@ -34,7 +39,7 @@ export function decodeExr(bytes: Uint8Array, tools: CodecTools): { frame: Decode
   let end = 0;
   for (const { place, data } of chunks) {
     const part = header.parts[place.part];
-    const pixels = unpackChunk(part, bytes.subarray(data.offset, data.end), unpackedSize(part, place), data.offset, tools);
+    const pixels = unpackChunk(part, place, bytes.subarray(data.offset, data.end), data.offset, tools);
     if (place.fullSize) spread(pixels, place, targets[place.part]);
     end = Math.max(end, data.end);
   }
@@ -60,20 +65,32 @@ function locateChunks(source: ByteSource, header: ExrHeader, tables: readonly Fl
 }
 
 function whyNotDecoded(part: ExrPart): string | null {
-  if (part.deep) return 'Deep pixels cannot be looked into; the structure of the file is whole.';
-  if (!['none', 'rle', 'zips', 'zip'].includes(part.compression)) {
-    return `Pixels packed with ${part.compression} cannot be looked into; the structure of the file is whole.`;
-  }
-  return null;
+  return part.deep ? 'Deep pixels cannot be looked into; the structure of the file is whole.' : null;
 }
+
+/**
+ * How many bytes one packed byte can become at most: run lengths make 64 of one, deflate 1032, the
+ * Huffman runs of piz 510 of nine bits, b44 32 of three; a cosine block of 64 samples may come
+ * from a deflated pair of bytes.
+ */
+const LARGEST_RATIO: Record<ExrCompression, number> = {
+  none: 1,
+  rle: 64,
+  zips: 1032,
+  zip: 1032,
+  piz: 454,
+  pxr24: 1376,
+  b44: 11,
+  b44a: 11,
+  dwaa: 1032 * 64,
+  dwab: 1032 * 64,
+};
 
 function makeTargets(header: ExrHeader, part: ExrPart, fileSize: number): Target[] {
   const [width, height] = partSize(part);
   const whole: ChunkPlace = { part: 0, left: part.dataWindow[0], top: part.dataWindow[1], width, height, fullSize: true, label: [] };
   const total = unpackedSize(part, whole);
-  // Run lengths make at most 64 bytes of one, deflate 1032: a header that promises more lies.
-  const ratio = { none: 1, rle: 64, zips: 1032, zip: 1032 }[part.compression as 'none' | 'rle' | 'zips' | 'zip'];
-  if (total > fileSize * ratio) {
+  if (total > fileSize * LARGEST_RATIO[part.compression]) {
     throw new FrameFileError('corrupt', `The header promises ${width} x ${height} pixels, more than the file can hold.`);
   }
   if (total > MAXIMUM_DECODED_BYTES) throw new NotDecodedError(`The picture of ${width} x ${height} pixels is too large to look into.`);
@@ -94,17 +111,48 @@ function makeTargets(header: ExrHeader, part: ExrPart, fileSize: number): Target
   });
 }
 
-function unpackChunk(part: ExrPart, packed: Uint8Array, size: number, offset: number, tools: CodecTools): Uint8Array {
+function unpackChunk(part: ExrPart, place: ChunkPlace, packed: Uint8Array, offset: number, tools: CodecTools): Uint8Array {
+  const size = unpackedSize(part, place);
   // Stored as it is where packing would not have made it smaller.
   if (packed.length === size) return packed;
   if (part.compression === 'none') {
     throw new FrameFileError('corrupt', `The chunk at byte ${offset} holds ${packed.length} bytes where its pixels need ${size}.`);
   }
   try {
-    return part.compression === 'rle' ? unpackRle(packed, size) : unpackZip(packed, size, tools);
+    return unpack(part.compression, packed, layOutChunk(part, place, size), tools);
   } catch (thrown) {
-    throw new FrameFileError('corrupt', `The chunk at byte ${offset} cannot be unpacked: ${thrown instanceof Error ? thrown.message : thrown}.`);
+    throw new FrameFileError('corrupt', `The chunk at byte ${offset} cannot be unpacked: ${thrown instanceof Error ? thrown.message.replace(/\.$/, '') : thrown}.`);
   }
+}
+
+function unpack(compression: Exclude<ExrCompression, 'none'>, packed: Uint8Array, layout: ChunkLayout, tools: CodecTools): Uint8Array {
+  switch (compression) {
+    case 'rle':
+      return unpackRle(packed, layout.size);
+    case 'zips':
+    case 'zip':
+      return unpackZip(packed, layout.size, tools);
+    case 'piz':
+      return unpackPiz(packed, layout);
+    case 'pxr24':
+      return unpackPxr24(packed, layout, tools);
+    case 'b44':
+    case 'b44a':
+      return unpackB44(packed, layout);
+    case 'dwaa':
+    case 'dwab':
+      return unpackDwa(packed, layout, tools);
+  }
+}
+
+function layOutChunk(part: ExrPart, place: ChunkPlace, size: number): ChunkLayout {
+  const channels = part.channels.map((channel) => ({
+    ...channel,
+    across: samplesAcross(place, channel.xSampling),
+    lines: linesCovered(place, channel.ySampling),
+    sampleBytes: bytesPerSample(channel.type),
+  }));
+  return { channels, top: place.top, height: place.height, size };
 }
 
 /** Copies a chunk's lines to their planes: line by line, and in a line channel by channel. */

@@ -1,5 +1,5 @@
 import type { EncoderTools, PixelWindow } from '../frame.ts';
-import { packRle, packZip } from './compression.ts';
+import { packRle, packZip } from './packing/zip-and-rle.ts';
 import { EXR_MAGIC } from './header.ts';
 
 /** A channel to write: half values as their 16 bits, float and uint as they are. */

@@ -30,6 +30,8 @@ export interface ExrChannel {
   readonly type: 'uint' | 'half' | 'float';
   readonly xSampling: number;
   readonly ySampling: number;
+  /** The flag pLinear, which the lossy compressions heed. */
+  readonly perceptuallyLinear: boolean;
 }
 
 export interface ExrTiles {
@@ -193,12 +195,13 @@ function readChannels(reader: ByteReader, dataWindow: PixelWindow): ExrChannel[]
       if (channels.length >= MAXIMUM_CHANNELS) throw broken('it has over 10,000 channels');
       const type = (['uint', 'half', 'float'] as const)[reader.int32()];
       if (!type) throw broken(`${name} has an unknown type`);
-      reader.take(4);
+      const perceptuallyLinear = reader.uint8() !== 0;
+      reader.take(3);
       const [xSampling, ySampling] = [reader.int32(), reader.int32()];
       if (xSampling < 1 || ySampling < 1 || dataWindow[0] % xSampling !== 0 || dataWindow[1] % ySampling !== 0) {
         throw broken(`${name} has an impossible sampling`);
       }
-      channels.push({ name, type, xSampling, ySampling });
+      channels.push({ name, type, xSampling, ySampling, perceptuallyLinear });
     }
   } catch (thrown) {
     if (thrown instanceof PastEndError) throw broken('it has no end');

@@ -6,7 +6,7 @@ import { EXR_MAGIC, exrFrameHeader, readExrHeader } from './header.ts';
 export { encodeExr, type ExrChannelData, type ExrPicture } from './encode.ts';
 export { floatToHalf, halfToFloat } from './half.ts';
 
-/** OpenEXR: scan lines and tiles, one part or several; none, rle, zips and zip are decoded. */
+/** OpenEXR: scan lines and tiles, one part or several, all ten compressions; deep pixels are not decoded. */
 export const exr: FrameFormat = {
   name: 'exr',
   extensions: ['exr'],

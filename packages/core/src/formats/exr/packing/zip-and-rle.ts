@@ -1,4 +1,4 @@
-import type { CodecTools, EncoderTools } from '../frame.ts';
+import type { CodecTools, EncoderTools } from '../../frame.ts';
 
 /**
  * Undoes zip and zips: inflate, then the differences, then the two halves that hold the even and
@@ -14,6 +14,11 @@ export function unpackZip(packed: Uint8Array, size: number, tools: CodecTools): 
 
 /** Undoes rle: counted runs and literals, then differences and halves as with zip. */
 export function unpackRle(packed: Uint8Array, size: number): Uint8Array {
+  return joinHalves(expandRuns(packed, size));
+}
+
+/** Counted runs and literals: a count from 0 to 127 repeats the next byte once more often, a negative one copies bytes. */
+export function expandRuns(packed: Uint8Array, size: number): Uint8Array {
   const split = new Uint8Array(size);
   let from = 0;
   let to = 0;
@@ -31,7 +36,7 @@ export function unpackRle(packed: Uint8Array, size: number): Uint8Array {
     }
   }
   if (to !== size) throw new Error(`it gives ${to} bytes where ${size} are needed`);
-  return joinHalves(split);
+  return split;
 }
 
 function joinHalves(split: Uint8Array): Uint8Array {

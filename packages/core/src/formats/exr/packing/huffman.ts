@@ -1,0 +1,172 @@
+/**
+ * The Huffman coding of 16-bit values that piz and dwa share (OpenEXR, ImfHuf). Codes are
+ * canonical, the longer ones the smaller numbers; one symbol, the highest, stands for "the value
+ * before, n times more".
+ */
+
+const SYMBOLS = 65537;
+/** Codes are looked up by this many bits; longer ones are followed bit by bit. */
+const TABLE_BITS = 14;
+const LONGEST_CODE = 58;
+const HEADER_BYTES = 20;
+
+/**
+ * Unpacks a Huffman block.
+ *
+ * @param count values that must come out
+ * @throws Error when the block is damaged
+ */
+export function unpackHuffman(packed: Uint8Array, count: number): Uint16Array {
+  const out = new Uint16Array(count);
+  if (packed.length === 0 && count === 0) return out;
+  if (packed.length < HEADER_BYTES) throw new Error('its code table is cut short');
+  const view = new DataView(packed.buffer, packed.byteOffset, packed.byteLength);
+  const [lowest, highest, , bits] = [0, 4, 8, 12].map((at) => view.getUint32(at, true));
+  if (lowest >= SYMBOLS || highest >= SYMBOLS || lowest > highest) throw new Error('its code table is impossible');
+  const reader = new BitReader(packed, HEADER_BYTES);
+  const lengths = readCodeLengths(reader, lowest, highest);
+  const dataStart = reader.bytePosition();
+  if (dataStart + Math.ceil(bits / 8) > packed.length) throw new Error('it is cut short');
+  decode(new BitReader(packed.subarray(dataStart), 0), bits, makeDecoder(lengths), highest, out);
+  return out;
+}
+
+class BitReader {
+  private position: number;
+  private buffer = 0;
+  private held = 0;
+  private readonly bytes: Uint8Array;
+
+  constructor(bytes: Uint8Array, position: number) {
+    this.bytes = bytes;
+    this.position = position;
+  }
+
+  /** Up to 16 bits, the highest first. */
+  take(count: number): number {
+    this.fill(count);
+    this.held -= count;
+    return (this.buffer >>> this.held) & ((1 << count) - 1);
+  }
+
+  /** Looks at bits without taking them. */
+  peek(count: number): number {
+    this.fill(count);
+    return (this.buffer >>> (this.held - count)) & ((1 << count) - 1);
+  }
+
+  skip(count: number): void {
+    this.held -= count;
+  }
+
+  private fill(count: number): void {
+    // Behind the end come zeros; whoever reads counts the bits.
+    while (this.held < count) {
+      this.buffer = (this.buffer << 8) | (this.position < this.bytes.length ? this.bytes[this.position] : 0);
+      this.position++;
+      this.held += 8;
+    }
+  }
+
+  /** The first byte that no taken bit comes from. */
+  bytePosition(): number {
+    return this.position - (this.held >> 3);
+  }
+}
+
+/** Lengths of 6 bits each; the highest values stand for runs of symbols without a code. */
+function readCodeLengths(reader: BitReader, lowest: number, highest: number): Uint8Array {
+  const SHORT_RUN = 59;
+  const LONG_RUN = 63;
+  const lengths = new Uint8Array(SYMBOLS);
+  for (let symbol = lowest; symbol <= highest;) {
+    const length = reader.take(6);
+    if (length < SHORT_RUN) {
+      lengths[symbol++] = length;
+      continue;
+    }
+    const run = length === LONG_RUN ? reader.take(8) + 2 + LONG_RUN - SHORT_RUN : length - SHORT_RUN + 2;
+    if (symbol + run > highest + 1) throw new Error('its code table runs over');
+    symbol += run;
+  }
+  return lengths;
+}
+
+interface Decoder {
+  /** By the next bits: symbol times 64 plus the code's length; 0 where the code is longer, or none. */
+  readonly table: Uint32Array;
+  /** First code of each length, and how many there are. */
+  readonly first: Float64Array;
+  readonly count: Uint32Array;
+  /** Where the symbols of each length begin in `sorted`. */
+  readonly offset: Uint32Array;
+  readonly sorted: Uint32Array;
+}
+
+function makeDecoder(lengths: Uint8Array): Decoder {
+  const count = new Uint32Array(LONGEST_CODE + 1);
+  for (const length of lengths) if (length > 0) count[length]++;
+  const first = new Float64Array(LONGEST_CODE + 1);
+  let code = 0;
+  for (let length = LONGEST_CODE; length > 0; length--) {
+    first[length] = code;
+    code = Math.floor((code + count[length]) / 2);
+  }
+  const offset = new Uint32Array(LONGEST_CODE + 2);
+  for (let length = 1; length <= LONGEST_CODE; length++) offset[length + 1] = offset[length] + count[length];
+  const sorted = new Uint32Array(offset[LONGEST_CODE + 1]);
+  const next = offset.slice();
+  const table = new Uint32Array(1 << TABLE_BITS);
+  for (let symbol = 0; symbol < lengths.length; symbol++) {
+    const length = lengths[symbol];
+    if (length === 0) continue;
+    const place = next[length]++;
+    sorted[place] = symbol;
+    if (length > TABLE_BITS) continue;
+    const spread = 2 ** (TABLE_BITS - length);
+    const start = (first[length] + place - offset[length]) * spread;
+    if (start + spread > table.length) throw new Error('its codes overlap');
+    table.fill(symbol * 64 + length, start, start + spread);
+  }
+  return { table, first, count, offset, sorted };
+}
+
+function decode(reader: BitReader, bits: number, decoder: Decoder, runSymbol: number, out: Uint16Array): void {
+  let used = 0;
+  let written = 0;
+  while (used < bits) {
+    const entry = decoder.table[reader.peek(TABLE_BITS)];
+    let symbol: number;
+    if (entry !== 0) {
+      const length = entry & 63;
+      symbol = entry >>> 6;
+      reader.skip(length);
+      used += length;
+    } else {
+      const long = takeLongCode(reader, decoder);
+      symbol = long.symbol;
+      used += long.length;
+    }
+    if (symbol !== runSymbol) {
+      if (written >= out.length) throw new Error('it gives too many values');
+      out[written++] = symbol;
+      continue;
+    }
+    const run = reader.take(8);
+    used += 8;
+    if (written === 0 || written + run > out.length) throw new Error('a run goes over its end');
+    out.fill(out[written - 1], written, written + run);
+    written += run;
+  }
+  if (used !== bits || written !== out.length) throw new Error(`it gives ${written} values where ${out.length} are needed`);
+}
+
+function takeLongCode(reader: BitReader, { first, count, offset, sorted }: Decoder): { symbol: number; length: number } {
+  let code = reader.take(TABLE_BITS);
+  for (let length = TABLE_BITS + 1; length <= LONGEST_CODE; length++) {
+    code = code * 2 + reader.take(1);
+    const place = code - first[length];
+    if (place >= 0 && place < count[length]) return { symbol: sorted[offset[length] + place], length };
+  }
+  throw new Error('it holds a code that its table does not have');
+}
