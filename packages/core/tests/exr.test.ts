@@ -1,6 +1,6 @@
 import fc from 'fast-check';
 import { describe, expect, it } from 'vitest';
-import { encodeExr, floatToHalf, frameFormats, halfToFloat, inspectFrameFile, memorySource, MintError, NotDecodedError, type Plane } from '../src/index.ts';
+import { encodeExr, floatToHalf, frameFormats, halfToFloat, inspectFrameFile, memorySource, MintError, type Plane } from '../src/index.ts';
 import { fixture, references, tools } from './tools.ts';
 
 const exr = frameFormats.find((format) => format.name === 'exr')!;

@@ -25,7 +25,7 @@ export type PixelWindow = readonly [number, number, number, number];
 /** One channel as the file names it. */
 export interface ChannelInfo {
   readonly name: string;
-  readonly depth: SampleDepth | '1' | '2' | '4';
+  readonly depth: SampleDepth | '1' | '2' | '4' | 'double';
 }
 
 /** What a file says about itself, the same for every format. */
@@ -41,6 +41,8 @@ export interface FrameHeader {
   readonly compression: string;
   readonly dataWindow: PixelWindow | null;
   readonly displayWindow: PixelWindow | null;
+  /** How the file itself says that its alpha is meant; absent where the format has no words for it. */
+  readonly alphaKind?: 'straight' | 'premultiplied' | null;
   /** Things the writer noted: camera, host, renderer, samples. Small values only. */
   readonly metadata: Readonly<Record<string, string | number>>;
 }
@@ -78,7 +80,12 @@ export interface StructureReport {
 export interface FrameFormat {
   readonly name: string;
   readonly extensions: readonly string[];
-  /** Whether these first bytes (16 or fewer) begin such a file. */
+  /**
+   * Set where a format has no signature: what its first bytes say is then only asked of files
+   * whose extension promises it.
+   */
+  readonly withoutSignature?: true;
+  /** Whether these first bytes (18 or fewer) begin such a file. */
   recognises(firstBytes: Uint8Array): boolean;
   /** Reads what the file says about itself. @throws FrameFileError */
   readHeader(source: ByteSource): FrameHeader;

@@ -12,11 +12,12 @@ const headerSchema = z.object({
   width: z.number(),
   height: z.number(),
   pixelAspect: z.number().nullable(),
-  channels: z.array(z.object({ name: z.string(), depth: z.enum(['1', '2', '4', '8', '10', '12', '16', 'half', 'float', 'uint']) })),
+  channels: z.array(z.object({ name: z.string(), depth: z.enum(['1', '2', '4', '8', '10', '12', '16', 'half', 'float', 'uint', 'double']) })),
   namedChannels: z.boolean(),
   compression: z.string(),
   dataWindow: windowSchema,
   displayWindow: windowSchema,
+  alphaKind: z.enum(['straight', 'premultiplied']).nullish(),
   metadata: z.record(z.string(), z.union([z.string(), z.number()])),
 });
 
@@ -82,11 +83,11 @@ function look(
   if (source.size === 0) throw new FrameFileError('empty-file', 'The file has no bytes.');
   const extension = name.slice(name.lastIndexOf('.') + 1);
   const promised = kindByExtension(extension);
-  const firstBytes = source.read(0, Math.min(16, source.size));
+  const firstBytes = source.read(0, Math.min(18, source.size));
   if (firstBytes.every((byte) => byte === 0) && isAllZero(source)) {
     throw new FrameFileError('unwritten-file', `All ${source.size} bytes are zero: the space was reserved, the picture never written.`);
   }
-  const actual = kindByContent(firstBytes);
+  const actual = kindByContent(firstBytes, promised);
   if (actual && promised && actual.name !== promised.name) {
     throw new FrameFileError('wrong-format', `The name says ${promised.name}, the content is ${actual.name}.`);
   }

@@ -11,10 +11,6 @@ export interface FileKind {
  * name when something went wrong. `signature` holds hexadecimal bytes; `..` is any byte.
  */
 const OTHER_KINDS: readonly (FileKind & { signatures: readonly string[]; picture: boolean })[] = [
-  { name: 'jpeg', extensions: ['jpg', 'jpeg'], signatures: ['ffd8ff'], picture: true },
-  { name: 'tiff', extensions: ['tif', 'tiff'], signatures: ['49492a00', '4d4d002a', '49492b00', '4d4d002b'], picture: true },
-  { name: 'dpx', extensions: ['dpx'], signatures: ['53445058', '58504453'], picture: true },
-  { name: 'tga', extensions: ['tga', 'icb', 'vda', 'vst'], signatures: [], picture: true },
   { name: 'webp', extensions: ['webp'], signatures: ['52494646........57454250'], picture: true },
   { name: 'gif', extensions: ['gif'], signatures: ['47494638'], picture: true },
   { name: 'hdr', extensions: ['hdr', 'pic'], signatures: ['233f5241444941'], picture: true },
@@ -47,12 +43,19 @@ export function kindByExtension(extension: string): FileKind | null {
   return formatByExtension(wanted) ?? OTHER_KINDS.find((kind) => kind.extensions.includes(wanted)) ?? null;
 }
 
-/** The kind that the first bytes show; `text` for plain text; null when they show nothing known. */
-export function kindByContent(firstBytes: Uint8Array): FileKind | null {
-  const format = frameFormats.find((candidate) => candidate.recognises(firstBytes));
+/**
+ * The kind that the first bytes show; `text` for plain text; null when they show nothing known.
+ *
+ * @param promised the kind that the extension promises: a format without a signature is looked
+ * for only there
+ */
+export function kindByContent(firstBytes: Uint8Array, promised: FileKind | null): FileKind | null {
+  const format = frameFormats.find((candidate) => !candidate.withoutSignature && candidate.recognises(firstBytes));
   if (format) return format;
   const other = OTHER_KINDS.find((kind) => kind.signatures.some((signature) => matches(firstBytes, signature)));
   if (other) return other;
+  const unsigned = frameFormats.find((candidate) => candidate.withoutSignature && candidate.name === promised?.name && candidate.recognises(firstBytes));
+  if (unsigned) return unsigned;
   const isText = firstBytes.length >= 8 && firstBytes.every((byte) => (byte >= 0x20 && byte < 0x7f) || byte === 9 || byte === 10 || byte === 13);
   return isText ? { name: 'text', extensions: ['txt'] } : null;
 }

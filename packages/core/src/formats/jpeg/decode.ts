@@ -1,0 +1,165 @@
+import { memorySource } from '../byte-source.ts';
+import { FrameFileError, NotDecodedError } from '../errors.ts';
+import { MAXIMUM_DECODED_BYTES, type DecodedFrame, type StructureReport } from '../frame.ts';
+import { interleavedPlanes } from '../planes.ts';
+import { makeHuffmanTable, type HuffmanTable } from './entropy.ts';
+import { jpegFrameHeader, readJpegImage, type JpegImage } from './header.ts';
+import { isFrameMarker, MARKER, readSegment, type Segment } from './markers.ts';
+import { toFullSize, toSamples, type SamplePlane } from './samples.ts';
+import { decodeScan, makePlanes, type CoefficientPlane, type ScanHeader } from './scan.ts';
+
+/**
+ * Pixels that a byte can become at most: every block of 8 x 8 takes a bit at least for its mean,
+ * and stands for 32 x 32 pixels where a component is sampled at a quarter.
+ */
+const LARGEST_RATIO = 8 * 32 * 32;
+/** Pictures of more scans than this are made to keep readers busy. */
+const MAXIMUM_SCANS = 100;
+
+/**
+ * Decodes every scan and every pixel: baseline, extended and progressive pictures of 8 bits.
+ *
+ * @throws FrameFileError, NotDecodedError for 12 bits, lossless and arithmetic coding
+ */
+export function decodeJpeg(bytes: Uint8Array): { frame: DecodedFrame; report: StructureReport } {
+  const source = memorySource(bytes);
+  const image = readJpegImage(source);
+  if (image.bits !== 8 || image.process > 0xc2) {
+    checkOnly(bytes, image);
+    throw new NotDecodedError(`JPEG of ${image.bits} bits by process ${image.process & 15} cannot be looked into; the structure of the file is whole.`);
+  }
+  if (image.width * image.height > bytes.length * LARGEST_RATIO) {
+    throw new FrameFileError('corrupt', `The header promises ${image.width} x ${image.height} pixels, more than the file can hold.`);
+  }
+  if (image.width * image.height * 12 > MAXIMUM_DECODED_BYTES) throw new NotDecodedError(`The picture of ${image.width} x ${image.height} pixels is too large to look into.`);
+  const { planes, quantisation, end } = decodeScans(bytes, image);
+  return { frame: { header: jpegFrameHeader(image), planes: toColours(image, planes, quantisation) }, report: { trailingBytes: bytes.length - end } };
+}
+
+function checkOnly(bytes: Uint8Array, image: JpegImage): void {
+  if (bytes[bytes.length - 2] !== 0xff || bytes[bytes.length - 1] !== MARKER.eoi) {
+    throw new FrameFileError('truncated', `The ${image.width} x ${image.height} picture has no closing marker.`);
+  }
+}
+
+function decodeScans(bytes: Uint8Array, image: JpegImage): { planes: CoefficientPlane[]; quantisation: Uint16Array[]; end: number } {
+  const source = memorySource(bytes);
+  const planes = makePlanes(image);
+  const tables = { quantisation: new Map<number, Uint16Array>(), dc: new Map<number, HuffmanTable>(), ac: new Map<number, HuffmanTable>(), restartInterval: 0 };
+  const seen = new Set<CoefficientPlane>();
+  let scans = 0;
+  let position = 2;
+  for (;;) {
+    const segment = readSegment(source, position);
+    position = segment.end;
+    if (segment.marker === MARKER.eoi) break;
+    if (segment.marker === MARKER.dqt) readQuantisation(segment, tables.quantisation);
+    else if (segment.marker === MARKER.dht) readHuffman(segment, tables);
+    else if (segment.marker === MARKER.dri) tables.restartInterval = segment.data.length === 2 ? (segment.data[0] << 8) | segment.data[1] : 0;
+    else if (isFrameMarker(segment.marker) && segment.offset !== image.frameOffset) throw new FrameFileError('corrupt', 'The file holds a second frame header.');
+    else if (segment.marker === MARKER.sos) {
+      if (++scans > MAXIMUM_SCANS) throw new FrameFileError('corrupt', `The picture has more than ${MAXIMUM_SCANS} scans.`);
+      const scan = readScanHeader(segment, planes, tables, image.process === 0xc2);
+      scan.planes.forEach(({ plane }) => seen.add(plane));
+      position = decodeScan(bytes, segment.end, scan, image.process === 0xc2);
+    }
+  }
+  if (seen.size < planes.length) throw new FrameFileError('corrupt', `${planes.length - seen.size} of ${planes.length} components were never written.`);
+  const quantisation = planes.map(({ component }) => {
+    const table = tables.quantisation.get(component.table);
+    if (!table) throw new FrameFileError('corrupt', `The quantisation table ${component.table} is not there.`);
+    return table;
+  });
+  return { planes, quantisation, end: position };
+}
+
+function readQuantisation({ data, offset }: Segment, tables: Map<number, Uint16Array>): void {
+  for (let at = 0; at < data.length;) {
+    const wide = data[at] >> 4 !== 0;
+    if (at + 1 + (wide ? 128 : 64) > data.length) throw new FrameFileError('corrupt', `The quantisation table at byte ${offset} is cut short.`);
+    const start = at + 1;
+    tables.set(
+      data[at] & 15,
+      Uint16Array.from({ length: 64 }, (_, i) => (wide ? (data[start + 2 * i] << 8) | data[start + 2 * i + 1] : data[start + i])),
+    );
+    at = start + (wide ? 128 : 64);
+  }
+}
+
+function readHuffman({ data, offset }: Segment, tables: { dc: Map<number, HuffmanTable>; ac: Map<number, HuffmanTable> }): void {
+  for (let at = 0; at < data.length;) {
+    const counts = data.subarray(at + 1, at + 17);
+    const total = counts.reduce((sum, count) => sum + count, 0);
+    if (at + 17 + total > data.length || total > 256) throw new FrameFileError('corrupt', `The table of codes at byte ${offset} is cut short.`);
+    (data[at] >> 4 === 0 ? tables.dc : tables.ac).set(data[at] & 15, makeHuffmanTable(counts, data.slice(at + 17, at + 17 + total)));
+    at += 17 + total;
+  }
+}
+
+function readScanHeader(
+  { data, offset }: Segment,
+  planes: readonly CoefficientPlane[],
+  tables: { dc: Map<number, HuffmanTable>; ac: Map<number, HuffmanTable>; restartInterval: number },
+  progressive: boolean,
+): ScanHeader {
+  const [count] = data;
+  const broken = (why: string) => new FrameFileError('corrupt', `The scan header at byte ${offset} is impossible: ${why}.`);
+  if (count < 1 || count > 4 || data.length < 4 + count * 2) throw broken(`it lists ${count} components`);
+  const chosen = Array.from({ length: count }, (_, i) => {
+    const [id, selectors] = data.subarray(1 + i * 2);
+    const plane = planes.find(({ component }) => component.id === id);
+    if (!plane) throw broken(`it asks for component ${id}`);
+    return { plane, dc: tables.dc.get(selectors >> 4) ?? null, ac: tables.ac.get(selectors & 15) ?? null };
+  });
+  if (new Set(chosen.map(({ plane }) => plane)).size < count) throw broken('it names a component twice');
+  const [first, last, approximation] = data.subarray(1 + count * 2);
+  const [high, low] = [approximation >> 4, approximation & 15];
+  if (progressive && (first > last || last > 63 || low > 13 || (first === 0 && last > 0) || (first > 0 && count > 1))) throw broken('its band is out of bounds');
+  return { planes: chosen, first, last, high, low, restartInterval: tables.restartInterval };
+}
+
+function toColours(image: JpegImage, planes: readonly CoefficientPlane[], quantisation: readonly Uint16Array[]) {
+  const { width, height, components } = image;
+  const across = Math.max(...components.map((component) => component.across));
+  const down = Math.max(...components.map((component) => component.down));
+  const full = planes.map((plane, i) => {
+    const { component } = plane;
+    const samples = toSamples(plane, quantisation[i], Math.ceil((width * component.across) / across), Math.ceil((height * component.down) / down));
+    return toFullSize(samples, width, height, across / component.across, down / component.down);
+  });
+  const names = jpegFrameHeader(image).channels.map((channel) => channel.name);
+  const data = interleave(full, width, height);
+  if (usesLumaAndChroma(image)) toRgb(data, components.length);
+  // Adobe writes inks inverted.
+  if (components.length === 4 && image.transform !== null) for (let i = 0; i < data.length; i++) data[i] = 255 - data[i];
+  return interleavedPlanes(names, width, height, 'u8', data);
+}
+
+function interleave(planes: readonly SamplePlane[], width: number, height: number): Uint8Array {
+  const data = new Uint8Array(width * height * planes.length);
+  planes.forEach((plane, c) => {
+    for (let y = 0; y < height; y++) {
+      for (let x = 0, to = y * width * planes.length + c; x < width; x++, to += planes.length) data[to] = plane.data[y * plane.stride + x];
+    }
+  });
+  return data;
+}
+
+/** Three components are luma and chroma unless Adobe's segment or their names say otherwise. */
+function usesLumaAndChroma({ components, transform }: JpegImage): boolean {
+  if (components.length === 4) return transform === 2;
+  if (components.length !== 3) return false;
+  if (transform !== null) return transform !== 0;
+  return !(components[0].id === 0x52 && components[1].id === 0x47 && components[2].id === 0x42);
+}
+
+/** JFIF's conversion (ITU-R BT.601, full range), with 16 bits of fraction. */
+function toRgb(data: Uint8Array, step: number): void {
+  const clamp = (value: number) => (value < 0 ? 0 : value > 255 ? 255 : value);
+  for (let i = 0; i < data.length; i += step) {
+    const [y, cb, cr] = [data[i], data[i + 1] - 128, data[i + 2] - 128];
+    data[i] = clamp(y + ((91881 * cr + 32768) >> 16));
+    data[i + 1] = clamp(y + ((-22554 * cb - 46802 * cr + 32768) >> 16));
+    data[i + 2] = clamp(y + ((116130 * cb + 32768) >> 16));
+  }
+}

@@ -1,0 +1,72 @@
+import { memorySource } from '../byte-source.ts';
+import { FrameFileError } from '../errors.ts';
+import type { DecodedFrame, StructureReport } from '../frame.ts';
+import { interleavedPlanes } from '../planes.ts';
+import { pixelBytes, reportOf } from './check.ts';
+import { readTgaImage, tgaChannels, tgaFrameHeader, type TgaImage } from './header.ts';
+
+/** Decodes every pixel to 8 bits a channel, top row first. @throws FrameFileError */
+export function decodeTga(bytes: Uint8Array): { frame: DecodedFrame; report: StructureReport } {
+  const source = memorySource(bytes);
+  const image = readTgaImage(source);
+  const report = reportOf(source, image);
+  const stored = image.runs ? expandRuns(bytes, image) : bytes.subarray(image.pixelOffset);
+  const names = tgaChannels(image).map((channel) => channel.name);
+  const data = new Uint8Array(image.width * image.height * names.length);
+  const write = pixelWriter(bytes, image, stored, data, names.length);
+  for (let y = 0; y < image.height; y++) {
+    const row = image.topDown ? y : image.height - 1 - y;
+    for (let x = 0; x < image.width; x++) write(y * image.width + x, (row * image.width + (image.rightToLeft ? image.width - 1 - x : x)) * names.length);
+  }
+  return { frame: { header: tgaFrameHeader(image), planes: interleavedPlanes(names, image.width, image.height, 'u8', data) }, report };
+}
+
+function expandRuns(bytes: Uint8Array, image: TgaImage): Uint8Array {
+  const size = pixelBytes(image);
+  const out = new Uint8Array(image.width * image.height * size);
+  let from = image.pixelOffset;
+  for (let to = 0; to < out.length;) {
+    const packet = bytes[from++];
+    const length = ((packet & 0x7f) + 1) * size;
+    if (packet & 0x80) {
+      for (let i = 0; i < length; i++) out[to + i] = bytes[from + (i % size)];
+      from += size;
+    } else {
+      out.set(bytes.subarray(from, from + length), to);
+      from += length;
+    }
+    to += length;
+  }
+  return out;
+}
+
+type PixelWriter = (pixel: number, target: number) => void;
+
+function pixelWriter(bytes: Uint8Array, image: TgaImage, stored: Uint8Array, data: Uint8Array, channels: number): PixelWriter {
+  if (image.kind === 'grey') return (pixel, target) => void (data[target] = stored[pixel]);
+  const { palette } = image;
+  if (!palette) {
+    const size = pixelBytes(image);
+    return (pixel, target) => writeColour(stored, pixel * size, size, data, target, channels);
+  }
+  const size = Math.ceil(palette.bits / 8);
+  return (pixel, target) => {
+    const entry = stored[pixel] - palette.first;
+    if (entry < 0 || entry >= palette.length) throw new FrameFileError('corrupt', `A pixel asks for palette entry ${stored[pixel]} of ${palette.length}.`);
+    writeColour(bytes, palette.offset + entry * size, size, data, target, channels);
+  };
+}
+
+/** Blue comes first; two bytes hold five bits a colour and one of alpha. */
+function writeColour(from: Uint8Array, at: number, size: number, data: Uint8Array, target: number, channels: number): void {
+  if (size === 2) {
+    const word = from[at] | (from[at + 1] << 8);
+    for (let c = 0; c < 3; c++) data[target + c] = Math.round((((word >> (10 - 5 * c)) & 31) * 255) / 31);
+    if (channels === 4) data[target + 3] = word & 0x8000 ? 255 : 0;
+    return;
+  }
+  data[target] = from[at + 2];
+  data[target + 1] = from[at + 1];
+  data[target + 2] = from[at];
+  if (channels === 4) data[target + 3] = from[at + 3];
+}

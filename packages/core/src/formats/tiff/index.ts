@@ -1,0 +1,21 @@
+import type { FrameFormat } from '../frame.ts';
+import { checkTiffStructure } from './check.ts';
+import { decodeTiff } from './decode.ts';
+import { readTiffImage, tiffFrameHeader } from './header.ts';
+
+const SIGNATURES = [
+  [0x49, 0x49, 0x2a, 0],
+  [0x4d, 0x4d, 0, 0x2a],
+  [0x49, 0x49, 0x2b, 0],
+  [0x4d, 0x4d, 0, 0x2b],
+];
+
+/** TIFF and BigTIFF: strips and tiles, planes together or apart; none, LZW, deflate and PackBits are decoded. */
+export const tiff: FrameFormat = {
+  name: 'tiff',
+  extensions: ['tif', 'tiff'],
+  recognises: (firstBytes) => SIGNATURES.some((signature) => signature.every((byte, i) => firstBytes[i] === byte)),
+  readHeader: (source) => tiffFrameHeader(readTiffImage(source)),
+  checkStructure: checkTiffStructure,
+  decode: decodeTiff,
+};
