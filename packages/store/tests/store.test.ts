@@ -1,4 +1,4 @@
-import { parseBrief, type FileFacts, type Tally } from '@mint-tally/core';
+import { FACTS_EDITION, parseBrief, type FileFacts, type Tally } from '@mint-tally/core';
 import { afterAll, beforeAll, describe, expect, it } from 'vitest';
 import { makeDatabase } from '../../../tests/support/database.ts';
 import {
@@ -43,7 +43,7 @@ beforeAll(async () => {
 afterAll(() => database.close());
 
 const brief = (range: string) => parseBrief({ shot: 's', range, passes: [{ name: 'beauty', pattern: 'b.####.exr' }] });
-const facts: FileFacts = { level: 'full', problem: null, header: null, trailingBytes: 0, notExamined: null };
+const facts: FileFacts = { edition: FACTS_EDITION, level: 'full', problem: null, header: null, trailingBytes: 0, notExamined: null, pixels: null };
 const tally: Tally = { ready: true, level: 'full', passes: [{ name: 'beauty', expected: 2, sound: 2, missing: '', broken: '', unexpected: '' }], findings: [] };
 const counted = (briefId: number, content = 'c'.repeat(64)) => ({ briefId, tally, files: 2, bytes: 5_000_000_000, opened: 2, content });
 

@@ -4,3 +4,4 @@ export { pairDifference, PairError, TILE } from './pair-noise.ts';
 export { readRenderNotes, type RenderNotes } from './render-notes.ts';
 export { encodeSRgb } from './srgb.ts';
 export { measureTestRenders, type MeasuredTests, type Render, type Seeds } from './test-renders.ts';
+export * from './pixel-facts/index.ts';

@@ -1,3 +1,5 @@
+import { median } from '../statistics.ts';
+
 /** What is known of one machine while it renders. */
 export interface MachinePace {
   readonly machine: string;
@@ -14,12 +16,6 @@ export interface TimeLeft {
   readonly seconds: number;
   readonly low: number;
   readonly high: number;
-}
-
-export function median(values: readonly number[]): number {
-  const sorted = [...values].sort((a, b) => a - b);
-  const middle = sorted.length >> 1;
-  return sorted.length % 2 === 1 ? sorted[middle] : (sorted[middle - 1] + sorted[middle]) / 2;
 }
 
 /**

@@ -1,4 +1,4 @@
-export { arrivalIntervals, estimateTimeLeft, median, stallAfter, type MachinePace, type TimeLeft } from './estimate.ts';
+export { arrivalIntervals, estimateTimeLeft, stallAfter, type MachinePace, type TimeLeft } from './estimate.ts';
 export { framesToRender, writtenOver, type Remainder } from './resume.ts';
 export { formatInOrder, splitAsText, splitRows } from './sheet.ts';
 export {

@@ -120,6 +120,19 @@ export const briefSchema = z
     follows: z.string().trim().max(100).optional(),
     /** A sound track, as long as its file says. */
     sound: z.object({ file: z.string().min(1).max(1024), samples: z.number().int().min(0), sampleRate: z.number().int().positive() }).optional(),
+    /** How the tally looks: what is not told at all, and from where on things are odd. */
+    checks: z
+      .object({
+        /** Codes of findings that nobody wants to hear of. */
+        off: z.array(z.string().max(100)).max(200).optional(),
+        /** How many times the usual change from frame to frame is a jump. */
+        jumpTimes: z.number('A number is needed.').min(1.5, 'At least 1.5 times.').max(1000).optional(),
+        /** How many times larger or smaller than its neighbours a file is odd. */
+        sizeTimes: z.number('A number is needed.').min(1.2, 'At least 1.2 times.').max(1000).optional(),
+        /** Notes of the renderer that may differ along a pass. */
+        ignoreMetadata: z.array(z.enum(['camera', 'host', 'renderer', 'version', 'samples', 'rate', 'colour space', 'timecode'])).optional(),
+      })
+      .optional(),
     /** Severities that differ from the usual ones, by finding code. */
     severities: z.record(z.string(), z.enum(severities)).optional(),
   })

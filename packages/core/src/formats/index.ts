@@ -6,5 +6,4 @@ export { FrameFileError, NotDecodedError, type SoundnessCode } from './errors.ts
 export { encodeExr, floatToHalf, halfToFloat, type ExrChannelData, type ExrPicture } from './exr/index.ts';
 export type { ChannelInfo, CodecTools, DecodedFrame, EncoderTools, FrameFormat, FrameHeader, PixelWindow, Plane, PlaneType, StructureReport } from './frame.ts';
 export { encodePng, type PngPicture } from './png/index.ts';
-export { fileFactsSchema, inspectFrameFile, type FileFacts, type Inspection } from './inspect.ts';
-export { isFrameExtension, isPictureExtension } from './signatures.ts';
+export { formatByExtension, isFrameExtension, isPictureExtension, kindByContent, kindByExtension } from './signatures.ts';

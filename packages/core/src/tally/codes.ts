@@ -1,7 +1,7 @@
 import type { Severity } from '../brief/index.ts';
 
 /** Families of findings, as in the design. */
-export const families = ['count', 'names', 'soundness', 'kind'] as const;
+export const families = ['count', 'names', 'soundness', 'kind', 'pixels'] as const;
 export type Family = (typeof families)[number];
 
 /** What is done next about a finding; the docket's groups, in its order. */
@@ -46,8 +46,21 @@ export const findingCodes = {
   'wrong-pixel-aspect': entry('kind', 'warning', 'decide', 'Wrong pixel aspect'),
   'wrong-depth': entry('kind', 'blocker', 'render', 'Wrong bit depth'),
   'wrong-channels': entry('kind', 'blocker', 'render', 'Wrong channels'),
-  'wrong-alpha': entry('kind', 'blocker', 'render', 'Alpha lacking'),
+  'wrong-alpha': entry('kind', 'blocker', 'render', 'Wrong alpha'),
+  'flat-alpha': entry('kind', 'note', 'decide', 'Alpha without holes'),
   'wrong-compression': entry('kind', 'warning', 'decide', 'Other compression'),
+  'wrong-window': entry('kind', 'warning', 'decide', 'Other window'),
+  'wrong-rate': entry('kind', 'warning', 'decide', 'Other frame rate'),
+  'wrong-colour-space': entry('kind', 'warning', 'decide', 'Other colour space'),
+  'metadata-drift': entry('kind', 'warning', 'decide', 'Rendered otherwise'),
+  'size-outlier': entry('kind', 'note', 'decide', 'Odd file size'),
+  'blank-frame': entry('pixels', 'warning', 'render', 'Blank frames'),
+  'nan-pixels': entry('pixels', 'blocker', 'render', 'Pixels without a number'),
+  'missing-region': entry('pixels', 'blocker', 'render', 'Blocks never written'),
+  'frozen-frame': entry('pixels', 'warning', 'render', 'Frozen frames'),
+  'copied-pass': entry('pixels', 'warning', 'render', 'Another pass’s picture'),
+  jump: entry('pixels', 'warning', 'decide', 'The picture jumps'),
+  'loop-repeat': entry('pixels', 'warning', 'decide', 'Last frame repeats the first'),
 } as const satisfies Record<string, CodeEntry>;
 
 export type FindingCode = keyof typeof findingCodes;

@@ -3,6 +3,17 @@ import { severities, type Brief, type Severity } from '../brief/index.ts';
 import { FrameSet, formatFrameRange } from '../ranges/index.ts';
 import { families, findingCodes, isFindingCode, type FindingCode } from './codes.ts';
 
+/** What was seen in one file. */
+const evidenceSchema = z.object({
+  file: z.string(),
+  message: z.string(),
+  /** Another file to look at beside it: the neighbour, the original. */
+  beside: z.string().optional(),
+  /** The path that the file should have. */
+  shouldBe: z.string().optional(),
+});
+export type Evidence = z.output<typeof evidenceSchema>;
+
 /** One thing that is wrong or odd. There is one a code and pass, and per differing detail. */
 export const findingSchema = z.object({
   code: z
@@ -21,7 +32,7 @@ export const findingSchema = z.object({
   /** What tells it from others of its code and pass, such as the size that was found. */
   detail: z.string(),
   /** What was seen in single files. */
-  evidence: z.array(z.object({ file: z.string(), message: z.string() })),
+  evidence: z.array(evidenceSchema),
 });
 export type Finding = z.output<typeof findingSchema>;
 
@@ -31,7 +42,7 @@ interface Pending {
   readonly detail: string;
   readonly frames: number[];
   readonly files: string[];
-  readonly evidence: { file: string; message: string }[];
+  readonly evidence: Evidence[];
 }
 
 /** At most this many files give their own evidence in one finding; the rest are in `files`. */
@@ -42,14 +53,37 @@ const severityRank: Record<Severity, number> = { blocker: 0, warning: 1, note: 2
 /** Gathers what is found and makes one finding of each code, pass and detail. */
 export class FindingCollector {
   private readonly pending = new Map<string, Pending>();
-  private readonly brief: Pick<Brief, 'severities'>;
+  private readonly brief: Pick<Brief, 'severities' | 'checks'>;
+  private readonly silent: ReadonlySet<string>;
+  private readonly told = new Map<string, Set<FindingCode>>();
 
-  constructor(brief: Pick<Brief, 'severities'>) {
+  constructor(brief: Pick<Brief, 'severities' | 'checks'>) {
     this.brief = brief;
+    this.silent = new Set(brief.checks?.off ?? []);
   }
 
-  /** Notes one thing. `evidence` is said of the file, where there is one. */
-  add(code: FindingCode, pass: string | null, at: { frame?: number; file?: string; detail?: string; evidence?: string }): void {
+  /** Whether anything, or one of some codes, has been noted of a frame of a pass. */
+  has(pass: string, frame: number, codes?: readonly FindingCode[]): boolean {
+    const told = this.told.get(`${frame} ${pass}`);
+    return told !== undefined && (codes === undefined || codes.some((code) => told.has(code)));
+  }
+
+  /**
+   * Notes one thing. `evidence` is said of the file, where there is one, with what to look at
+   * beside it and what it should be called.
+   */
+  add(
+    code: FindingCode,
+    pass: string | null,
+    at: { frame?: number; file?: string; detail?: string; evidence?: string; beside?: string; shouldBe?: string },
+  ): void {
+    if (this.silent.has(code)) return;
+    if (at.frame !== undefined) {
+      const place = `${at.frame} ${pass}`;
+      const told = this.told.get(place);
+      if (told) told.add(code);
+      else this.told.set(place, new Set([code]));
+    }
     const detail = at.detail ?? '';
     const key = JSON.stringify([code, pass, detail]);
     let pending = this.pending.get(key);
@@ -60,7 +94,8 @@ export class FindingCollector {
     if (at.frame !== undefined) pending.frames.push(at.frame);
     if (at.file !== undefined) pending.files.push(at.file);
     if (at.file !== undefined && at.evidence !== undefined && pending.evidence.length < MAXIMUM_EVIDENCE) {
-      pending.evidence.push({ file: at.file, message: at.evidence });
+      const { file, evidence: message, beside, shouldBe } = at;
+      pending.evidence.push({ file, message, ...(beside === undefined ? {} : { beside }), ...(shouldBe === undefined ? {} : { shouldBe }) });
     }
   }
 

@@ -36,7 +36,27 @@ export function writeMessage(code: FindingCode, facts: MessageFacts): string {
     case 'wrong-channels':
     case 'wrong-alpha':
     case 'wrong-compression':
+    case 'wrong-window':
+    case 'wrong-rate':
+    case 'wrong-colour-space':
+    case 'metadata-drift':
       return `${files}: ${detail}.`;
+    case 'flat-alpha':
+      return `The alpha is 1 in every pixel of every frame, ${files}: nothing can be put behind it.`;
+    case 'blank-frame':
+      return `${files} ${one ? 'is' : 'are'} one colour all over.`;
+    case 'nan-pixels':
+      return `${files} with pixels that hold no number, or an infinite one.`;
+    case 'missing-region':
+      return `${files} with blocks that were never written.`;
+    case 'frozen-frame':
+      return `${frames} ${facts.frames.size === 1 ? 'repeats' : 'repeat'} the picture before, while the shot moves.`;
+    case 'copied-pass':
+      return `${files} ${one ? 'holds' : 'hold'} the picture of ${detail}.`;
+    case 'jump':
+      return `The picture is another one from one frame to the next.`;
+    case 'loop-repeat':
+      return `The last frame shows the first again: the turn is one frame too long.`;
     case 'still-writing':
       return `${files} ${one ? 'was' : 'were'} being written a moment ago. Count again when ${one ? 'it is' : 'they are'} done.`;
     default:

@@ -1,6 +1,7 @@
 import type { Brief, BriefPass, PassRole, SampleDepth } from '../brief/index.ts';
 import { passRoles, workOutOrder } from '../brief/index.ts';
-import { inReadingOrder, isPictureExtension, type FileFacts, type FrameHeader } from '../formats/index.ts';
+import { inReadingOrder, isPictureExtension, type FrameHeader } from '../formats/index.ts';
+import type { FileFacts } from '../inspection/index.ts';
 import { baseName, extensionOf, formatNamePattern, groupIntoSequences, relateNames, type FoundSequence } from '../naming/index.ts';
 import { formatFrameRange, FrameSet } from '../ranges/index.ts';
 import { assignFiles, filesToInspect } from './assign.ts';
@@ -105,7 +106,7 @@ function majorityKind(headers: readonly FrameHeader[]): { resolution: string | n
   const channels = JSON.parse(mostCommon(headers.map((header) => JSON.stringify(inReadingOrder(header.channels.map((channel) => channel.name)))))!) as string[];
   const depths = headers.flatMap((header) => (new Set(header.channels.map((channel) => channel.depth)).size === 1 ? [header.channels[0].depth] : []));
   const depth = mostCommon(depths);
-  const orderable = depth && !['1', '2', '4'].includes(depth) ? { depth: depth as SampleDepth } : {};
+  const orderable = depth && !['1', '2', '4', 'double'].includes(depth) ? { depth: depth as SampleDepth } : {};
   return {
     resolution: mostCommon(headers.map((header) => `${header.width}x${header.height}`)) ?? null,
     pass: { channels, ...orderable, compression: [mostCommon(headers.map((header) => header.compression))!] },
@@ -167,7 +168,7 @@ const ROLE_WORDS: readonly [PassRole, RegExp][] = [
   ['beauty', /^(beauty|rgb|rgba|color|colour|final|main)$/],
 ];
 
-function roleByName(name: string): PassRole {
+export function roleByName(name: string): PassRole {
   const words = name.toLowerCase().split(/[^a-z]+/);
   for (const [role, expression] of ROLE_WORDS) if (words.some((word) => expression.test(word))) return role;
   return name === 'beauty' ? 'beauty' : 'other';

@@ -1,10 +1,11 @@
 import { z } from 'zod';
 import { type Order, type OrderedPass } from '../brief/index.ts';
-import type { FileFacts } from '../formats/index.ts';
+import type { FileFacts } from '../inspection/index.ts';
 import { baseName, formatNamePattern, framePath, unsafeNameReason } from '../naming/index.ts';
 import { formatFrameRange, FrameSet, parseFrameRange } from '../ranges/index.ts';
 import type { Assignment, Claim } from './assign.ts';
 import { findingCodes } from './codes.ts';
+import { compareAlongPasses } from './along-pass/index.ts';
 import { isComing, type Coming } from './coming.ts';
 import { concernsPass } from './concern.ts';
 import { FindingCollector, findingSchema, type Finding } from './findings.ts';
@@ -83,6 +84,7 @@ export function tally(input: TallyInput): Tally {
       else addClaims(collector, input, list);
     }
   });
+  if (input.level !== 'names') compareAlongPasses(collector, order, assignment, input.factsOf);
   addLeftOver(collector, input);
   addUnsafeNames(collector, input);
   const findings = collector.findings(writeMessage);
@@ -122,6 +124,7 @@ function addClaims(collector: FindingCollector, input: TallyInput, claims: reado
         file,
         detail,
         evidence: `${file} should be ${framePath(order.passes[claim.pass].pattern, frame)}.`,
+        shouldBe: framePath(order.passes[claim.pass].pattern, frame),
       });
     }
     addFacts(collector, input, claim);

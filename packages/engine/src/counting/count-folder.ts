@@ -1,6 +1,7 @@
 import path from 'node:path';
 import {
   assignFiles,
+  FACTS_EDITION,
   filesToInspect,
   impliedBrief,
   MintError,
@@ -142,7 +143,8 @@ function selectFiles(files: readonly ListedFile[], level: TallyLevel, known: Cou
     const unchanged = before && before.size === file.size && before.modified === file.modified && file.kind === 'file';
     // What could not be read, or was just being written, may be well now without having changed.
     const settled = before?.facts.problem?.code !== 'unreadable' && before?.facts.problem?.code !== 'still-writing';
-    if (!unchanged || !settled || (level === 'full' && before.facts.level !== 'full')) return true;
+    const isOld = before !== undefined && before.facts.edition < FACTS_EDITION;
+    if (!unchanged || !settled || isOld || (level === 'full' && before.facts.level !== 'full')) return true;
     looked.set(file.path, before);
     return false;
   });

@@ -1,6 +1,6 @@
 import { createHash } from 'node:crypto';
 import { closeSync, fstatSync, readSync } from 'node:fs';
-import { FrameFileError, inspectFrameFile, memorySource, type ByteSource, type DecodedFrame, type FileFacts } from '@mint-tally/core';
+import { FACTS_EDITION, FrameFileError, inspectFrameFile, memorySource, type ByteSource, type DecodedFrame, type FileFacts } from '@mint-tally/core';
 import { FileAccessError, openInside } from '../files/roots.ts';
 import { codecTools } from './codec-tools.ts';
 
@@ -54,7 +54,7 @@ function unreadable(level: 'headers' | 'full', thrown: unknown): FileInspection 
 }
 
 function failed(level: 'headers' | 'full', code: 'unreadable' | 'still-writing', message: string): FileInspection {
-  return { facts: { level, problem: { code, message }, header: null, trailingBytes: 0, notExamined: null }, sha256: null, frame: null };
+  return { facts: { edition: FACTS_EDITION, level, problem: { code, message }, header: null, trailingBytes: 0, notExamined: null, pixels: null }, sha256: null, frame: null };
 }
 
 /**

@@ -1,9 +1,18 @@
 import { z } from 'zod';
+import { measurePixels, pixelFactsSchema, type PixelFacts } from '../assay/index.ts';
 import { MintError } from '../errors.ts';
-import type { ByteSource } from './byte-source.ts';
-import { FrameFileError, NotDecodedError, type SoundnessCode } from './errors.ts';
-import type { CodecTools, DecodedFrame, FrameHeader } from './frame.ts';
-import { formatByExtension, kindByContent, kindByExtension } from './signatures.ts';
+import {
+  formatByExtension,
+  FrameFileError,
+  kindByContent,
+  kindByExtension,
+  NotDecodedError,
+  type ByteSource,
+  type CodecTools,
+  type DecodedFrame,
+  type FrameHeader,
+  type SoundnessCode,
+} from '../formats/index.ts';
 
 const windowSchema = z.tuple([z.number(), z.number(), z.number(), z.number()]).nullable();
 
@@ -32,8 +41,15 @@ const soundnessCodes = [
   'still-writing',
 ] as const satisfies readonly SoundnessCode[];
 
+/**
+ * Counts up when a look at a file finds out more than before, or judges otherwise: what was kept
+ * from an earlier edition is then looked at again.
+ */
+export const FACTS_EDITION = 2;
+
 /** What is known of one file after a look at it; kept in the database between counts. */
 export const fileFactsSchema = z.object({
+  edition: z.number().default(1),
   level: z.enum(['headers', 'full']),
   /** The one thing that keeps the file from being sound, if there is one. */
   problem: z.object({ code: z.enum(soundnessCodes), message: z.string() }).nullable(),
@@ -42,6 +58,8 @@ export const fileFactsSchema = z.object({
   trailingBytes: z.number(),
   /** Why the pixels were not looked into, although nothing is known to be wrong. */
   notExamined: z.string().nullable(),
+  /** What a full look says of the pixels; null where they were not decoded. */
+  pixels: pixelFactsSchema.nullable().default(null),
 });
 
 export type FileFacts = z.output<typeof fileFactsSchema>;
@@ -69,8 +87,10 @@ export function inspectFrameFile(source: ByteSource, name: string, level: 'heade
     if (thrown instanceof NotDecodedError) notExamined = thrown.message;
     else problem = { code: thrown instanceof FrameFileError ? thrown.code : 'corrupt', message: messageOf(thrown) };
   }
-  const facts = { level, problem, header: found.header as FileFacts['header'], trailingBytes: found.trailingBytes, notExamined };
-  return { facts, frame: found.frame };
+  let pixels: PixelFacts | null = null;
+  if (found.frame) pixels = measurePixels(found.frame, tools);
+  const header = found.header as FileFacts['header'];
+  return { facts: { edition: FACTS_EDITION, level, problem, header, trailingBytes: found.trailingBytes, notExamined, pixels }, frame: found.frame };
 }
 
 function look(

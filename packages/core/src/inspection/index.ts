@@ -1,0 +1,1 @@
+export { FACTS_EDITION, fileFactsSchema, inspectFrameFile, type FileFacts, type Inspection } from './inspect.ts';

@@ -1,0 +1,79 @@
+import { thumbnailDistance } from '../../assay/index.ts';
+import { passRoles } from '../../brief/index.ts';
+import type { FindingCollector } from '../findings.ts';
+import { isBlank, pictureKey, type SeenFrame, type SeenPass } from './seen-pass.ts';
+
+/** Passes that agree on this share of their frames are copies of each other as a whole. */
+const WHOLE = 0.9;
+
+/**
+ * Frames of a pass that hold another pass's picture. Where a few frames do, the wrong pass is the
+ * one whose picture departs from its own neighbours; where all do, it is the one that is further
+ * from the beauty, or was ordered later.
+ */
+export function findCopiedPasses(collector: FindingCollector, passes: readonly SeenPass[]): void {
+  const lights = passes.filter((pass) => pass.role === 'light').length;
+  for (const [a, b, frames] of equalPairs(passes)) {
+    // A shot with one light has a light pass like its beauty.
+    if (lights === 1 && [a.role, b.role].sort().join() === 'beauty,light') continue;
+    const isWhole = frames.length >= WHOLE * Math.min(a.frames.length, b.frames.length);
+    const wrong = isWhole ? laterOf(a, b) : departing(a, b, frames);
+    const right = wrong === a ? b : a;
+    for (const frame of frames) {
+      const copy = wrong.frames.find((seen) => seen.frame === frame)!;
+      const original = right.frames.find((seen) => seen.frame === frame)!;
+      collector.add('copied-pass', wrong.name, {
+        frame,
+        file: copy.file.path,
+        detail: right.name,
+        evidence: `Pixel by pixel the picture of ${right.name}.`,
+        beside: original.file.path,
+      });
+    }
+  }
+}
+
+/** Pairs of passes with the frames in which their pictures are equal. */
+function equalPairs(passes: readonly SeenPass[]): [SeenPass, SeenPass, number[]][] {
+  const byPicture = new Map<string, SeenPass[]>();
+  const pairs = new Map<string, [SeenPass, SeenPass, number[]]>();
+  for (const pass of passes) {
+    for (const seen of pass.frames) {
+      const key = pictureKey(seen);
+      if (key === null || isBlank(seen)) continue;
+      const place = `${seen.frame} ${key}`;
+      const others = byPicture.get(place) ?? [];
+      for (const other of others) {
+        const pairKey = `${other.index}/${pass.index}`;
+        const pair = pairs.get(pairKey) ?? [other, pass, []];
+        pair[2].push(seen.frame);
+        pairs.set(pairKey, pair);
+      }
+      byPicture.set(place, [...others, pass]);
+    }
+  }
+  return [...pairs.values()];
+}
+
+function laterOf(a: SeenPass, b: SeenPass): SeenPass {
+  const [rankA, rankB] = [passRoles.indexOf(a.role), passRoles.indexOf(b.role)];
+  return rankA > rankB || (rankA === rankB && a.index > b.index) ? a : b;
+}
+
+function departing(a: SeenPass, b: SeenPass, frames: readonly number[]): SeenPass {
+  const [departureA, departureB] = [departureOf(a, frames), departureOf(b, frames)];
+  return departureA === departureB ? laterOf(a, b) : departureA > departureB ? a : b;
+}
+
+/** How far the frames' pictures are from the nearest ones of the pass that are its own. */
+function departureOf(pass: SeenPass, frames: readonly number[]): number {
+  const copied = new Set(frames);
+  const own = pass.frames.filter((seen) => seen.thumbnail && !copied.has(seen.frame));
+  let sum = 0;
+  for (const frame of frames) {
+    const seen = pass.frames.find((candidate) => candidate.frame === frame);
+    const nearest = own.reduce<SeenFrame | null>((best, other) => (best === null || Math.abs(other.frame - frame) < Math.abs(best.frame - frame) ? other : best), null);
+    if (seen?.thumbnail && nearest?.thumbnail) sum += thumbnailDistance(seen.thumbnail, nearest.thumbnail);
+  }
+  return sum;
+}

@@ -1,0 +1,35 @@
+import type { Order } from '../../brief/index.ts';
+import type { FileFacts } from '../../inspection/index.ts';
+import type { Assignment } from '../assign.ts';
+import type { FindingCollector } from '../findings.ts';
+import type { ListedFile } from '../listing.ts';
+import { findWrongAlpha } from './alpha.ts';
+import { findBlankFrames } from './blank.ts';
+import { findCopiedPasses } from './copies.ts';
+import { findJumps, JUMP_TIMES } from './jumps.ts';
+import { findMetadataDrift } from './metadata.ts';
+import { findNotNumbers } from './not-numbers.ts';
+import { findMissingRegions } from './regions.ts';
+import { findFrozenFrames, findLoopRepeat } from './repeats.ts';
+import { gatherSeenPasses } from './seen-pass.ts';
+import { findOddWindows } from './windows.ts';
+import { findSizeOutliers, SIZE_TIMES } from './sizes.ts';
+
+/** Raises what can only be told of a frame beside its neighbours, or by its pixels. One rule a file. */
+export function compareAlongPasses(collector: FindingCollector, order: Order, assignment: Assignment, factsOf: (file: ListedFile) => FileFacts | null): void {
+  const { brief } = order;
+  const passes = gatherSeenPasses(order, assignment, factsOf);
+  for (const pass of passes) {
+    findBlankFrames(collector, pass);
+    findNotNumbers(collector, pass);
+    findMissingRegions(collector, pass);
+    findFrozenFrames(collector, pass);
+    findLoopRepeat(collector, pass, brief);
+    findOddWindows(collector, pass, brief);
+    findJumps(collector, pass, brief.checks?.jumpTimes ?? JUMP_TIMES);
+    findWrongAlpha(collector, pass);
+    findMetadataDrift(collector, pass, brief);
+  }
+  findCopiedPasses(collector, passes);
+  for (const pass of passes) findSizeOutliers(collector, pass, brief.checks?.sizeTimes ?? SIZE_TIMES, (frame) => collector.has(pass.name, frame));
+}

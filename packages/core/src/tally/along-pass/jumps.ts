@@ -1,0 +1,91 @@
+import { thumbnailDistance } from '../../assay/index.ts';
+import { median } from '../../statistics.ts';
+import type { FindingCollector } from '../findings.ts';
+import { isBlank, type SeenFrame, type SeenPass } from './seen-pass.ts';
+
+/** Passes whose picture goes on like the camera does. */
+const GOES_ON: ReadonlySet<string> = new Set(['beauty', 'depth', 'normal', 'albedo', 'other']);
+/** A step this many times the usual one is a cut; the brief may say otherwise. */
+export const JUMP_TIMES = 8;
+/**
+ * Where things move quickly the usual step is large, but most of the picture stays; at a cut all
+ * of it changes. So it is enough when the typical cell changes by so many times the usual, and
+ * the picture by this share of that.
+ */
+const SHARE_OF_PICTURE = 0.35;
+/** What explains a sudden change; it is told under its own name. */
+const TOLD_OTHERWISE = ['blank-frame', 'missing-region', 'frozen-frame', 'wrong-window'] as const;
+/** Steps are compared with those of so many frames on either side. */
+const NEIGHBOURS = 10;
+/** Steps below this, of a range of 2, are nothing that anybody sees. */
+const LEAST_STEP = 0.015;
+/** The usual step is taken to be no smaller than this: a camera at rest would make every move a cut. */
+const LEAST_USUAL = 0.002;
+/** A gap of missing frames up to this is stepped over, its step shared out. */
+const LONGEST_GAP = 4;
+/** When the picture comes back this near, the stretch between two cuts is an intruder. */
+const COME_BACK = 0.35;
+
+interface Step {
+  readonly index: number;
+  /** Root mean square of the cells' changes, and the change of the typical cell. */
+  readonly size: number;
+  readonly typical: number;
+}
+
+/** Frames at which the picture changes far more than from frame to frame around: another camera, another scene. */
+export function findJumps(collector: FindingCollector, pass: SeenPass, times: number): void {
+  if (!GOES_ON.has(pass.role)) return;
+  const known = pass.frames.filter(
+    (seen) => seen.thumbnail !== null && !seen.isOdd && !isBlank(seen) && !collector.has(pass.name, seen.frame, TOLD_OTHERWISE),
+  );
+  if (known.length < 5) return;
+  const steps = known.slice(1).map((frame, i): Step => {
+    const gap = pass.ordered.frames.indexOf(frame.frame) - pass.ordered.frames.indexOf(known[i].frame);
+    const [before, here] = [known[i].thumbnail!, frame.thumbnail!];
+    const share = gap > LONGEST_GAP ? 0 : 1 / Math.max(1, gap);
+    return { index: i + 1, size: share * thumbnailDistance(before, here), typical: share * typicalChange(before, here) };
+  });
+  const cuts = steps.filter((step) => isCut(step, steps, times));
+  for (let c = 0; c < cuts.length; c++) {
+    const { index, size } = cuts[c];
+    const before = known[index - 1];
+    tellJump(collector, pass, known[index], before, size / usualStep(index, steps, 'size'));
+    if (cuts[c + 1] && comesBack(cuts[c], cuts[c + 1], known, steps)) c++;
+  }
+}
+
+/**
+ * Whether the picture after a second cut is that before the first, moved on by as much as the
+ * time between makes likely. Such a stretch is told by its first frame; its end is the good picture.
+ */
+function comesBack(cut: Step, back: Step, known: readonly SeenFrame[], steps: readonly Step[]): boolean {
+  const moved = usualStep(cut.index, steps, 'size') * (back.index - cut.index + 1);
+  const allowed = Math.min(cut.size * 0.7, Math.max(cut.size * COME_BACK, moved));
+  return thumbnailDistance(known[cut.index - 1].thumbnail!, known[back.index].thumbnail!) < allowed;
+}
+
+function isCut(step: Step, steps: readonly Step[], times: number): boolean {
+  if (step.size < LEAST_STEP) return false;
+  const factor = step.size / usualStep(step.index, steps, 'size');
+  if (factor > times) return true;
+  return factor > times * SHARE_OF_PICTURE && step.typical >= LEAST_STEP && step.typical > times * usualStep(step.index, steps, 'typical');
+}
+
+function typicalChange(a: Float32Array, b: Float32Array): number {
+  return median(Array.from(a, (value, i) => Math.abs(value - b[i])));
+}
+
+function usualStep(index: number, steps: readonly Step[], of: 'size' | 'typical'): number {
+  const around = steps.filter((step) => step.index !== index && Math.abs(step.index - index) <= NEIGHBOURS).map((step) => step[of]);
+  return Math.max(LEAST_USUAL, median(around));
+}
+
+function tellJump(collector: FindingCollector, pass: SeenPass, frame: SeenFrame, before: SeenFrame, factor: number): void {
+  collector.add('jump', pass.name, {
+    frame: frame.frame,
+    file: frame.file.path,
+    evidence: `From frame ${before.frame} the picture changes ${factor.toFixed(factor < 10 ? 1 : 0)} times as much as from frame to frame around.`,
+    beside: before.file.path,
+  });
+}

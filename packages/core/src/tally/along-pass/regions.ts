@@ -1,0 +1,64 @@
+import type { EmptyRegion } from '../../assay/index.ts';
+import type { FindingCollector } from '../findings.ts';
+import { isBlank, type SeenFrame, type SeenPass } from './seen-pass.ts';
+
+/** Two regions that share this much of what they cover together are one that moved. */
+const SAME = 0.5;
+
+/**
+ * Blocks that were never written: zeros with straight edges that the frames around do not have.
+ * The same stretch in most frames is a letterbox or a crop; one that moves from frame to frame is
+ * a thing in the picture.
+ */
+export function findMissingRegions(collector: FindingCollector, pass: SeenPass): void {
+  if (!pass.ownsFiles) return;
+  const { frames } = pass;
+  frames.forEach((frame, i) => {
+    const regions = frame.facts.pixels?.emptyRegions ?? [];
+    if (regions.length === 0 || frame.isOdd || isBlank(frame)) return;
+    const torn = regions.filter((region) => isTorn(region, i, frames));
+    if (torn.length === 0) return;
+    const places = torn.map(({ x, y, width, height }) => `${width} x ${height} at ${x}, ${y}`);
+    collector.add('missing-region', pass.name, {
+      frame: frame.frame,
+      file: frame.file.path,
+      evidence: `Zero in every channel: ${places.join('; ')}.`,
+      beside: (frames[i - 1] ?? frames[i + 1])?.file.path,
+    });
+  });
+}
+
+function isTorn(region: EmptyRegion, index: number, frames: readonly SeenFrame[]): boolean {
+  let same = 0;
+  let looked = 0;
+  for (const [i, other] of frames.entries()) {
+    if (i === index || !other.facts.pixels) continue;
+    looked++;
+    const twin = other.facts.pixels.emptyRegions.find((candidate) => overlap(candidate, region) >= SAME);
+    if (!twin) continue;
+    if (isEqual(twin, region)) same++;
+    // Moved or grown a little in the very next frame: a thing, not a tear.
+    else if (Math.abs(i - index) === 1) return false;
+  }
+  // With no other frame to compare, what is inside the picture on three sides is no letterbox.
+  if (looked === 0) return isInside(region, frames[index]);
+  return same * 2 < looked;
+}
+
+function isInside({ x, y, width, height }: EmptyRegion, { header }: SeenFrame): boolean {
+  const window = header.dataWindow;
+  const [pictureWidth, pictureHeight] = window ? [window[2] - window[0] + 1, window[3] - window[1] + 1] : [header.width, header.height];
+  return [x > 0, y > 0, x + width < pictureWidth, y + height < pictureHeight].filter(Boolean).length >= 3;
+}
+
+function isEqual(a: EmptyRegion, b: EmptyRegion): boolean {
+  return a.x === b.x && a.y === b.y && a.width === b.width && a.height === b.height;
+}
+
+function overlap(a: EmptyRegion, b: EmptyRegion): number {
+  const across = Math.min(a.x + a.width, b.x + b.width) - Math.max(a.x, b.x);
+  const down = Math.min(a.y + a.height, b.y + b.height) - Math.max(a.y, b.y);
+  if (across <= 0 || down <= 0) return 0;
+  const shared = across * down;
+  return shared / (a.width * a.height + b.width * b.height - shared);
+}

@@ -1,0 +1,107 @@
+import { thumbnailDistance } from '../../assay/index.ts';
+import type { Brief } from '../../brief/index.ts';
+import { median } from '../../statistics.ts';
+import type { FindingCollector } from '../findings.ts';
+import { commonest, isBlank, pictureKey, type SeenFrame, type SeenPass } from './seen-pass.ts';
+
+/** A pass that shows one picture in this share of its frames shows something that does not move. */
+const STILL = 0.75;
+/** Of fewer frames nobody can say whether the pass moves. */
+const FEWEST_TO_MOVE = 5;
+/** Passes that show single things may rest for a while; there only short repeats are odd. */
+const LONGEST_ODD_SHARE = 0.1;
+const ALWAYS_ODD = 3;
+
+/**
+ * Frames that repeat the one before, pixel by pixel, in a pass that moves. The repeats are told,
+ * not the original. A pass that is animated on twos is left alone.
+ */
+export function findFrozenFrames(collector: FindingCollector, pass: SeenPass): void {
+  const known = comparable(pass);
+  const runs = repeatRuns(known);
+  const pairs = known.length - 1;
+  if (runs.length === 0 || isStill(known) || isOnTwos(runs, pairs)) return;
+  for (const run of runs) {
+    const isShort = run.length <= Math.max(ALWAYS_ODD, pairs * LONGEST_ODD_SHARE);
+    if (pass.role !== 'beauty' && pass.role !== 'other' && !isShort) continue;
+    const original = known[run[0] - 1];
+    for (const index of run) {
+      const { frame, file } = known[index];
+      collector.add('frozen-frame', pass.name, {
+        frame,
+        file: file.path,
+        evidence: `Pixel by pixel the picture of frame ${original.frame}.`,
+        beside: original.file.path,
+      });
+    }
+  }
+}
+
+function isStill(known: readonly Known[]): boolean {
+  const usual = commonest(known.map(({ key }) => key));
+  return known.length < FEWEST_TO_MOVE || usual!.count >= known.length * STILL;
+}
+
+interface Known {
+  readonly frame: number;
+  readonly file: SeenFrame['file'];
+  readonly key: string;
+  readonly thumbnail: Float32Array | null;
+}
+
+function comparable(pass: SeenPass): Known[] {
+  return pass.frames.flatMap((seen) => {
+    const key = pictureKey(seen);
+    return key === null || seen.isOdd || isBlank(seen) ? [] : [{ frame: seen.frame, file: seen.file, key, thumbnail: seen.thumbnail }];
+  });
+}
+
+/** Runs of places whose picture is that of the place before. */
+function repeatRuns(known: readonly Known[]): number[][] {
+  const runs: number[][] = [];
+  for (let i = 1; i < known.length; i++) {
+    if (known[i].key !== known[i - 1].key) continue;
+    if (i > 1 && known[i - 1].key === known[i - 2].key) runs[runs.length - 1].push(i);
+    else runs.push([i]);
+  }
+  return runs;
+}
+
+function isOnTwos(runs: readonly number[][], pairs: number): boolean {
+  const single = runs.filter((run) => run.length === 1).length;
+  return pairs >= 8 && single >= pairs * 0.4 && single >= runs.length * 0.8;
+}
+
+/** Passes in which the first picture may well come back although nothing goes round. */
+const COMES_BACK: ReadonlySet<string> = new Set(['light', 'matte', 'id', 'occlusion', 'motion']);
+/** With other noise the same picture is this much nearer than the next one, at least. */
+const SAME_PICTURE = 0.35;
+const FEWEST_FRAMES = 8;
+
+/** A last frame that shows the first again: the turn is one frame too long, and stutters. */
+export function findLoopRepeat(collector: FindingCollector, pass: SeenPass, brief: Brief): void {
+  if (brief.loop === false || (COMES_BACK.has(pass.role) && brief.loop !== true)) return;
+  const known = comparable(pass);
+  const { frames } = pass.ordered;
+  const [first, last] = [known[0], known[known.length - 1]];
+  if (known.length < 3 || first.frame !== frames.first || last.frame !== frames.last) return;
+  if (isStill(known) || last.key === known[known.length - 2].key) return;
+  const isSame = last.key === first.key;
+  if (!isSame && !(pass.role === 'beauty' && known.length >= FEWEST_FRAMES && showsSame(known))) return;
+  collector.add('loop-repeat', pass.name, {
+    frame: last.frame,
+    file: last.file.path,
+    evidence: isSame ? `Pixel by pixel the picture of frame ${first.frame}.` : `But for its noise the picture of frame ${first.frame}.`,
+    beside: first.file.path,
+  });
+}
+
+function showsSame(known: readonly Known[]): boolean {
+  const steps: number[] = [];
+  for (let i = 1; i < known.length; i++) {
+    const [a, b] = [known[i - 1].thumbnail, known[i].thumbnail];
+    if (a && b) steps.push(thumbnailDistance(a, b));
+  }
+  const [a, b] = [known[0].thumbnail, known[known.length - 1].thumbnail];
+  return a !== null && b !== null && steps.length > 0 && thumbnailDistance(a, b) < median(steps) * SAME_PICTURE;
+}

@@ -1,0 +1,94 @@
+import { layerOf, readThumbnail, type ChannelFacts, type LayerFacts } from '../../assay/index.ts';
+import type { Order, OrderedPass, PassRole } from '../../brief/index.ts';
+import type { FrameHeader } from '../../formats/index.ts';
+import type { FileFacts } from '../../inspection/index.ts';
+import type { Assignment } from '../assign.ts';
+import type { ListedFile } from '../listing.ts';
+import { roleByName } from '../propose.ts';
+
+/** One frame of a pass whose file is whole, with what is known of it. */
+export interface SeenFrame {
+  readonly frame: number;
+  readonly file: ListedFile;
+  readonly facts: FileFacts;
+  readonly header: FrameHeader;
+  /** The pass's own channels; empty where the pixels were not decoded. */
+  readonly channels: readonly ChannelFacts[];
+  readonly layer: LayerFacts | null;
+  readonly thumbnail: Float32Array | null;
+  /** Of another version or size: told already, and no measure for its neighbours. */
+  readonly isOdd: boolean;
+}
+
+/** A pass as it was found, frame by frame, ascending. */
+export interface SeenPass {
+  readonly index: number;
+  readonly ordered: OrderedPass;
+  readonly name: string;
+  readonly role: PassRole;
+  readonly ownsFiles: boolean;
+  readonly frames: readonly SeenFrame[];
+}
+
+/** Gathers what is known along every pass: one whole file a frame, no frame that two files claim. */
+export function gatherSeenPasses(order: Order, assignment: Assignment, factsOf: (file: ListedFile) => FileFacts | null): SeenPass[] {
+  return order.passes.map((ordered, index) => {
+    const shared = order.passes.filter((other) => other.owner === ordered.owner).length > 1;
+    const frames: SeenFrame[] = [];
+    for (const [frame, claims] of assignment.claims[ordered.owner]) {
+      if (claims.length !== 1 || !ordered.frames.has(frame)) continue;
+      const [{ file, relation }] = claims;
+      const facts = factsOf(file);
+      if (!facts?.header || facts.problem !== null || relation === 'format') continue;
+      const { header } = facts;
+      const otherSize = ordered.resolution !== null && (header.width !== ordered.resolution[0] || header.height !== ordered.resolution[1]);
+      frames.push({ frame, file, facts, header, ...ownPixels(ordered, shared, facts), isOdd: relation === 'version' || otherSize });
+    }
+    frames.sort((a, b) => a.frame - b.frame);
+    return { index, ordered, name: ordered.pass.name, role: roleOf(order, ordered), ownsFiles: ordered.owner === index, frames };
+  });
+}
+
+/** The role as ordered, else as the name suggests; a pass that is alone is the beauty. */
+function roleOf(order: Order, { pass, pattern }: OrderedPass): PassRole {
+  if (pass.role) return pass.role;
+  if (order.passes.length === 1) return 'beauty';
+  const byName = roleByName(pass.name);
+  return byName !== 'other' ? byName : roleByName(`${pattern.directory} ${pattern.prefix}`);
+}
+
+function ownPixels(ordered: OrderedPass, shared: boolean, facts: FileFacts): Pick<SeenFrame, 'channels' | 'layer' | 'thumbnail'> {
+  const { pixels } = facts;
+  if (!pixels) return { channels: [], layer: null, thumbnail: null };
+  const own = shared && ordered.pass.channels ? new Set(ordered.pass.channels) : null;
+  const channels = own ? pixels.channels.filter((channel) => own.has(channel.name)) : pixels.channels;
+  const name = own && channels.length > 0 ? layerOf(channels[0].name) : null;
+  const layer = (name === null ? pixels.layers[0] : pixels.layers.find((candidate) => candidate.name === name)) ?? null;
+  return { channels, layer, thumbnail: layer && readThumbnail(layer.thumbnail) };
+}
+
+/** Whether the colours of a frame are one value all over. */
+export function isBlank({ channels }: SeenFrame): boolean {
+  const colours = channels.filter(({ name }) => !isAlphaName(name));
+  const looked = colours.length > 0 ? colours : channels;
+  return looked.length > 0 && looked.every(({ min, max, nan, infinite }) => min !== null && min === max && nan === 0 && infinite === 0);
+}
+
+export function isAlphaName(name: string): boolean {
+  return /(^|\.)a(lpha)?$/i.test(name);
+}
+
+/** Stands for the values of a frame's colours: equal for equal pictures. Null where they are not known. */
+export function pictureKey({ channels }: SeenFrame): string | null {
+  const colours = channels.filter(({ name }) => !isAlphaName(name));
+  return colours.length > 0 ? colours.map(({ hash, min, max, mean }) => `${hash}/${min}/${max}/${mean}`).join(' ') : null;
+}
+
+/** The value that turns up most, the first among equals, and how often. */
+export function commonest<Value>(values: readonly Value[]): { value: Value; count: number } | null {
+  const counts = new Map<Value, number>();
+  for (const value of values) counts.set(value, (counts.get(value) ?? 0) + 1);
+  let best: { value: Value; count: number } | null = null;
+  for (const [value, count] of counts) if (best === null || count > best.count) best = { value, count };
+  return best;
+}
