@@ -33,7 +33,7 @@ describe('a shot that moves', () => {
 
   it.each<[string, (frame: number) => Partial<Look>, string[], Partial<Brief>?]>([
     ['a black frame', at([1010], { light: 0 }), ['blank-frame beauty 1010']],
-    ['no picture at all', () => ({ light: 0, alpha: 'opaque' }), ['blank-frame beauty 1001-1024', 'flat-alpha beauty 1001-1024']],
+    ['no picture at all', () => ({ light: 0, alpha: 'opaque' }), ['blank-frame beauty 1001-1024']],
     ['a frame twice', (frame) => (frame === 1012 ? { at: 14 / 32, seed: 1011 } : {}), ['frozen-frame beauty 1012']],
     ['a stretch that stands', (frame) => (frame > 1012 && frame < 1019 ? { at: 15 / 32, seed: 1012 } : {}), ['frozen-frame beauty 1013-1018']],
     ['another camera for one frame', at([1009], { camera: 1, alpha: 'opaque' }), ['jump beauty 1009'], noAlphaOrdered],
@@ -47,7 +47,7 @@ describe('a shot that moves', () => {
     ['straight colours', () => ({ alpha: 'straight' }), ['wrong-alpha beauty 1001-1024']],
     ['an alpha of nothing', () => ({ retouch: (_x, _y, v) => [v[0], v[1], v[2], 0] }), ['wrong-alpha beauty 1001-1024']],
     ['an alpha that fills up for a frame', at([1013], { retouch: (_x, _y, v) => [v[0], v[1], v[2], 1] }), ['wrong-alpha beauty 1013']],
-    ['an alpha without holes', () => opaque, ['flat-alpha beauty 1001-1024']],
+    ['an alpha without holes', () => ({ retouch: (_x, _y, v) => [v[0], v[1], v[2], 1] }), ['flat-alpha beauty 1001-1024']],
     ['another camera noted', at([1011], { metadata: { camera: 'b' } }), []],
     ['two cameras noted', (f) => ({ metadata: { camera: f === 1011 ? 'b' : 'a' } }), ['metadata-drift beauty 1011']],
     ['a new renderer at the end', (f) => ({ metadata: { software: f > 1020 ? 'x 2' : 'x 1' } }), ['metadata-drift beauty 1021-1024']],
@@ -71,6 +71,7 @@ describe('a shot that moves', () => {
     ['data windows cut to the picture', (f) => ({ dataWindow: [f - 1001, 0, f - 970, 39] })],
     ['three machines', (f) => ({ metadata: { hostComputer: ['reef', 'clove', 'bowline'][(f - FIRST) >> 3] } })],
     ['samples that are chosen by noise', (f) => ({ metadata: { samples: { int: f } } }), { sampling: { noise: 0.02 } } as Partial<Brief>],
+    ['an alpha of 1 over a picture without holes', () => opaque],
     ['timecodes that count', (f) => ({ metadata: { timeCode: { int: timecodeOf(f) } } })],
     ['a light that comes up quickly', (f) => ({ light: 1 + 0.1 * Math.max(0, f - 1010) })],
     ['a glow brighter than its alpha', () => ({ light: 4 })],

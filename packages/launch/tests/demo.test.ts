@@ -40,6 +40,7 @@ describe('the demo', () => {
 
   it('has names gone wrong', () => {
     expect(told('orr_020')).toEqual([
+      'blank-frame normal 1005',
       'duplicate-number beauty 1022',
       'mixed-version beauty 1007',
       'stray-file -',
@@ -55,9 +56,11 @@ describe('the demo', () => {
     expect(told('orr_030')).toEqual([
       'corrupt beauty 1026',
       'empty-file depth 1008',
+      'frozen-frame normal 1010',
       'missing-frame beauty 1013-1016',
       'missing-frame depth 1013-1016',
       'missing-frame normal 1013-1016',
+      'missing-region beauty 1006',
       'stray-file -',
       'truncated beauty 1022',
       'unexpected-frame beauty 1037',
@@ -73,6 +76,7 @@ describe('the demo', () => {
       'missing-frame beauty 1019-1032',
       'missing-frame depth 1018-1032',
       'missing-pass normal 1001-1032',
+      'nan-pixels beauty 1004',
       'still-writing beauty 1018',
       'unplanned-sequence - 1-3',
       'wrong-channels depth 1012',

@@ -47,7 +47,7 @@ export const findingCodes = {
   'wrong-depth': entry('kind', 'blocker', 'render', 'Wrong bit depth'),
   'wrong-channels': entry('kind', 'blocker', 'render', 'Wrong channels'),
   'wrong-alpha': entry('kind', 'blocker', 'render', 'Wrong alpha'),
-  'flat-alpha': entry('kind', 'note', 'decide', 'Alpha without holes'),
+  'flat-alpha': entry('kind', 'warning', 'decide', 'Alpha without holes'),
   'wrong-compression': entry('kind', 'warning', 'decide', 'Other compression'),
   'wrong-window': entry('kind', 'warning', 'decide', 'Other window'),
   'wrong-rate': entry('kind', 'warning', 'decide', 'Other frame rate'),

@@ -42,7 +42,7 @@ export function writeMessage(code: FindingCode, facts: MessageFacts): string {
     case 'metadata-drift':
       return `${files}: ${detail}.`;
     case 'flat-alpha':
-      return `The alpha is 1 in every pixel of every frame, ${files}: nothing can be put behind it.`;
+      return `The alpha is 1 in every pixel of ${files}, although parts of the picture are empty: nothing can be put behind it.`;
     case 'blank-frame':
       return `${files} ${one ? 'is' : 'are'} one colour all over.`;
     case 'nan-pixels':

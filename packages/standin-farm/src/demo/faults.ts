@@ -35,6 +35,9 @@ export function deviationOf(shot: DemoShot, pass: string, frame: number): Deviat
   if (/^orr_030 depth 10(17|18)$/.test(at)) return { file: { compression: 'rle' } };
   if (at === 'orr_020 beauty 1018') return { file: { channels: ['R', 'G', 'B'] } };
   if (at === 'orr_040 beauty 1008') return { file: { type: 'float' } };
+  if (at === 'orr_030 beauty 1006') return { file: { damage: 'bucket' } };
+  if (at === 'orr_040 beauty 1004') return { file: { damage: 'nan' } };
+  if (at === 'orr_020 normal 1005') return { file: { damage: 'blank' } };
   if (at === 'orr_040 depth 1012') return { file: { channels: ['depth.V'] } };
   return {};
 }
@@ -62,6 +65,7 @@ export function plantFaults(folder: string): void {
   zeroOut(at(turn('normal', 1020)));
   writeFileSync(at(turn('beauty', 1034)), readFileSync(at(png('beauty', 1001))));
   copy(turn('beauty', 1036), turn('beauty', 1037));
+  copy(turn('normal', 1009), turn('normal', 1010));
   writeFileSync(at('orr_030/render.log'), 'bowline stopped after 1012; reef began at 1017.\n');
 
   const arm = (frame: number) => `orr_040/beauty/orr_040_beauty.${frame}.exr`;

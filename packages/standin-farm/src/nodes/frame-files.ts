@@ -14,6 +14,8 @@ export interface PassFile {
   readonly type: 'half' | 'float';
   /** Names for the pass's components where they differ from the usual ones; fewer leave some out. */
   readonly channels?: readonly string[];
+  /** What went wrong inside the picture: a bucket that was never written, pixels without a number, nothing at all. */
+  readonly damage?: 'bucket' | 'nan' | 'blank';
 }
 
 /** What the render node notes in the file. */
@@ -36,7 +38,31 @@ export interface FrameNotes {
  * frame gives the same bytes.
  */
 export function encodePasses(frame: RenderedFrame, files: readonly PassFile[], notes: FrameNotes): Uint8Array {
-  return files[0].format === 'exr' ? asExr(frame, files, notes) : asPng(frame, files[0], notes);
+  const written = files.some((file) => file.damage) ? damaged(frame, files) : frame;
+  return files[0].format === 'exr' ? asExr(written, files, notes) : asPng(written, files[0], notes);
+}
+
+/** Buckets are squares of a twelfth of the picture's width. */
+const BUCKETS_ACROSS = 12;
+
+/** A copy of a frame with the damage that its files ask for. */
+function damaged(frame: RenderedFrame, files: readonly PassFile[]): RenderedFrame {
+  const copy = { ...frame };
+  for (const { pass, damage } of files) {
+    if (!damage) continue;
+    const values = (copy[pass] = frame[pass].slice());
+    const stride = PASS_COMPONENTS[pass].length;
+    const erase = (x: number, y: number, value: number) => values.fill(value, (y * frame.width + x) * stride, (y * frame.width + x + 1) * stride);
+    if (damage === 'blank') values.fill(0);
+    else if (damage === 'nan') for (let x = 0; x < 3; x++) erase(Math.floor(frame.width / 2) + x, Math.floor(frame.height / 2), NaN);
+    else {
+      const size = Math.max(8, Math.floor(frame.width / BUCKETS_ACROSS));
+      const left = Math.floor((frame.width * 0.5) / size) * size;
+      const top = Math.floor((frame.height * 0.4) / size) * size;
+      for (let y = top; y < Math.min(frame.height, top + size); y++) for (let x = left; x < Math.min(frame.width, left + size); x++) erase(x, y, 0);
+    }
+  }
+  return copy;
 }
 
 function asExr(frame: RenderedFrame, files: readonly PassFile[], notes: FrameNotes): Uint8Array {

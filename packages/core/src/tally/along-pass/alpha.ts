@@ -1,6 +1,7 @@
 import type { AlphaFacts } from '../../assay/index.ts';
+import { median } from '../../statistics.ts';
 import type { FindingCollector } from '../findings.ts';
-import { isBlank, type SeenFrame, type SeenPass } from './seen-pass.ts';
+import { isAlphaName, isBlank, type SeenFrame, type SeenPass } from './seen-pass.ts';
 
 /** Share of pixels that must be covered in part before their colours say anything. */
 const ENOUGH_PARTIAL = 0.0005;
@@ -9,21 +10,29 @@ const EVERYWHERE = 0.9;
 /** Straight colours do not fade with the alpha; thin pixels are then as bright as thick ones. */
 const DOES_NOT_FADE = 0.75;
 
+/** A picture with so much that is nothing at all, under an alpha of 1, should have had holes. */
+const EMPTY = 0.02;
+
 /** Holds what is ordered of the alpha against what the file says and what the pixels show. */
 export function findWrongAlpha(collector: FindingCollector, pass: SeenPass): void {
   const wanted = pass.ordered.pass.alpha;
   if (wanted === undefined || wanted === 'none') return;
-  const withAlpha = pass.frames.filter((frame) => frame.layer?.alpha);
-  let opaque = 0;
+  const withAlpha = pass.frames.filter((frame) => frame.layer?.alpha && !isBlank(frame));
+  const opaque: SeenFrame[] = [];
   withAlpha.forEach((frame, i) => {
     const alpha = frame.layer!.alpha!;
     const problem = problemOf(frame, alpha, wanted) ?? suddenlyFlat(alpha, withAlpha[i - 1], withAlpha[i + 1]);
-    if (alpha.min >= 1) opaque++;
+    if (alpha.min >= 1) opaque.push(frame);
     if (problem === null) return;
     collector.add('wrong-alpha', pass.name, { frame: frame.frame, file: frame.file.path, detail: problem.detail, evidence: problem.evidence });
   });
-  if (opaque === 0 || opaque < withAlpha.length) return;
+  if (opaque.length === 0 || opaque.length < withAlpha.length || median(opaque.map(emptyShare)) < EMPTY) return;
   for (const { frame, file } of withAlpha) collector.add('flat-alpha', pass.name, { frame, file: file.path });
+}
+
+/** Share of pixels in which every colour is exactly zero, at most. */
+function emptyShare({ channels }: SeenFrame): number {
+  return Math.min(...channels.filter(({ name }) => !isAlphaName(name)).map(({ zero }) => zero));
 }
 
 interface Problem {
@@ -36,7 +45,7 @@ function problemOf(frame: SeenFrame, alpha: AlphaFacts, wanted: 'straight' | 'pr
   if (alphaKind && alphaKind !== wanted) {
     return { detail: `${alphaKind} alpha where ${wanted} is ordered`, evidence: `The file says of itself that its alpha is ${alphaKind}.` };
   }
-  if (alpha.max <= 0 && !isBlank(frame)) {
+  if (alpha.max <= 0) {
     return { detail: 'an alpha of 0 throughout', evidence: 'The alpha is 0 in every pixel, although there are colours.' };
   }
   if (wanted === 'premultiplied' && looksStraight(alpha)) {
