@@ -51,7 +51,12 @@ describe('a shot that moves', () => {
     ['another camera noted', at([1011], { metadata: { camera: 'b' } }), []],
     ['two cameras noted', (f) => ({ metadata: { camera: f === 1011 ? 'b' : 'a' } }), ['metadata-drift beauty 1011']],
     ['a new renderer at the end', (f) => ({ metadata: { software: f > 1020 ? 'x 2' : 'x 1' } }), ['metadata-drift beauty 1021-1024']],
-    ['fewer samples than ordered', (f) => ({ metadata: { samples: { int: f < 1003 ? 16 : 64 } } }), ['metadata-drift beauty 1001-1002'], { sampling: { samples: 64 } }],
+    [
+      'fewer samples than ordered',
+      (f) => ({ metadata: { samples: { int: f < 1003 ? 16 : 64 } } }),
+      ['metadata-drift beauty 1001-1002'],
+      { sampling: { samples: 64 } },
+    ],
     ['a strange host', (f) => ({ metadata: { hostComputer: f === 1020 ? 'clove' : 'reef' } }), ['metadata-drift beauty 1020']],
     ['another rate noted', (f) => ({ metadata: { framesPerSecond: { float: f === 1002 ? 25 : 24 } } }), ['wrong-rate beauty 1002']],
     ['another colour space', (f) => ({ metadata: { colorSpace: f === 1002 ? 'sRGB' : 'lin_rec709' } }), ['wrong-colour-space beauty 1002']],
@@ -82,13 +87,20 @@ describe('a shot that moves', () => {
 
 /** SMPTE ST 12-1 as files keep it, at 24 frames a second. */
 function timecodeOf(frame: number): number {
-  const pair = (value: number) => ((Math.floor(value / 10) << 4) | value % 10) >>> 0;
-  return ((pair(Math.floor(frame / 86400)) << 24) | (pair(Math.floor(frame / 1440) % 60) << 16) | (pair(Math.floor(frame / 24) % 60) << 8) | pair(frame % 24)) >>> 0;
+  const pair = (value: number) => ((Math.floor(value / 10) << 4) | (value % 10)) >>> 0;
+  return (
+    ((pair(Math.floor(frame / 86400)) << 24) | (pair(Math.floor(frame / 1440) % 60) << 16) | (pair(Math.floor(frame / 24) % 60) << 8) | pair(frame % 24)) >>> 0
+  );
 }
 
 describe('what the findings carry', () => {
   it('shows a frozen frame beside its original', () => {
-    const { evidence } = only(count(movingShot((f) => (f === 1012 ? { at: 14 / 32, seed: 1011 } : {})), movingBrief));
+    const { evidence } = only(
+      count(
+        movingShot((f) => (f === 1012 ? { at: 14 / 32, seed: 1011 } : {})),
+        movingBrief,
+      ),
+    );
     expect(evidence).toEqual([{ file: beautyPath(1012), message: expect.stringContaining('frame 1011'), beside: beautyPath(1011) }]);
   });
 
@@ -116,7 +128,11 @@ describe('what the findings carry', () => {
     const folder = movingShot(() => ({ compression: 'none', noise: 0.3 }));
     folder[beautyPath(1008)] = movingFrame({ at: 0.34, seed: 3, noise: 0 });
     const outlier = count(folder, { ...movingBrief, checks: { sizeTimes: 1.3 } }).findings.find(({ code }) => code === 'size-outlier');
-    expect(outlier).toMatchObject({ severity: 'note', frames: '1008', evidence: [{ message: expect.stringMatching(/bytes, 1\/[\d.]+ of the usual 2\d,\d{3} around/) }] });
+    expect(outlier).toMatchObject({
+      severity: 'note',
+      frames: '1008',
+      evidence: [{ message: expect.stringMatching(/bytes, 1\/[\d.]+ of the usual 2\d,\d{3} around/) }],
+    });
   });
 });
 

@@ -86,6 +86,26 @@ describe.each(all)('the pixels of $file', ({ file, parts }) => {
 });
 
 describe('EXR', () => {
+  it.each(['mipmap_half_zip', 'ripmap_half_piz'])('reads %s at its full size, and finds it whole', (name) => {
+    const bytes = fixture(`exr/${name}.exr`);
+    expect(inspectFrameFile(memorySource(bytes), 'a.exr', 'headers', tools).facts).toMatchObject({ problem: null, trailingBytes: 0 });
+    const plain = exr.decode(fixture('exr/rgba_half_none.exr'), tools).frame.planes;
+    expect(exr.decode(bytes, tools).frame.planes.map(({ channel, data }) => ({ channel, data }))).toEqual(
+      plain.map(({ channel, data }) => ({ channel, data })),
+    );
+    expect(inspectFrameFile(memorySource(bytes.subarray(0, bytes.length - 9)), 'a.exr', 'full', tools).facts.problem?.code).toBe('truncated');
+  });
+
+  it('says of deep pixels that they cannot be looked into, and finds them cut short all the same', () => {
+    const bytes = deepFile();
+    for (const level of ['headers', 'full'] as const) {
+      const { facts } = inspectFrameFile(memorySource(bytes), 'a.exr', level, tools);
+      expect(facts).toMatchObject({ problem: null, trailingBytes: 0, header: { width: 4, height: 3 } });
+      if (level === 'full') expect(facts.notExamined).toContain('Deep pixels');
+      expect(inspectFrameFile(memorySource(bytes.subarray(0, bytes.length - 2)), 'a.exr', level, tools).facts.problem?.code).toBe('truncated');
+    }
+  });
+
   it.each(['rgba_half_zip', 'rgba_half_zips', 'tiled_half_zip'])('finds flipped bytes in the packed pixels of %s', (name) => {
     const bytes = fixture(`exr/${name}.exr`);
     const sound: number[] = [];
@@ -186,3 +206,27 @@ describe('half floats', () => {
     expect(floatToHalf(70000)).toBe(0x7c00);
   });
 });
+
+/** Three lines of deep pixels without compression: one sample in the first pixel of each. */
+function deepFile(): Uint8Array {
+  const text = (value: string) => [...new TextEncoder().encode(value)];
+  const int = (...values: number[]) => values.flatMap((value) => [value & 255, (value >> 8) & 255, (value >> 16) & 255, (value >> 24) & 255]);
+  const long = (value: number) => [...int(value), 0, 0, 0, 0];
+  const attribute = (name: string, type: string, value: number[]) => [...text(name), 0, ...text(type), 0, ...int(value.length), ...value];
+  const header = [
+    ...[0x76, 0x2f, 0x31, 0x01, 2, 0x08, 0, 0],
+    ...attribute('channels', 'chlist', [...text('Z'), 0, ...int(2), 0, 0, 0, 0, ...int(1, 1), 0]),
+    ...attribute('chunkCount', 'int', int(3)),
+    ...attribute('compression', 'compression', [0]),
+    ...attribute('dataWindow', 'box2i', int(0, 0, 3, 2)),
+    ...attribute('displayWindow', 'box2i', int(0, 0, 3, 2)),
+    ...attribute('lineOrder', 'lineOrder', [0]),
+    ...attribute('pixelAspectRatio', 'float', int(0x3f800000)),
+    ...attribute('type', 'string', text('deepscanline')),
+    0,
+  ];
+  const chunk = (y: number) => [...int(y), ...long(16), ...long(4), ...long(4), ...int(1, 1, 1, 1), ...int(0x40000000)];
+  const start = header.length + 3 * 8;
+  const length = chunk(0).length;
+  return Uint8Array.from([...header, ...[0, 1, 2].flatMap((y) => long(start + y * length)), ...[0, 1, 2].flatMap(chunk)]);
+}

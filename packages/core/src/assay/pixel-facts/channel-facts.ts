@@ -89,7 +89,10 @@ export function hashPlanes(planes: readonly Plane[], tools: Pick<CodecTools, 'cr
   return planes.map(({ data, stride, offset, type }) => {
     let hash = known.get(data);
     if (hash === undefined) {
-      hash = tools.crc32(new Uint8Array(data.buffer, data.byteOffset, data.byteLength)).toString(16).padStart(8, '0');
+      hash = tools
+        .crc32(new Uint8Array(data.buffer, data.byteOffset, data.byteLength))
+        .toString(16)
+        .padStart(8, '0');
       known.set(data, hash);
     }
     return `${type}-${data.length}-${hash}${stride > 1 ? `.${offset}` : ''}`;

@@ -55,7 +55,8 @@ function lineReader({ bits, packing, littleEndian, orientation, samplesPerPixel 
     forward(line, out, target, count);
     const copy = out.slice(target, target + count);
     const pixels = count / samplesPerPixel;
-    for (let x = 0; x < pixels; x++) for (let s = 0; s < samplesPerPixel; s++) out[target + x * samplesPerPixel + s] = copy[(pixels - 1 - x) * samplesPerPixel + s];
+    for (let x = 0; x < pixels; x++)
+      for (let s = 0; s < samplesPerPixel; s++) out[target + x * samplesPerPixel + s] = copy[(pixels - 1 - x) * samplesPerPixel + s];
   };
 }
 

@@ -56,7 +56,8 @@ export function readDpxImage(source: ByteSource): DpxImage {
   const word = (at: number) => view.getUint32(at, littleEndian);
   const short = (at: number) => view.getUint16(at, littleEndian);
   const [width, height, elements] = [word(772), word(776), short(770)];
-  if (width < 1 || height < 1 || width > 2 ** 20 || height > 2 ** 20) throw new FrameFileError('corrupt', `The header gives an impossible size, ${width} x ${height}.`);
+  if (width < 1 || height < 1 || width > 2 ** 20 || height > 2 ** 20)
+    throw new FrameFileError('corrupt', `The header gives an impossible size, ${width} x ${height}.`);
   if (elements < 1 || elements > 8) throw new FrameFileError('corrupt', `The header gives ${elements} picture elements.`);
   const [descriptor, bits] = [bytes[800], bytes[803]];
   const described = DESCRIPTORS[descriptor];

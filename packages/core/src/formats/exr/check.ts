@@ -81,8 +81,6 @@ export function checkExrStructure(source: ByteSource): StructureReport {
       if (offset > last.offset) last = { offset, part, index };
     });
   });
-  const part = layout.header.parts[last.part];
-  if (part.deep) return { trailingBytes: 0 };
   const chunk = readChunkHeader(source, layout.header, placeAt(layout.header, last.part, last.index), last.offset);
   if (chunk.end > source.size) throw cutShort(source);
   return { trailingBytes: source.size - chunk.end };

@@ -121,7 +121,10 @@ function unpackChunk(part: ExrPart, place: ChunkPlace, packed: Uint8Array, offse
   try {
     return unpack(part.compression, packed, layOutChunk(part, place, size), tools);
   } catch (thrown) {
-    throw new FrameFileError('corrupt', `The chunk at byte ${offset} cannot be unpacked: ${thrown instanceof Error ? thrown.message.replace(/\.$/, '') : thrown}.`);
+    throw new FrameFileError(
+      'corrupt',
+      `The chunk at byte ${offset} cannot be unpacked: ${thrown instanceof Error ? thrown.message.replace(/\.$/, '') : thrown}.`,
+    );
   }
 }
 

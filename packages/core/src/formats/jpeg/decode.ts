@@ -31,7 +31,8 @@ export function decodeJpeg(bytes: Uint8Array): { frame: DecodedFrame; report: St
   if (image.width * image.height > bytes.length * LARGEST_RATIO) {
     throw new FrameFileError('corrupt', `The header promises ${image.width} x ${image.height} pixels, more than the file can hold.`);
   }
-  if (image.width * image.height * 12 > MAXIMUM_DECODED_BYTES) throw new NotDecodedError(`The picture of ${image.width} x ${image.height} pixels is too large to look into.`);
+  if (image.width * image.height * 12 > MAXIMUM_DECODED_BYTES)
+    throw new NotDecodedError(`The picture of ${image.width} x ${image.height} pixels is too large to look into.`);
   const { planes, quantisation, end } = decodeScans(bytes, image);
   return { frame: { header: jpegFrameHeader(image), planes: toColours(image, planes, quantisation) }, report: { trailingBytes: bytes.length - end } };
 }
@@ -56,7 +57,8 @@ function decodeScans(bytes: Uint8Array, image: JpegImage): { planes: Coefficient
     if (segment.marker === MARKER.dqt) readQuantisation(segment, tables.quantisation);
     else if (segment.marker === MARKER.dht) readHuffman(segment, tables);
     else if (segment.marker === MARKER.dri) tables.restartInterval = segment.data.length === 2 ? (segment.data[0] << 8) | segment.data[1] : 0;
-    else if (isFrameMarker(segment.marker) && segment.offset !== image.frameOffset) throw new FrameFileError('corrupt', 'The file holds a second frame header.');
+    else if (isFrameMarker(segment.marker) && segment.offset !== image.frameOffset)
+      throw new FrameFileError('corrupt', 'The file holds a second frame header.');
     else if (segment.marker === MARKER.sos) {
       if (++scans > MAXIMUM_SCANS) throw new FrameFileError('corrupt', `The picture has more than ${MAXIMUM_SCANS} scans.`);
       const scan = readScanHeader(segment, planes, tables, image.process === 0xc2);
@@ -114,7 +116,8 @@ function readScanHeader(
   if (new Set(chosen.map(({ plane }) => plane)).size < count) throw broken('it names a component twice');
   const [first, last, approximation] = data.subarray(1 + count * 2);
   const [high, low] = [approximation >> 4, approximation & 15];
-  if (progressive && (first > last || last > 63 || low > 13 || (first === 0 && last > 0) || (first > 0 && count > 1))) throw broken('its band is out of bounds');
+  if (progressive && (first > last || last > 63 || low > 13 || (first === 0 && last > 0) || (first > 0 && count > 1)))
+    throw broken('its band is out of bounds');
   return { planes: chosen, first, last, high, low, restartInterval: tables.restartInterval };
 }
 

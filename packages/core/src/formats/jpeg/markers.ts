@@ -2,7 +2,20 @@ import type { ByteSource } from '../byte-source.ts';
 import { FrameFileError } from '../errors.ts';
 
 /** JPEG is read after ITU-T T.81 (1992); marker names are its table B.1. */
-export const MARKER = { soi: 0xd8, eoi: 0xd9, sos: 0xda, dqt: 0xdb, dht: 0xc4, dac: 0xcc, dri: 0xdd, rst0: 0xd0, rst7: 0xd7, app0: 0xe0, app14: 0xee, tem: 0x01 } as const;
+export const MARKER = {
+  soi: 0xd8,
+  eoi: 0xd9,
+  sos: 0xda,
+  dqt: 0xdb,
+  dht: 0xc4,
+  dac: 0xcc,
+  dri: 0xdd,
+  rst0: 0xd0,
+  rst7: 0xd7,
+  app0: 0xe0,
+  app14: 0xee,
+  tem: 0x01,
+} as const;
 
 /** A marker and, where it has one, the segment behind it without its length. */
 export interface Segment {

@@ -12,7 +12,7 @@ export interface SamplePlane {
 // The integer transform that the usual libraries use (Loeffler, Ligtenberg and Moschytz 1989, with
 // 13 bits of fraction), so that values agree with theirs to the last one.
 const [F0298, F0390, F0541, F0765, F0899, F1175, F1501, F1847, F1961, F2053, F2562, F3072] = [
-  0.298631336, 0.390180644, 0.5411961, 0.765366865, 0.899976223, 1.175875602, 1.501321110, 1.847759065, 1.961570560, 2.053119869, 2.562915447, 3.072711026,
+  0.298631336, 0.390180644, 0.5411961, 0.765366865, 0.899976223, 1.175875602, 1.50132111, 1.847759065, 1.96157056, 2.053119869, 2.562915447, 3.072711026,
 ].map((value) => Math.round(value * 8192));
 
 /** Undoes quantisation and the cosine transform of all blocks. */

@@ -67,7 +67,8 @@ function walkDirectories(source: ByteSource, image: TiffImage): { end: number; c
     end = Math.max(end, directory.end);
     for (const field of directory.fields.values()) {
       const fieldsEnd = fieldEnd(field);
-      if (fieldsEnd > source.size) throw new FrameFileError('truncated', `The file ends after ${source.size} bytes; its directory points up to byte ${fieldsEnd}.`);
+      if (fieldsEnd > source.size)
+        throw new FrameFileError('truncated', `The file ends after ${source.size} bytes; its directory points up to byte ${fieldsEnd}.`);
       end = Math.max(end, fieldsEnd);
     }
     if (directory.next === 0) break;

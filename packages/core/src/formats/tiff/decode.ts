@@ -54,7 +54,8 @@ type Samples = Uint8Array | Uint16Array | Float32Array | Uint32Array;
 /** Unpacks all blocks into samples that lie interleaved. */
 function gather(bytes: Uint8Array, image: TiffImage, type: Plane['type'], tools: CodecTools): Samples {
   const count = image.width * image.height * image.samples;
-  const out = type === 'u8' ? new Uint8Array(count) : type === 'float' ? new Float32Array(count) : type === 'uint' ? new Uint32Array(count) : new Uint16Array(count);
+  const out =
+    type === 'u8' ? new Uint8Array(count) : type === 'float' ? new Float32Array(count) : type === 'uint' ? new Uint32Array(count) : new Uint16Array(count);
   const { blocks } = image;
   const rowBytes = blockRowBytes(image);
   const perPixel = image.planar ? 1 : image.samples;

@@ -105,7 +105,8 @@ function readBlocks(
   const [blockWidth = picture.width] = tiled ? numbers(TAG.tileWidth) : [];
   const [stated = picture.height] = numbers(tiled ? TAG.tileHeight : TAG.rowsPerStrip);
   const blockHeight = tiled ? stated : Math.min(stated, picture.height);
-  if (!isSize(blockWidth) || !isSize(blockHeight)) throw new FrameFileError('corrupt', `The directory gives impossible blocks, ${blockWidth} x ${blockHeight}.`);
+  if (!isSize(blockWidth) || !isSize(blockHeight))
+    throw new FrameFileError('corrupt', `The directory gives impossible blocks, ${blockWidth} x ${blockHeight}.`);
   const [across, down] = [Math.ceil(picture.width / blockWidth), Math.ceil(picture.height / blockHeight)];
   const offsets = numbers(tiled ? TAG.tileOffsets : TAG.stripOffsets);
   const byteCounts = numbers(tiled ? TAG.tileByteCounts : TAG.stripByteCounts);

@@ -143,5 +143,10 @@ const MAXIMUM_TEXT = 4096;
 /** A short text; null where there is none. */
 export function readText(source: ByteSource, field: TiffField | undefined): string | null {
   if (!field || field.type !== 2 || field.count > MAXIMUM_TEXT || fieldEnd(field) > source.size) return null;
-  return new TextDecoder().decode(source.read(field.offset, field.count)).replace(/\0[^]*$/, '').trim() || null;
+  return (
+    new TextDecoder()
+      .decode(source.read(field.offset, field.count))
+      .replace(/\0[^]*$/, '')
+      .trim() || null
+  );
 }

@@ -72,7 +72,10 @@ function departureOf(pass: SeenPass, frames: readonly number[]): number {
   let sum = 0;
   for (const frame of frames) {
     const seen = pass.frames.find((candidate) => candidate.frame === frame);
-    const nearest = own.reduce<SeenFrame | null>((best, other) => (best === null || Math.abs(other.frame - frame) < Math.abs(best.frame - frame) ? other : best), null);
+    const nearest = own.reduce<SeenFrame | null>(
+      (best, other) => (best === null || Math.abs(other.frame - frame) < Math.abs(best.frame - frame) ? other : best),
+      null,
+    );
     if (seen?.thumbnail && nearest?.thumbnail) sum += thumbnailDistance(seen.thumbnail, nearest.thumbnail);
   }
   return sum;

@@ -36,9 +36,7 @@ interface Step {
 /** Frames at which the picture changes far more than from frame to frame around: another camera, another scene. */
 export function findJumps(collector: FindingCollector, pass: SeenPass, times: number): void {
   if (!GOES_ON.has(pass.role)) return;
-  const known = pass.frames.filter(
-    (seen) => seen.thumbnail !== null && !seen.isOdd && !isBlank(seen) && !collector.has(pass.name, seen.frame, TOLD_OTHERWISE),
-  );
+  const known = pass.frames.filter((seen) => seen.thumbnail !== null && !seen.isOdd && !isBlank(seen) && !collector.has(pass.name, seen.frame, TOLD_OTHERWISE));
   if (known.length < 5) return;
   const steps = known.slice(1).map((frame, i): Step => {
     const gap = pass.ordered.frames.indexOf(frame.frame) - pass.ordered.frames.indexOf(known[i].frame);

@@ -55,7 +55,10 @@ function tellOdd(
   for (const { seen, notes } of noted) {
     const value = notes.get(kind);
     if (value === undefined || isSame(kind, value, norm)) continue;
-    const detail = kind === 'samples' ? `${value} samples where ${norm} are ${ordered === null ? 'usual' : 'ordered'}` : `${kind} “${value}” where “${norm}” is ${ordered === null ? 'usual' : 'ordered'}`;
+    const detail =
+      kind === 'samples'
+        ? `${value} samples where ${norm} are ${ordered === null ? 'usual' : 'ordered'}`
+        : `${kind} “${value}” where “${norm}” is ${ordered === null ? 'usual' : 'ordered'}`;
     collector.add(code, pass.name, { frame: seen.frame, file: seen.file.path, detail });
   }
 }

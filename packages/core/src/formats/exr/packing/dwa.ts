@@ -22,7 +22,8 @@ export function unpackDwa(packed: Uint8Array, layout: ChunkLayout, tools: CodecT
   const { schemes, colourSets } = classifyChannels(layout, version < 2 ? oldDwaRules() : readDwaRules(reader));
   const unknown = unknownPacked > 0 ? exactly(tools.inflate(reader.take(unknownPacked), unknownSize), unknownSize) : new Uint8Array(0);
   const acBytes = reader.take(acPacked);
-  const codes = acPacked === 0 ? new Uint16Array(0) : acMethod === 0 ? unpackHuffman(acBytes, acCount) : words(exactly(tools.inflate(acBytes, acCount * 2), acCount * 2));
+  const codes =
+    acPacked === 0 ? new Uint16Array(0) : acMethod === 0 ? unpackHuffman(acBytes, acCount) : words(exactly(tools.inflate(acBytes, acCount * 2), acCount * 2));
   const lowest = dcPacked > 0 ? words(unpackZip(reader.take(dcPacked), dcCount * 2, tools)) : new Uint16Array(0);
   const runs = rlePacked > 0 ? expandRuns(exactly(tools.inflate(reader.take(rlePacked), rleDeflated), rleDeflated), rleSize) : new Uint8Array(0);
 
