@@ -8,6 +8,7 @@
 export function unsafeNameReason(name: string): string | null {
   // eslint-disable-next-line no-control-regex -- control characters are what is looked for
   if (/[\u0000-\u001f\u007f]/.test(name)) return 'it holds a control character';
+  if (name.includes('\ufffd')) return 'it holds bytes that are no text';
   if (/[^\u0020-\u007e]/.test(name)) return 'it holds characters outside ASCII';
   if (/^\s|\s$/.test(name) || / \./.test(name)) return 'it has a blank at an end';
   if (name.endsWith('.')) return 'it ends with a dot';

@@ -13,12 +13,20 @@ export interface ListedFile {
 /** How long after its last change a leftover counts as still being written, in milliseconds. */
 export const FRESH_FOR = 5 * 60 * 1000;
 
-const LEFTOVER = /(\.(tmp|temp|part|partial|filepart|writing|incomplete|lock)|~)$/i;
+const LEFTOVERS: ReadonlySet<string> = new Set(['tmp', 'temp', 'part', 'partial', 'filepart', 'writing', 'incomplete', 'lock']);
+
+const LAST_LETTERS: ReadonlySet<string> = new Set([...LEFTOVERS].flatMap((word) => [word[word.length - 1], word[word.length - 1].toUpperCase()]));
 
 /**
  * The name that a leftover of writing was meant to get (`a.0007.png.tmp` gives `a.0007.png`), or
  * null for any other name.
  */
 export function intendedPath(path: string): string | null {
-  return LEFTOVER.test(path) ? path.replace(LEFTOVER, '') : null;
+  const last = path[path.length - 1];
+  if (last === '~') return path.slice(0, -1);
+  // Nearly every name is told by its last letter alone.
+  if (!LAST_LETTERS.has(last)) return null;
+  const dot = path.lastIndexOf('.');
+  if (dot < 0) return null;
+  return LEFTOVERS.has(path.slice(dot + 1).toLowerCase()) ? path.slice(0, dot) : null;
 }

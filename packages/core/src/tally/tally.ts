@@ -186,28 +186,42 @@ function addLeftOver(collector: FindingCollector, input: TallyInput): void {
 }
 
 function addUnsafeNames(collector: FindingCollector, input: TallyInput): void {
-  const { order, assignment } = input;
-  const passOf = new Map<string, Claim>();
-  const told = new Set<string>();
-  for (const claims of assignment.claims) {
-    for (const list of claims.values()) {
-      for (const claim of list) {
-        passOf.set(claim.file.path, claim);
-        if (list.length > 1) told.add(claim.file.path);
-      }
-    }
-  }
-  const byLowerCase = new Map<string, string>();
+  const twins = new Set(findCaseTwins(input.listing));
+  const unsafe: { path: string; reason: string | null }[] = [];
   for (const { path } of input.listing) {
-    const lower = path.toLowerCase();
-    const twin = byLowerCase.get(lower);
-    byLowerCase.set(lower, path);
     // The folder parts are looked at with the first file that stands in them.
-    const reason = unsafeReasonOfPath(path) ?? (twin !== undefined && !told.has(path) ? 'another name differs only in case' : null);
-    if (reason === null) continue;
-    const claim = passOf.get(path);
-    collector.add('unsafe-name', claim ? passName(order, claim.pass) : null, { frame: claim?.frame, file: path, detail: reason });
+    const reason = unsafeReasonOfPath(path);
+    if (reason !== null || twins.has(path)) unsafe.push({ path, reason });
   }
+  if (unsafe.length === 0) return;
+  const claimed = new Map<string, { claim: Claim; alone: boolean }>();
+  for (const claims of input.assignment.claims) {
+    for (const list of claims.values()) for (const claim of list) claimed.set(claim.file.path, { claim, alone: list.length === 1 });
+  }
+  for (const { path, reason } of unsafe) {
+    const entry = claimed.get(path);
+    // Two files of one frame are told as such.
+    if (reason === null && entry && !entry.alone) continue;
+    const pass = entry ? passName(input.order, entry.claim.pass) : null;
+    collector.add('unsafe-name', pass, { frame: entry?.claim.frame, file: path, detail: reason ?? 'another name differs only in case' });
+  }
+}
+
+/** Paths that are another's in other case: all but the first of each. */
+function findCaseTwins(listing: readonly ListedFile[]): string[] {
+  // Where hardly anything has capitals, only what has can be a twin, or have one.
+  const capital = listing.filter(({ path }) => /[^!-@[-~]/.test(path));
+  if (capital.length === 0) return [];
+  const lowered = new Set(capital.map(({ path }) => path.toLowerCase()));
+  const first = new Map<string, string>();
+  const twins: string[] = [];
+  for (const { path } of listing) {
+    const lower = path.toLowerCase();
+    if (!lowered.has(lower)) continue;
+    if (first.has(lower)) twins.push(path);
+    else first.set(lower, path);
+  }
+  return twins;
 }
 
 const SAFE_PATH = /^[A-Za-z0-9_][A-Za-z0-9_-]*(?:[./][A-Za-z0-9_-]+)*$/;

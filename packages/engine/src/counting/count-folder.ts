@@ -110,7 +110,7 @@ export async function countFolder(options: CountOptions): Promise<CountResult> {
   const found = assignFiles(order, listing.files, options.now);
   const assignment = options.coming ? setAsideComing(order, found, options.coming, options.now) : found;
   const looked = new Map<string, Looked>();
-  const candidates = filesToInspect(assignment);
+  const candidates = level === 'names' ? [] : filesToInspect(assignment);
   const toOpen = level === 'names' ? [] : selectFiles(candidates, level, options.known, looked);
   const complete = await inspect(toOpen, options, layerFinder(order, assignment), looked);
   const factsOf = (file: ListedFile) => looked.get(file.path)?.facts ?? null;
@@ -123,10 +123,15 @@ export async function countFolder(options: CountOptions): Promise<CountResult> {
     tally: tally({ order, listing: listing.files, assignment, level, coming: options.coming, unreadable: listing.unreadable, factsOf }),
     files: listing.files.length,
     bytes: listing.files.reduce((sum, file) => sum + file.size, 0),
-    paths: new Set(listing.files.map((file) => file.path)),
-    counted: [...new Set(candidates)]
-      .map(({ path, size }) => ({ path, size, sha256: looked.get(path)?.sha256 ?? null }))
-      .sort((a, b) => (a.path < b.path ? -1 : 1)),
+    // Worked out only where somebody asks.
+    get paths() {
+      return new Set(listing.files.map((file) => file.path));
+    },
+    get counted() {
+      return [...new Set(candidates)]
+        .map(({ path, size }) => ({ path, size, sha256: looked.get(path)?.sha256 ?? null }))
+        .sort((a, b) => (a.path < b.path ? -1 : 1));
+    },
     opened: toOpen.length,
     complete,
   };
@@ -153,11 +158,15 @@ function selectFiles(files: readonly ListedFile[], level: TallyLevel, known: Cou
 /** Which pictures to keep of a file: one, or one for every pass that lives in it as layers. */
 function layerFinder(order: Order, assignment: Assignment): (file: ListedFile) => readonly Layer[] {
   const layersOfOwner = order.passes.map((_, owner) => order.passes.flatMap((pass, index) => (pass.owner === owner ? [layerOfPass(order, index)] : [])));
-  const ownerOf = new Map<string, number>();
-  assignment.claims.forEach((claims, owner) => {
-    for (const list of claims.values()) for (const claim of list) ownerOf.set(claim.file.path, owner);
-  });
-  return (file) => layersOfOwner[ownerOf.get(file.path)!];
+  let ownerOf: Map<string, number> | null = null;
+  const findOwners = () => {
+    const owners = new Map<string, number>();
+    assignment.claims.forEach((claims, owner) => {
+      for (const list of claims.values()) for (const claim of list) owners.set(claim.file.path, owner);
+    });
+    return owners;
+  };
+  return (file) => layersOfOwner[(ownerOf ??= findOwners()).get(file.path)!];
 }
 
 async function inspect(

@@ -64,12 +64,13 @@ const counts = new Uint32Array(65536);
 
 function sumCounts(plane: Plane): Sums {
   const { data, offset, stride, width, height, type } = plane;
-  counts.fill(0);
+  const codes = type === 'u8' ? 256 : 65536;
+  counts.fill(0, 0, codes);
   const end = offset + width * height * stride;
   for (let i = offset; i < end; i += stride) counts[data[i]]++;
   const scale = scaleOf(plane);
   const sums = emptySums();
-  for (let code = 0; code < (type === 'u8' ? 256 : 65536); code++) {
+  for (let code = 0; code < codes; code++) {
     if (counts[code] > 0) addValue(sums, type === 'half' ? halfToFloat(code) : code * scale, counts[code]);
   }
   return sums;

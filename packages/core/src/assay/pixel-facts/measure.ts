@@ -2,7 +2,7 @@ import type { CodecTools, DecodedFrame, FrameHeader, Plane } from '../../formats
 import { measureAlpha } from './alpha-facts.ts';
 import { hashPlanes, measureChannel } from './channel-facts.ts';
 import { findEmptyRegions } from './empty-regions.ts';
-import type { LayerFacts, PixelFacts } from './schema.ts';
+import type { ChannelFacts, LayerFacts, PixelFacts } from './schema.ts';
 import { makeThumbnail, type Placement } from './thumbnail.ts';
 
 /** Measures every channel of a decoded frame, each layer's alpha, and what was never written. */
@@ -15,7 +15,7 @@ export function measurePixels(frame: DecodedFrame, tools: Pick<CodecTools, 'crc3
   const mayBeEmpty = ofOneSize && channels.every((channel) => channel.zero > 0 && channel.zero < 1);
   return {
     channels,
-    layers: [...groupByLayer(planes)].map(([name, own]) => measureLayer(name, own, frame.header)),
+    layers: [...groupByLayer(planes)].map(([name, own]) => measureLayer(name, own, channels, frame.header)),
     emptyRegions: mayBeEmpty ? findEmptyRegions(planes) : [],
   };
 }
@@ -36,7 +36,7 @@ function groupByLayer(planes: readonly Plane[]): Map<string, Plane[]> {
   return layers;
 }
 
-function measureLayer(name: string, planes: readonly Plane[], header: FrameHeader): LayerFacts {
+function measureLayer(name: string, planes: readonly Plane[], channels: readonly ChannelFacts[], header: FrameHeader): LayerFacts {
   const component = (plane: Plane) => plane.channel.slice(plane.channel.lastIndexOf('.') + 1);
   const alpha = planes.find((plane) => component(plane) === 'A') ?? null;
   const others = planes.filter((plane) => plane !== alpha);
@@ -45,7 +45,13 @@ function measureLayer(name: string, planes: readonly Plane[], header: FrameHeade
   const { width, height } = shown[0];
   const comparable = shown.filter((plane) => plane.width === width && plane.height === height);
   const measurable = alpha !== null && colours.length > 0 && colours.every((plane) => plane.width === alpha.width && plane.height === alpha.height);
-  return { name, thumbnail: makeThumbnail(comparable, placementOf(header, width, height)), alpha: measurable ? measureAlpha(alpha, colours) : null };
+  const picture = pictureOf(shown.map((plane) => channels.find((channel) => channel.name === plane.channel)!));
+  return { name, picture, thumbnail: makeThumbnail(comparable, placementOf(header, width, height)), alpha: measurable ? measureAlpha(alpha, colours) : null };
+}
+
+/** A checksum of 32 bits alone would be the same for two of a few thousand frames now and then; with the means it is not. */
+function pictureOf(colours: readonly ChannelFacts[]): string {
+  return [...new Set(colours.map(({ hash }) => hash)), ...colours.map(({ mean }) => mean)].join(' ');
 }
 
 /** Where planes of the data window lie in the display window; null for planes of another size. */

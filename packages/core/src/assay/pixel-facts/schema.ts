@@ -37,6 +37,8 @@ export type AlphaFacts = z.output<typeof alphaFactsSchema>;
 const layerFactsSchema = z.object({
   /** What stands before the last dot of its channels' names; empty for plain R, G, B. */
   name: z.string(),
+  /** Stands for the values of its colours: two layers with the same picture have the same. */
+  picture: z.string(),
   /** A very small picture, for telling how much frames differ (thumbnail.ts). */
   thumbnail: z.string(),
   alpha: alphaFactsSchema.nullable(),

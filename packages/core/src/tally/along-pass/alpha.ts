@@ -1,7 +1,7 @@
 import type { AlphaFacts } from '../../assay/index.ts';
 import { median } from '../../statistics.ts';
 import type { FindingCollector } from '../findings.ts';
-import { isAlphaName, isBlank, type SeenFrame, type SeenPass } from './seen-pass.ts';
+import { isAlphaName, type SeenFrame, type SeenPass } from './seen-pass.ts';
 
 /** Share of pixels that must be covered in part before their colours say anything. */
 const ENOUGH_PARTIAL = 0.0005;
@@ -17,7 +17,7 @@ const EMPTY = 0.02;
 export function findWrongAlpha(collector: FindingCollector, pass: SeenPass): void {
   const wanted = pass.ordered.pass.alpha;
   if (wanted === undefined || wanted === 'none') return;
-  const withAlpha = pass.frames.filter((frame) => frame.layer?.alpha && !isBlank(frame));
+  const withAlpha = pass.frames.filter((frame) => frame.layer?.alpha && !frame.isBlank);
   const opaque: SeenFrame[] = [];
   withAlpha.forEach((frame, i) => {
     const alpha = frame.layer!.alpha!;

@@ -1,6 +1,6 @@
 import { median } from '../../statistics.ts';
 import type { FindingCollector } from '../findings.ts';
-import { isAlphaName, isBlank, type SeenFrame, type SeenPass } from './seen-pass.ts';
+import { isAlphaName, type SeenFrame, type SeenPass } from './seen-pass.ts';
 
 /** Passes that show things which may leave the picture: they are blank by right when nothing is there. */
 const MAY_BE_EMPTY: ReadonlySet<string> = new Set(['light', 'matte', 'id', 'occlusion', 'motion']);
@@ -14,9 +14,9 @@ const FADED = 0.2;
 /** Frames that are one value all over, where the pass shows a picture otherwise. */
 export function findBlankFrames(collector: FindingCollector, pass: SeenPass): void {
   const known = pass.frames.filter((frame) => frame.channels.length > 0);
-  const blank = known.filter(isBlank);
+  const blank = known.filter((frame) => frame.isBlank);
   if (blank.length === 0) return;
-  const shown = known.filter((frame) => !isBlank(frame));
+  const shown = known.filter((frame) => !frame.isBlank);
   if (shown.length === 0 && pass.role !== 'beauty') return;
   const usual = shown.length > 0 ? median(shown.map(brightness)) : 0;
   for (const frame of blank) {

@@ -1,7 +1,7 @@
 import { thumbnailDistance } from '../../assay/index.ts';
 import { passRoles } from '../../brief/index.ts';
 import type { FindingCollector } from '../findings.ts';
-import { isBlank, pictureKey, type SeenFrame, type SeenPass } from './seen-pass.ts';
+import type { SeenFrame, SeenPass } from './seen-pass.ts';
 
 /** Passes that agree on this share of their frames are copies of each other as a whole. */
 const WHOLE = 0.9;
@@ -19,9 +19,9 @@ export function findCopiedPasses(collector: FindingCollector, passes: readonly S
     const isWhole = frames.length >= WHOLE * Math.min(a.frames.length, b.frames.length);
     const wrong = isWhole ? laterOf(a, b) : departing(a, b, frames);
     const right = wrong === a ? b : a;
+    const [copies, originals] = [byFrame(wrong), byFrame(right)];
     for (const frame of frames) {
-      const copy = wrong.frames.find((seen) => seen.frame === frame)!;
-      const original = right.frames.find((seen) => seen.frame === frame)!;
+      const [copy, original] = [copies.get(frame)!, originals.get(frame)!];
       collector.add('copied-pass', wrong.name, {
         frame,
         file: copy.file.path,
@@ -39,8 +39,8 @@ function equalPairs(passes: readonly SeenPass[]): [SeenPass, SeenPass, number[]]
   const pairs = new Map<string, [SeenPass, SeenPass, number[]]>();
   for (const pass of passes) {
     for (const seen of pass.frames) {
-      const key = pictureKey(seen);
-      if (key === null || isBlank(seen)) continue;
+      const key = seen.picture;
+      if (key === null || seen.isBlank) continue;
       const place = `${seen.frame} ${key}`;
       const others = byPicture.get(place) ?? [];
       for (const other of others) {
@@ -65,18 +65,18 @@ function departing(a: SeenPass, b: SeenPass, frames: readonly number[]): SeenPas
   return departureA === departureB ? laterOf(a, b) : departureA > departureB ? a : b;
 }
 
-/** How far the frames' pictures are from the nearest ones of the pass that are its own. */
+/** How far the frames' pictures are from the last one before them that is the pass's own, or the first one after. */
 function departureOf(pass: SeenPass, frames: readonly number[]): number {
   const copied = new Set(frames);
-  const own = pass.frames.filter((seen) => seen.thumbnail && !copied.has(seen.frame));
+  let own: SeenFrame | null = pass.frames.find((seen) => seen.thumbnail && !copied.has(seen.frame)) ?? null;
   let sum = 0;
-  for (const frame of frames) {
-    const seen = pass.frames.find((candidate) => candidate.frame === frame);
-    const nearest = own.reduce<SeenFrame | null>(
-      (best, other) => (best === null || Math.abs(other.frame - frame) < Math.abs(best.frame - frame) ? other : best),
-      null,
-    );
-    if (seen?.thumbnail && nearest?.thumbnail) sum += thumbnailDistance(seen.thumbnail, nearest.thumbnail);
+  for (const seen of pass.frames) {
+    if (!copied.has(seen.frame)) own = seen.thumbnail ? seen : own;
+    else if (seen.thumbnail && own?.thumbnail) sum += thumbnailDistance(seen.thumbnail, own.thumbnail);
   }
   return sum;
+}
+
+function byFrame(pass: SeenPass): Map<number, SeenFrame> {
+  return new Map(pass.frames.map((seen) => [seen.frame, seen]));
 }

@@ -1,7 +1,7 @@
 import { thumbnailDistance } from '../../assay/index.ts';
 import { median } from '../../statistics.ts';
 import type { FindingCollector } from '../findings.ts';
-import { isBlank, type SeenFrame, type SeenPass } from './seen-pass.ts';
+import type { SeenFrame, SeenPass } from './seen-pass.ts';
 
 /** Passes whose picture goes on like the camera does. */
 const GOES_ON: ReadonlySet<string> = new Set(['beauty', 'depth', 'normal', 'albedo', 'other']);
@@ -28,21 +28,22 @@ const COME_BACK = 0.35;
 
 interface Step {
   readonly index: number;
-  /** Root mean square of the cells' changes, and the change of the typical cell. */
+  /** Root mean square of the cells' changes. */
   readonly size: number;
-  readonly typical: number;
+  /** Change of the typical cell; worked out where it is asked for. */
+  readonly typical: () => number;
 }
 
 /** Frames at which the picture changes far more than from frame to frame around: another camera, another scene. */
 export function findJumps(collector: FindingCollector, pass: SeenPass, times: number): void {
   if (!GOES_ON.has(pass.role)) return;
-  const known = pass.frames.filter((seen) => seen.thumbnail !== null && !seen.isOdd && !isBlank(seen) && !collector.has(pass.name, seen.frame, TOLD_OTHERWISE));
+  const known = pass.frames.filter((seen) => seen.thumbnail !== null && !seen.isOdd && !seen.isBlank && !collector.has(pass.name, seen.frame, TOLD_OTHERWISE));
   if (known.length < 5) return;
   const steps = known.slice(1).map((frame, i): Step => {
     const gap = pass.ordered.frames.indexOf(frame.frame) - pass.ordered.frames.indexOf(known[i].frame);
     const [before, here] = [known[i].thumbnail!, frame.thumbnail!];
     const share = gap > LONGEST_GAP ? 0 : 1 / Math.max(1, gap);
-    return { index: i + 1, size: share * thumbnailDistance(before, here), typical: share * typicalChange(before, here) };
+    return { index: i + 1, size: share * thumbnailDistance(before, here), typical: () => share * typicalChange(before, here) };
   });
   const cuts = steps.filter((step) => isCut(step, steps, times));
   for (let c = 0; c < cuts.length; c++) {
@@ -67,7 +68,9 @@ function isCut(step: Step, steps: readonly Step[], times: number): boolean {
   if (step.size < LEAST_STEP) return false;
   const factor = step.size / usualStep(step.index, steps, 'size');
   if (factor > times) return true;
-  return factor > times * SHARE_OF_PICTURE && step.typical >= LEAST_STEP && step.typical > times * usualStep(step.index, steps, 'typical');
+  if (factor <= times * SHARE_OF_PICTURE) return false;
+  const typical = step.typical();
+  return typical >= LEAST_STEP && typical > times * usualStep(step.index, steps, 'typical');
 }
 
 function typicalChange(a: Float32Array, b: Float32Array): number {
@@ -75,8 +78,9 @@ function typicalChange(a: Float32Array, b: Float32Array): number {
 }
 
 function usualStep(index: number, steps: readonly Step[], of: 'size' | 'typical'): number {
-  const around = steps.filter((step) => step.index !== index && Math.abs(step.index - index) <= NEIGHBOURS).map((step) => step[of]);
-  return Math.max(LEAST_USUAL, median(around));
+  // Steps stand in order, the first being that to place 1.
+  const around = steps.slice(Math.max(0, index - 1 - NEIGHBOURS), index + NEIGHBOURS).filter((step) => step.index !== index);
+  return Math.max(LEAST_USUAL, median(around.map((step) => (of === 'size' ? step.size : step.typical()))));
 }
 
 function tellJump(collector: FindingCollector, pass: SeenPass, frame: SeenFrame, before: SeenFrame, factor: number): void {

@@ -8,6 +8,7 @@ const COLOURS: ReadonlySet<string> = new Set(['beauty', 'light', 'albedo', 'occl
 /** Pixels that hold no number: one of them spreads over the picture with the first blur. */
 export function findNotNumbers(collector: FindingCollector, pass: SeenPass): void {
   for (const { frame, file, channels } of pass.frames) {
+    if (channels.every(({ nan, infinite }) => nan === 0 && infinite === 0)) continue;
     const order = inReadingOrder(channels.map(({ name }) => name));
     const counted = [...channels]
       .sort((a, b) => order.indexOf(a.name) - order.indexOf(b.name))

@@ -1,6 +1,6 @@
 import type { EmptyRegion } from '../../assay/index.ts';
 import type { FindingCollector } from '../findings.ts';
-import { isBlank, type SeenFrame, type SeenPass } from './seen-pass.ts';
+import type { SeenFrame, SeenPass } from './seen-pass.ts';
 
 /** Two regions that share this much of what they cover together are one that moved. */
 const SAME = 0.5;
@@ -15,7 +15,7 @@ export function findMissingRegions(collector: FindingCollector, pass: SeenPass):
   const { frames } = pass;
   frames.forEach((frame, i) => {
     const regions = frame.facts.pixels?.emptyRegions ?? [];
-    if (regions.length === 0 || frame.isOdd || isBlank(frame)) return;
+    if (regions.length === 0 || frame.isOdd || frame.isBlank) return;
     const torn = regions.filter((region) => isTorn(region, i, frames));
     if (torn.length === 0) return;
     const places = torn.map(({ x, y, width, height }) => `${width} x ${height} at ${x}, ${y}`);

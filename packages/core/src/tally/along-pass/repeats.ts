@@ -2,7 +2,7 @@ import { thumbnailDistance } from '../../assay/index.ts';
 import type { Brief } from '../../brief/index.ts';
 import { median } from '../../statistics.ts';
 import type { FindingCollector } from '../findings.ts';
-import { commonest, isBlank, pictureKey, type SeenFrame, type SeenPass } from './seen-pass.ts';
+import { commonest, type SeenFrame, type SeenPass } from './seen-pass.ts';
 
 /** A pass that shows one picture in this share of its frames shows something that does not move. */
 const STILL = 0.75;
@@ -37,31 +37,21 @@ export function findFrozenFrames(collector: FindingCollector, pass: SeenPass): v
   }
 }
 
-function isStill(known: readonly Known[]): boolean {
-  const usual = commonest(known.map(({ key }) => key));
+function isStill(known: readonly SeenFrame[]): boolean {
+  const usual = commonest(known.map(({ picture }) => picture));
   return known.length < FEWEST_TO_MOVE || usual!.count >= known.length * STILL;
 }
 
-interface Known {
-  readonly frame: number;
-  readonly file: SeenFrame['file'];
-  readonly key: string;
-  readonly thumbnail: Float32Array | null;
-}
-
-function comparable(pass: SeenPass): Known[] {
-  return pass.frames.flatMap((seen) => {
-    const key = pictureKey(seen);
-    return key === null || seen.isOdd || isBlank(seen) ? [] : [{ frame: seen.frame, file: seen.file, key, thumbnail: seen.thumbnail }];
-  });
+function comparable(pass: SeenPass): SeenFrame[] {
+  return pass.frames.filter((seen) => seen.picture !== null && !seen.isOdd && !seen.isBlank);
 }
 
 /** Runs of places whose picture is that of the place before. */
-function repeatRuns(known: readonly Known[]): number[][] {
+function repeatRuns(known: readonly SeenFrame[]): number[][] {
   const runs: number[][] = [];
   for (let i = 1; i < known.length; i++) {
-    if (known[i].key !== known[i - 1].key) continue;
-    if (i > 1 && known[i - 1].key === known[i - 2].key) runs[runs.length - 1].push(i);
+    if (known[i].picture !== known[i - 1].picture) continue;
+    if (i > 1 && known[i - 1].picture === known[i - 2].picture) runs[runs.length - 1].push(i);
     else runs.push([i]);
   }
   return runs;
@@ -85,9 +75,10 @@ export function findLoopRepeat(collector: FindingCollector, pass: SeenPass, brie
   const { frames } = pass.ordered;
   const [first, last] = [known[0], known[known.length - 1]];
   if (known.length < 3 || first.frame !== frames.first || last.frame !== frames.last) return;
-  if (isStill(known) || last.key === known[known.length - 2].key) return;
-  const isSame = last.key === first.key;
+  if (last.picture === known[known.length - 2].picture) return;
+  const isSame = last.picture === first.picture;
   if (!isSame && !(pass.role === 'beauty' && known.length >= FEWEST_FRAMES && showsSame(known))) return;
+  if (isStill(known)) return;
   collector.add('loop-repeat', pass.name, {
     frame: last.frame,
     file: last.file.path,
@@ -96,7 +87,7 @@ export function findLoopRepeat(collector: FindingCollector, pass: SeenPass, brie
   });
 }
 
-function showsSame(known: readonly Known[]): boolean {
+function showsSame(known: readonly SeenFrame[]): boolean {
   const steps: number[] = [];
   for (let i = 1; i < known.length; i++) {
     const [a, b] = [known[i - 1].thumbnail, known[i].thumbnail];

@@ -15,7 +15,12 @@ export interface SeenFrame {
   /** The pass's own channels; empty where the pixels were not decoded. */
   readonly channels: readonly ChannelFacts[];
   readonly layer: LayerFacts | null;
+  /** Read from the layer when it is first asked for. */
   readonly thumbnail: Float32Array | null;
+  /** Stands for the picture: equal for equal ones; null where it is not known. */
+  readonly picture: string | null;
+  /** Whether its colours are one value all over. */
+  readonly isBlank: boolean;
   /** Of another version or size: told already, and no measure for its neighbours. */
   readonly isOdd: boolean;
 }
@@ -42,11 +47,37 @@ export function gatherSeenPasses(order: Order, assignment: Assignment, factsOf: 
       if (!facts?.header || facts.problem !== null || relation === 'format') continue;
       const { header } = facts;
       const otherSize = ordered.resolution !== null && (header.width !== ordered.resolution[0] || header.height !== ordered.resolution[1]);
-      frames.push({ frame, file, facts, header, ...ownPixels(ordered, shared, facts), isOdd: relation === 'version' || otherSize });
+      frames.push(new Seen(frame, file, facts, header, ownPixels(ordered, shared, facts), relation === 'version' || otherSize));
     }
     frames.sort((a, b) => a.frame - b.frame);
     return { index, ordered, name: ordered.pass.name, role: roleOf(order, ordered), ownsFiles: ordered.owner === index, frames };
   });
+}
+
+class Seen implements SeenFrame {
+  private read: Float32Array | null | undefined;
+  readonly channels: readonly ChannelFacts[];
+  readonly layer: LayerFacts | null;
+  readonly picture: string | null;
+  readonly isBlank: boolean;
+
+  constructor(
+    readonly frame: number,
+    readonly file: ListedFile,
+    readonly facts: FileFacts,
+    readonly header: FrameHeader,
+    own: Pick<SeenFrame, 'channels' | 'layer'>,
+    readonly isOdd: boolean,
+  ) {
+    this.channels = own.channels;
+    this.layer = own.layer;
+    this.picture = own.layer?.picture ?? null;
+    this.isBlank = isOneValue(own.channels);
+  }
+
+  get thumbnail(): Float32Array | null {
+    return (this.read ??= this.layer && readThumbnail(this.layer.thumbnail));
+  }
 }
 
 /** The role as ordered, else as the name suggests; a pass that is alone is the beauty. */
@@ -57,18 +88,18 @@ function roleOf(order: Order, { pass, pattern }: OrderedPass): PassRole {
   return byName !== 'other' ? byName : roleByName(`${pattern.directory} ${pattern.prefix}`);
 }
 
-function ownPixels(ordered: OrderedPass, shared: boolean, facts: FileFacts): Pick<SeenFrame, 'channels' | 'layer' | 'thumbnail'> {
+function ownPixels(ordered: OrderedPass, shared: boolean, facts: FileFacts): Pick<SeenFrame, 'channels' | 'layer'> {
   const { pixels } = facts;
-  if (!pixels) return { channels: [], layer: null, thumbnail: null };
+  if (!pixels) return { channels: [], layer: null };
   const own = shared && ordered.pass.channels ? new Set(ordered.pass.channels) : null;
   const channels = own ? pixels.channels.filter((channel) => own.has(channel.name)) : pixels.channels;
   const name = own && channels.length > 0 ? layerOf(channels[0].name) : null;
   const layer = (name === null ? pixels.layers[0] : pixels.layers.find((candidate) => candidate.name === name)) ?? null;
-  return { channels, layer, thumbnail: layer && readThumbnail(layer.thumbnail) };
+  return { channels, layer };
 }
 
 /** Whether the colours of a frame are one value all over. */
-export function isBlank({ channels }: SeenFrame): boolean {
+function isOneValue(channels: readonly ChannelFacts[]): boolean {
   const colours = channels.filter(({ name }) => !isAlphaName(name));
   const looked = colours.length > 0 ? colours : channels;
   return looked.length > 0 && looked.every(({ min, max, nan, infinite }) => min !== null && min === max && nan === 0 && infinite === 0);
@@ -76,12 +107,6 @@ export function isBlank({ channels }: SeenFrame): boolean {
 
 export function isAlphaName(name: string): boolean {
   return /(^|\.)a(lpha)?$/i.test(name);
-}
-
-/** Stands for the values of a frame's colours: equal for equal pictures. Null where they are not known. */
-export function pictureKey({ channels }: SeenFrame): string | null {
-  const colours = channels.filter(({ name }) => !isAlphaName(name));
-  return colours.length > 0 ? colours.map(({ hash, min, max, mean }) => `${hash}/${min}/${max}/${mean}`).join(' ') : null;
 }
 
 /** The value that turns up most, the first among equals, and how often. */

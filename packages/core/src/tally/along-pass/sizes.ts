@@ -1,6 +1,6 @@
 import { median } from '../../statistics.ts';
 import type { FindingCollector } from '../findings.ts';
-import { isBlank, type SeenPass } from './seen-pass.ts';
+import type { SeenPass } from './seen-pass.ts';
 
 /** A file this many times larger or smaller than those around is odd; the brief may say otherwise. */
 export const SIZE_TIMES = 3;
@@ -17,12 +17,11 @@ const LEAST_DIFFERENCE = 4096;
 export function findSizeOutliers(collector: FindingCollector, pass: SeenPass, times: number, isTold: (frame: number) => boolean): void {
   if (!pass.ownsFiles || pass.frames.length < FEWEST_FRAMES) return;
   const { frames } = pass;
+  const usualAt = usualSizes(pass);
   frames.forEach((seen, i) => {
     const { frame, file } = seen;
-    if (seen.isOdd || isBlank(seen) || isTold(frame)) return;
-    const around = frames.slice(Math.max(0, i - NEIGHBOURS), i + NEIGHBOURS + 1).filter((other) => other.frame !== frame && !other.isOdd);
-    if (around.length < FEWEST_FRAMES - 1) return;
-    const usual = median(around.map((other) => other.file.size));
+    if (seen.isOdd || seen.isBlank || isTold(frame)) return;
+    const usual = usualAt(i);
     if (Math.abs(file.size - usual) < LEAST_DIFFERENCE || (file.size <= usual * times && file.size * times >= usual)) return;
     const factor = file.size > usual ? `${(file.size / usual).toFixed(1)} times` : `1/${(usual / file.size).toFixed(1)} of`;
     collector.add('size-outlier', pass.name, {
@@ -31,4 +30,21 @@ export function findSizeOutliers(collector: FindingCollector, pass: SeenPass, ti
       evidence: `${file.size.toLocaleString('en')} bytes, ${factor} the usual ${Math.round(usual).toLocaleString('en')} around it.`,
     });
   });
+}
+
+/** Neighbours' median by place; worked out once for a few frames that stand together. */
+const TOGETHER = 6;
+
+function usualSizes({ frames }: SeenPass): (i: number) => number {
+  const known = new Map<number, number>();
+  return (i) => {
+    const group = Math.floor(i / TOGETHER);
+    let usual = known.get(group);
+    if (usual === undefined) {
+      const around = frames.slice(Math.max(0, group * TOGETHER - NEIGHBOURS), (group + 1) * TOGETHER + NEIGHBOURS).filter((other) => !other.isOdd);
+      usual = median(around.map((other) => other.file.size));
+      known.set(group, usual);
+    }
+    return usual;
+  };
 }
