@@ -59,7 +59,7 @@ export { migrate } from './migrate.ts';
 export { listPackages, savePackage, type SavedPackage } from './packages.ts';
 export { ensureProject, firstProject, readSetting, writeSetting, type Project } from './projects.ts';
 export { createShot, findShot, listShots, removeShot, renameShot, ShotNameTakenError, type Shot } from './shots.ts';
-export { newestTally, newestTallyIds, saveTally, type SavedTally } from './tallies.ts';
+export { listCounts, newestTally, newestTallyIds, saveTally, type CountInHistory, type SavedTally } from './tallies.ts';
 export { addWaiver, listWaivers, withdrawWaiver, type Waiver } from './waivers.ts';
 export { listSpecifications, saveSpecification } from './specifications.ts';
 export {

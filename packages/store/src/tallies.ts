@@ -1,4 +1,4 @@
-import { tallySchema, type Tally } from '@mint-tally/core';
+import { changesSchema, tallySchema, type Changes, type Tally } from '@mint-tally/core';
 import type { Queryable } from './database.ts';
 
 /** A finished count. */
@@ -13,6 +13,10 @@ export interface SavedTally {
   readonly bytes: number;
   readonly opened: number;
   readonly content: string;
+  /** Stands for what was listed; null for counts of earlier days. */
+  readonly listing: string | null;
+  /** What changed since the count before; null for a first one. */
+  readonly changes: Changes | null;
   readonly countedAt: Date;
 }
 
@@ -21,8 +25,20 @@ const KEPT = 20;
 
 export async function saveTally(on: Queryable, shotId: number, saved: Omit<SavedTally, 'id' | 'countedAt' | 'briefVersion'>, actor: string): Promise<number> {
   const { insertedId } = await on.change(
-    'INSERT INTO tallies (shot_id, brief_id, body, files, bytes, opened, content, counted_at, actor) VALUES (?, ?, ?, ?, ?, ?, ?, UTC_TIMESTAMP(3), ?)',
-    [shotId, saved.briefId, JSON.stringify(saved.tally), saved.files, saved.bytes, saved.opened, saved.content, actor],
+    `INSERT INTO tallies (shot_id, brief_id, body, files, bytes, opened, content, listing, changes, counted_at, actor)
+       VALUES (?, ?, ?, ?, ?, ?, ?, ?, ?, UTC_TIMESTAMP(3), ?)`,
+    [
+      shotId,
+      saved.briefId,
+      JSON.stringify(saved.tally),
+      saved.files,
+      saved.bytes,
+      saved.opened,
+      saved.content,
+      saved.listing,
+      saved.changes && JSON.stringify(saved.changes),
+      actor,
+    ],
   );
   await on.change(
     `DELETE FROM tallies WHERE shot_id = ? AND id NOT IN (SELECT tally_id FROM packages WHERE shot_id = ?)
@@ -42,7 +58,7 @@ export async function newestTallyIds(on: Queryable, shotIds: readonly number[]):
 /** The newest count of a shot, or null before the first. */
 export async function newestTally(on: Queryable, shotId: number): Promise<SavedTally | null> {
   const [row] = await on.rows(
-    `SELECT tallies.id, brief_id, version, tallies.body, files, bytes, opened, content, counted_at
+    `SELECT tallies.id, brief_id, version, tallies.body, files, bytes, opened, content, listing, changes, counted_at
        FROM tallies JOIN briefs ON briefs.id = brief_id WHERE tallies.shot_id = ? ORDER BY tallies.id DESC LIMIT 1`,
     [shotId],
   );
@@ -56,6 +72,44 @@ export async function newestTally(on: Queryable, shotId: number): Promise<SavedT
     bytes: row.bytes,
     opened: row.opened,
     content: row.content,
+    listing: row.listing,
+    changes: row.changes === null ? null : changesSchema.parse(JSON.parse(row.changes)),
     countedAt: row.counted_at,
   };
+}
+
+/** What is shown of an earlier count. */
+export interface CountInHistory {
+  readonly id: number;
+  readonly countedAt: Date;
+  readonly actor: string;
+  readonly briefVersion: number;
+  readonly expected: number;
+  readonly sound: number;
+  readonly blockers: number;
+  readonly findings: number;
+  readonly changes: Changes | null;
+}
+
+/** The counts that are kept of a shot, the newest first. */
+export async function listCounts(on: Queryable, shotId: number): Promise<CountInHistory[]> {
+  const rows = await on.rows(
+    `SELECT tallies.id, version, tallies.body, changes, counted_at, tallies.actor
+       FROM tallies JOIN briefs ON briefs.id = brief_id WHERE tallies.shot_id = ? ORDER BY tallies.id DESC LIMIT ${KEPT}`,
+    [shotId],
+  );
+  return rows.map((row) => {
+    const { passes, findings } = tallySchema.parse(JSON.parse(row.body));
+    return {
+      id: row.id,
+      countedAt: row.counted_at,
+      actor: row.actor,
+      briefVersion: row.version,
+      expected: passes.reduce((sum, pass) => sum + pass.expected, 0),
+      sound: passes.reduce((sum, pass) => sum + pass.sound, 0),
+      blockers: findings.filter(({ severity }) => severity === 'blocker').length,
+      findings: findings.length,
+      changes: row.changes === null ? null : changesSchema.parse(JSON.parse(row.changes)),
+    };
+  });
 }

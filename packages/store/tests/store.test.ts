@@ -9,6 +9,7 @@ import {
   firstProject,
   forgetFiles,
   listBriefs,
+  listCounts,
   listPackages,
   listShots,
   listSpecifications,
@@ -45,7 +46,7 @@ afterAll(() => database.close());
 const brief = (range: string) => parseBrief({ shot: 's', range, passes: [{ name: 'beauty', pattern: 'b.####.exr' }] });
 const facts: FileFacts = { edition: FACTS_EDITION, level: 'full', problem: null, header: null, trailingBytes: 0, notExamined: null, pixels: null };
 const tally: Tally = { ready: true, level: 'full', passes: [{ name: 'beauty', expected: 2, sound: 2, missing: '', broken: '', unexpected: '' }], findings: [] };
-const counted = (briefId: number, content = 'c'.repeat(64)) => ({ briefId, tally, files: 2, bytes: 5_000_000_000, opened: 2, content });
+const counted = (briefId: number, content = 'c'.repeat(64)) => ({ briefId, tally, files: 2, bytes: 5_000_000_000, opened: 2, content, listing: 'd'.repeat(64), changes: null });
 
 describe('projects and shots', () => {
   it('make a project once', async () => {
@@ -136,6 +137,21 @@ describe('what is known of files', () => {
 });
 
 describe('counts, waivers and packages', () => {
+  it('list the counts that are kept with what changed before each, the newest first', async () => {
+    const id = await newShot();
+    const { id: briefId } = await saveBrief(database, id, brief('1-2'), 'ada');
+    await saveTally(database, id, counted(briefId), 'ada');
+    const changes = { arrived: { count: 1, paths: ['b.0002.exr'] }, replaced: { count: 0, paths: [] }, vanished: { count: 0, paths: [] } };
+    await saveTally(database, id, { ...counted(briefId), changes }, 'ben');
+    const counts = await listCounts(database, id);
+    expect(counts.map(({ actor, changes }) => ({ actor, changes }))).toEqual([
+      { actor: 'ben', changes },
+      { actor: 'ada', changes: null },
+    ]);
+    expect(counts[0]).toMatchObject({ expected: 2, sound: 2, blockers: 0, briefVersion: 1 });
+    expect((await newestTally(database, id))?.changes).toEqual(changes);
+  });
+
   it('give the newest count and keep a bounded number, and those that packages came from', async () => {
     const id = await newShot();
     const { id: briefId } = await saveBrief(database, id, brief('1-2'), 'ada');

@@ -12,6 +12,13 @@ export class FrameFileError extends MintError {
   }
 }
 
+/** Raised by a source that cannot be read, whatever the file holds: a failing disk, a share that is gone. */
+export class SourceError extends MintError {
+  constructor(cause: unknown) {
+    super('source', `The file cannot be read: ${cause instanceof Error ? cause.message : String(cause)}.`, { cause });
+  }
+}
+
 /** Raised when a file may well be sound but uses something that is not decoded here. */
 export class NotDecodedError extends MintError {
   constructor(message: string) {

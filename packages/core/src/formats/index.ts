@@ -2,7 +2,7 @@ export { checkWav, readWavHeader, type WavHeader, type WavSound } from './wav/in
 export { inReadingOrder } from './channels.ts';
 export { frameFormats } from './table.ts';
 export { memorySource, type ByteSource } from './byte-source.ts';
-export { FrameFileError, NotDecodedError, type SoundnessCode } from './errors.ts';
+export { FrameFileError, NotDecodedError, SourceError, type SoundnessCode } from './errors.ts';
 export { encodeExr, floatToHalf, halfToFloat, type ExrChannelData, type ExrPicture } from './exr/index.ts';
 export type { ChannelInfo, CodecTools, DecodedFrame, EncoderTools, FrameFormat, FrameHeader, PixelWindow, Plane, PlaneType, StructureReport } from './frame.ts';
 export { encodePng, type PngPicture } from './png/index.ts';

@@ -7,6 +7,7 @@ import {
   kindByContent,
   kindByExtension,
   NotDecodedError,
+  SourceError,
   type ByteSource,
   type CodecTools,
   type DecodedFrame,
@@ -74,6 +75,7 @@ export interface Inspection {
  * Looks at one file. Nothing that the file holds makes this throw: what is wrong comes back as
  * `facts.problem`.
  *
+ * @throws SourceError when the source cannot be read, whatever it holds
  * @param name the file's name, for its extension
  * @param level `headers` proves it whole without its pixels, `full` reads every byte and pixel
  */
@@ -84,6 +86,7 @@ export function inspectFrameFile(source: ByteSource, name: string, level: 'heade
   try {
     notExamined = look(source, name, level, tools, found);
   } catch (thrown) {
+    if (thrown instanceof SourceError) throw thrown;
     if (thrown instanceof NotDecodedError) notExamined = thrown.message;
     else problem = { code: thrown instanceof FrameFileError ? thrown.code : 'corrupt', message: messageOf(thrown) };
   }

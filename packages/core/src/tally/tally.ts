@@ -13,6 +13,9 @@ import { compareFileKind, comparePassKind, wantedKind } from './kind.ts';
 import type { ListedFile } from './listing.ts';
 import { writeMessage } from './messages.ts';
 
+/** Counts up when the rules of the tally change: a tally by earlier ones is made anew although no file has changed. */
+export const TALLY_EDITION = 2;
+
 /** How closely files were looked at. */
 export const tallyLevels = ['names', 'headers', 'full'] as const;
 export type TallyLevel = (typeof tallyLevels)[number];

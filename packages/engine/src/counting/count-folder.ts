@@ -1,16 +1,20 @@
+import { createHash } from 'node:crypto';
 import path from 'node:path';
 import {
   assignFiles,
   FACTS_EDITION,
   filesToInspect,
+  findChanges,
   impliedBrief,
   MintError,
   setAsideComing,
   tally,
+  TALLY_EDITION,
   withImpliedKinds,
   workOutOrder,
   type Assignment,
   type Brief,
+  type Changes,
   type Coming,
   type FileFacts,
   type ListedFile,
@@ -18,7 +22,7 @@ import {
   type Tally,
   type TallyLevel,
 } from '@mint-tally/core';
-import { listFolder } from '../files/list-folder.ts';
+import { listFolder, type FolderListing } from '../files/list-folder.ts';
 import { layerOfPass, type Layer } from '../inspection/layers.ts';
 import type { InspectionPool } from '../inspection/pool.ts';
 
@@ -61,6 +65,12 @@ export interface CountProgress {
   readonly bytesTotal: number;
 }
 
+/** What is kept of a count, so that the next one can stand on it. */
+export interface PreviousCount {
+  readonly listing: string;
+  readonly tally: Tally;
+}
+
 export interface CountOptions {
   /** Real path. */
   readonly folder: string;
@@ -73,7 +83,10 @@ export interface CountOptions {
   readonly now: number;
   /** Frames that somebody is still rendering. */
   readonly coming?: Coming;
-  readonly known?: ReadonlyMap<string, KnownFile>;
+  /** What is known of files from earlier counts; asked for only when something has changed. */
+  readonly known?: () => Promise<ReadonlyMap<string, KnownFile>>;
+  /** The last count; when nothing has changed since, it stands. */
+  readonly previous?: PreviousCount | null;
   readonly stopped?: () => boolean;
   readonly onProgress?: (progress: CountProgress) => void;
   readonly onInspected?: (file: InspectedFile) => void | Promise<void>;
@@ -82,13 +95,17 @@ export interface CountOptions {
 export interface CountResult {
   readonly order: Order;
   readonly tally: Tally;
+  /** Stands for the brief, and for names, sizes and times of everything that was listed. */
+  readonly listing: string;
+  /** What changed since the last count; null where nothing was known before. */
+  readonly changes: Changes | null;
   /** Every file in the folder, and their bytes. */
   readonly files: number;
   readonly bytes: number;
   /** The paths of all of them. */
   readonly paths: ReadonlySet<string>;
-  /** Those that stand for an ordered frame, by path. */
-  readonly counted: readonly CountedFile[];
+  /** Those that stand for an ordered frame, by path; null where the last count stands. */
+  readonly counted: readonly CountedFile[] | null;
   /** Files that had to be opened; the others were known and unchanged. */
   readonly opened: number;
   /** False when the count was stopped before its end; then the tally says nothing. */
@@ -104,6 +121,10 @@ export interface CountResult {
 export async function countFolder(options: CountOptions): Promise<CountResult> {
   const { folder, level } = options;
   const listing = await listFolder(folder, { stats: level !== 'names' });
+  const digest = digestOf(listing, options.brief, level);
+  if (options.brief && !options.coming && options.previous?.listing === digest && isSettled(options.previous.tally)) {
+    return unchanged(workOutOrder(options.brief), options.previous.tally, listing, digest);
+  }
   let brief = options.brief ?? impliedBrief(listing.files, path.basename(folder));
   if (!brief) throw new NothingToCountError(folder);
   let order = workOutOrder(brief);
@@ -111,7 +132,8 @@ export async function countFolder(options: CountOptions): Promise<CountResult> {
   const assignment = options.coming ? setAsideComing(order, found, options.coming, options.now) : found;
   const looked = new Map<string, Looked>();
   const candidates = level === 'names' ? [] : filesToInspect(assignment);
-  const toOpen = level === 'names' ? [] : selectFiles(candidates, level, options.known, looked);
+  const known = level === 'names' ? undefined : await options.known?.();
+  const toOpen = level === 'names' ? [] : selectFiles(candidates, level, known, looked);
   const complete = await inspect(toOpen, options, layerFinder(order, assignment), looked);
   const factsOf = (file: ListedFile) => looked.get(file.path)?.facts ?? null;
   if (!options.brief) {
@@ -121,6 +143,8 @@ export async function countFolder(options: CountOptions): Promise<CountResult> {
   return {
     order,
     tally: tally({ order, listing: listing.files, assignment, level, coming: options.coming, unreadable: listing.unreadable, factsOf }),
+    listing: digest,
+    changes: known && known.size > 0 ? changesSince(known, candidates, listing.files) : null,
     files: listing.files.length,
     bytes: listing.files.reduce((sum, file) => sum + file.size, 0),
     // Worked out only where somebody asks.
@@ -137,11 +161,55 @@ export async function countFolder(options: CountOptions): Promise<CountResult> {
   };
 }
 
+/** Findings that may be gone by themselves, without a file having changed. */
+const UNSETTLED: ReadonlySet<string> = new Set(['unreadable', 'still-writing', 'coming-frame']);
+
+function isSettled(tally: Tally): boolean {
+  return tally.findings.every(({ code }) => !UNSETTLED.has(code));
+}
+
+function digestOf(listing: FolderListing, brief: Brief | null, level: TallyLevel): string {
+  const hash = createHash('sha256').update(JSON.stringify([FACTS_EDITION, TALLY_EDITION, level, brief, listing.unreadable]));
+  let lines = '';
+  for (const { path: name, size, modified, kind } of listing.files) {
+    lines += `${name}\0${size}\0${modified}\0${kind}\n`;
+    if (lines.length > 1 << 16) {
+      hash.update(lines);
+      lines = '';
+    }
+  }
+  return hash.update(lines).digest('hex');
+}
+
+/** The last count again, for a folder in which nothing has changed. */
+function unchanged(order: Order, tally: Tally, listing: FolderListing, digest: string): CountResult {
+  const nothing = { count: 0, paths: [] };
+  return {
+    order,
+    tally,
+    listing: digest,
+    changes: { arrived: nothing, replaced: nothing, vanished: nothing },
+    files: listing.files.length,
+    bytes: listing.files.reduce((sum, file) => sum + file.size, 0),
+    get paths() {
+      return new Set(listing.files.map((file) => file.path));
+    },
+    counted: null,
+    opened: 0,
+    complete: true,
+  };
+}
+
+function changesSince(known: ReadonlyMap<string, KnownFile>, candidates: readonly ListedFile[], files: readonly ListedFile[]): Changes {
+  let listed: Set<string> | null = null;
+  return findChanges(known, candidates, (path) => (listed ??= new Set(files.map((file) => file.path))).has(path));
+}
+
 /** What is known of a file once it has been looked at, now or earlier. */
 type Looked = Pick<KnownFile, 'facts' | 'sha256'>;
 
 /** Keeps what is known of files that have not changed since; gives those that must be opened. */
-function selectFiles(files: readonly ListedFile[], level: TallyLevel, known: CountOptions['known'], looked: Map<string, Looked>): ListedFile[] {
+function selectFiles(files: readonly ListedFile[], level: TallyLevel, known: ReadonlyMap<string, KnownFile> | undefined, looked: Map<string, Looked>): ListedFile[] {
   const byPath = new Map(files.map((file) => [file.path, file]));
   return [...byPath.values()].filter((file) => {
     const before = known?.get(file.path);

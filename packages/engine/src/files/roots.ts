@@ -5,8 +5,8 @@ import type { Root } from '../config/config.ts';
 
 /** Raised when a path is not one that may be read or written, or is not there. */
 export class FileAccessError extends MintError {
-  constructor(code: 'outside-root' | 'unknown-root' | 'not-found' | 'not-readable' | 'not-writable', message: string, subject: string) {
-    super(code, message, { subject, remedy: REMEDIES[code] });
+  constructor(code: 'outside-root' | 'unknown-root' | 'not-found' | 'not-readable' | 'not-writable', message: string, subject: string, cause?: unknown) {
+    super(code, message, { subject, remedy: REMEDIES[code], cause });
   }
 }
 
@@ -90,7 +90,7 @@ export function accessError(thrown: unknown, subject: string): FileAccessError {
   const code = (thrown as NodeJS.ErrnoException).code;
   if (code === 'ENOENT' || code === 'ENOTDIR') return new FileAccessError('not-found', `${subject} is not there.`, subject);
   if (code === 'ELOOP') return new FileAccessError('not-readable', `${subject} is a link that leads round in a circle.`, subject);
-  return new FileAccessError('not-readable', `${subject} cannot be read (${code ?? String(thrown)}).`, subject);
+  return new FileAccessError('not-readable', `${subject} cannot be read (${code ?? String(thrown)}).`, subject, thrown);
 }
 
 /** An open regular file that is known to lie inside its folder. Close it. */

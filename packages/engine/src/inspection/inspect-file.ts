@@ -1,7 +1,8 @@
 import { createHash } from 'node:crypto';
 import { closeSync, fstatSync, readSync } from 'node:fs';
-import { FACTS_EDITION, FrameFileError, inspectFrameFile, memorySource, type ByteSource, type DecodedFrame, type FileFacts } from '@mint-tally/core';
-import { FileAccessError, openInside } from '../files/roots.ts';
+import { FACTS_EDITION, FrameFileError, inspectFrameFile, memorySource, MintError, SourceError, type ByteSource, type DecodedFrame, type FileFacts } from '@mint-tally/core';
+import { openInside } from '../files/roots.ts';
+import { withRetries } from '../files/retry.ts';
 import { codecTools } from './codec-tools.ts';
 
 /** What one look at a file on disk gives. */
@@ -24,13 +25,17 @@ const MAXIMUM_WHOLE_READ = 2 ** 31 - 1;
  * @param relative path of the file below it
  */
 export function inspectFile(folder: string, relative: string, level: 'headers' | 'full'): FileInspection {
-  let open;
   try {
-    open = openInside(folder, relative);
+    // A share that stumbles now and then is asked again before a file is given up.
+    return withRetries(() => inspectOpened(folder, relative, level));
   } catch (thrown) {
     return unreadable(level, thrown);
   }
-  const { descriptor, stats } = open;
+}
+
+/** @throws when the file cannot be opened or read */
+function inspectOpened(folder: string, relative: string, level: 'headers' | 'full'): FileInspection {
+  const { descriptor, stats } = openInside(folder, relative);
   try {
     if (level === 'headers') return { ...inspectFrameFile(fileSource(descriptor, stats.size), relative, level, codecTools), sha256: null, frame: null };
     if (stats.size > MAXIMUM_WHOLE_READ) return unreadable(level, new Error(`the file is larger than 2 GiB`));
@@ -42,14 +47,14 @@ export function inspectFile(folder: string, relative: string, level: 'headers' |
     return { ...inspectFrameFile(memorySource(bytes), relative, level, codecTools), sha256: createHash('sha256').update(bytes).digest('hex') };
   } catch (thrown) {
     if (thrown instanceof FrameFileError) return failed(level, 'still-writing', 'The file became shorter while it was read.');
-    return unreadable(level, thrown);
+    throw thrown;
   } finally {
     closeSync(descriptor);
   }
 }
 
 function unreadable(level: 'headers' | 'full', thrown: unknown): FileInspection {
-  const message = thrown instanceof FileAccessError ? thrown.message : `The file cannot be read: ${(thrown as Error).message}.`;
+  const message = thrown instanceof MintError ? thrown.message : `The file cannot be read: ${(thrown as Error).message}.`;
   return failed(level, 'unreadable', message);
 }
 
@@ -75,6 +80,14 @@ export function withFile<Result>(folder: string, relative: string, read: (source
   }
 }
 
+function readSome(descriptor: number, bytes: Uint8Array, at: number, length: number, position: number): number {
+  try {
+    return readSync(descriptor, bytes, at, length, position);
+  } catch (thrown) {
+    throw new SourceError(thrown);
+  }
+}
+
 /** Reads pieces of an open file; the size is that of the moment of opening. */
 function fileSource(descriptor: number, size: number): ByteSource {
   return {
@@ -83,7 +96,7 @@ function fileSource(descriptor: number, size: number): ByteSource {
       const bytes = Buffer.allocUnsafe(Math.min(length, size));
       let done = 0;
       while (done < length) {
-        const count = readSync(descriptor, bytes, done, length - done, offset + done);
+        const count = readSome(descriptor, bytes, done, length - done, offset + done);
         if (count === 0) throw new FrameFileError('truncated', `The file ends at byte ${offset + done}; ${offset + length} are needed.`);
         done += count;
       }

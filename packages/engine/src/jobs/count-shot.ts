@@ -8,6 +8,7 @@ import {
   forgetFiles,
   loadFileFacts,
   newestBrief,
+  newestTally,
   saveFileFacts,
   saveTally,
   type Queryable,
@@ -42,16 +43,19 @@ const SAVE_AT_ONCE = 200;
  * Counts a shot against its newest brief at level `full`. What is found of each file is kept at
  * once, so that a stopped count goes on where it was. Null when it was stopped.
  *
+ * @param options.anew whether every file's checksum is wanted, also where nothing has changed
  * @throws MintError
  */
-export async function countShot(tools: JobTools, control: CountControl): Promise<ShotCount | null> {
+export async function countShot(tools: JobTools, control: CountControl, options: { anew?: boolean } = {}): Promise<ShotCount | null> {
   const { database, config, pool } = tools;
   const { shotId, actor } = control.job;
   const shot = await findShot(database, shotId);
   const saved = shot && (await newestBrief(database, shotId));
   if (!shot || !saved) throw new MintError('no-brief', 'The shot or its brief is not there any more.');
   const folder = resolveInside(findRoot(config.roots, shot.root), shot.folder);
-  const known = await loadFileFacts(database, shotId);
+  const last = options.anew ? null : await newestTally(database, shotId);
+  const previous = last && last.briefId === saved.id && last.listing !== null ? { listing: last.listing, tally: last.tally } : null;
+  let known: Map<string, StoredFile> | null = null;
   const proxyFolder = path.join(config.dataFolder, 'proxies');
   mkdirSync(proxyFolder, { recursive: true });
   let found: StoredFile[] = [];
@@ -68,7 +72,8 @@ export async function countShot(tools: JobTools, control: CountControl): Promise
     proxyFolder,
     now: Date.now(),
     coming: (await comingFrames(database, shotId)) ?? undefined,
-    known,
+    known: async () => (known = await loadFileFacts(database, shotId)),
+    previous,
     stopped: () => control.stopReason !== null,
     onProgress: (progress) => control.report({ phase: 'counting', ...progress }),
     onInspected: async (file) => {
@@ -78,14 +83,19 @@ export async function countShot(tools: JobTools, control: CountControl): Promise
   });
   await flush();
   if (!result.complete || control.stopReason !== null) return null;
-  const content = contentOf(result.counted);
-  const gone = [...known.keys()].filter((name) => !result.paths.has(name));
-  const { tally, files, bytes, opened } = result;
+  // Where the last count stands, so does what it stood for.
+  const content = result.counted === null ? last!.content : contentOf(result.counted);
+  const gone = known === null ? [] : goneFrom(known, result.paths);
+  const { tally, listing, changes, files, bytes, opened } = result;
   const save = async (inside: Queryable) => {
     await forgetFiles(inside, shotId, gone);
-    return saveTally(inside, shotId, { briefId: saved.id, tally, files, bytes, opened, content }, actor);
+    return saveTally(inside, shotId, { briefId: saved.id, tally, listing, changes, files, bytes, opened, content }, actor);
   };
   return { shot, saved, folder, result, content, save };
+}
+
+function goneFrom(known: ReadonlyMap<string, unknown>, there: ReadonlySet<string>): string[] {
+  return [...known.keys()].filter((name) => !there.has(name));
 }
 
 /** One checksum over the paths and checksums of all files that stand for ordered frames. */

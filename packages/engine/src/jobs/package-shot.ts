@@ -26,7 +26,7 @@ export class NotReadyError extends MintError {
 export async function packageShot(tools: JobTools, control: JobControl): Promise<((inside: Queryable) => Promise<unknown>) | null> {
   const request = control.job.request as Extract<Job['request'], { kind: 'package' }>;
   const target = resolveForWriting(findRoot(tools.config.roots, request.root), request.folder);
-  const count = await countShot(tools, control);
+  const count = await countShot(tools, control, { anew: true });
   if (!count) return null;
   const waivers = await listWaivers(tools.database, count.shot.id);
   const subjects = waivers.map((waiver) => waiver.subject);
@@ -35,7 +35,8 @@ export async function packageShot(tools: JobTools, control: JobControl): Promise
   if (!isReadyForHandoff(gates)) throw new NotReadyError(gates);
   const written = await writeBag({
     source: count.folder,
-    files: count.result.counted,
+    // Counted anew, so that every checksum is at hand.
+    files: count.result.counted!,
     target,
     aside: String(control.job.id),
     documents: { 'brief.json': count.saved.brief, 'tally.json': tallyDocument(count, gates, waivers) },
