@@ -114,7 +114,7 @@ test('the ribbon follows mouse and keys', async ({ page }) => {
 test('the folder is mended and counted again: only what changed is read, and the docket forgets it', async ({ page, application }) => {
   const folder = path.join(application.shots, 'film', 'orr_070');
   for (const frame of [1004, 1005, 1013]) writeFileSync(path.join(folder, `beauty/orr_070_beauty.${frame}.png`), pngBytes(frame));
-  for (const frame of [1009, 1013]) writeFileSync(path.join(folder, `matte/orr_070_matte.${frame}.png`), pngBytes(frame));
+  for (const frame of [1009, 1013]) writeFileSync(path.join(folder, `matte/orr_070_matte.${frame}.png`), pngBytes(frame + 5000));
   await page.goto('/shots/1/tally');
   await page.getByRole('button', { name: 'Count again' }).click();
   await expect(page.getByTestId('sound')).toHaveText('26');

@@ -66,7 +66,10 @@ const plainExr = (right: number, bottom: number): [string, string, number[]][] =
 
 /** Files that are made to keep a reader busy, or to fill its memory. */
 const traps: Record<string, [extension: string, bytes: () => Uint8Array]> = {
-  'a PNG of terabytes': ['png', () => Buffer.concat([pngHeader(0x7fffffff, 0x7fffffff), chunk('IDAT', zlib.deflateSync(Buffer.alloc(1000))), chunk('IEND', Buffer.alloc(0))])],
+  'a PNG of terabytes': [
+    'png',
+    () => Buffer.concat([pngHeader(0x7fffffff, 0x7fffffff), chunk('IDAT', zlib.deflateSync(Buffer.alloc(1000))), chunk('IEND', Buffer.alloc(0))]),
+  ],
   'a small PNG that inflates without end': [
     'png',
     () => Buffer.concat([pngHeader(32, 18), chunk('IDAT', zlib.deflateSync(Buffer.alloc(400 << 20))), chunk('IEND', Buffer.alloc(0))]),
@@ -88,12 +91,24 @@ const traps: Record<string, [extension: string, bytes: () => Uint8Array]> = {
     'tif',
     () => {
       const field = (tag: number, type: number, value: number) => [tag & 255, tag >> 8, type, 0, ...int(1, value)];
-      const fields = [field(256, 4, 2), field(257, 4, 2), field(258, 3, 8), field(259, 3, 1), field(262, 3, 1), field(273, 4, 200), field(278, 4, 2), field(279, 4, 4)];
+      const fields = [
+        field(256, 4, 2),
+        field(257, 4, 2),
+        field(258, 3, 8),
+        field(259, 3, 1),
+        field(262, 3, 1),
+        field(273, 4, 200),
+        field(278, 4, 2),
+        field(279, 4, 4),
+      ];
       const bytes = [0x49, 0x49, 42, 0, ...int(8), fields.length, 0, ...fields.flat(), ...int(8)];
       return Uint8Array.from([...bytes, ...new Array<number>(300).fill(9)]);
     },
   ],
-  'a TIFF of two billion fields': ['tif', () => Uint8Array.from([0x49, 0x49, 43, 0, 8, 0, 0, 0, ...int(16, 0), ...int(0x7fffffff, 0), ...new Array<number>(64).fill(3)])],
+  'a TIFF of two billion fields': [
+    'tif',
+    () => Uint8Array.from([0x49, 0x49, 43, 0, 8, 0, 0, 0, ...int(16, 0), ...int(0x7fffffff, 0), ...new Array<number>(64).fill(3)]),
+  ],
   'a JPEG of 65,535 lines in a hundred bytes': [
     'jpg',
     () => Uint8Array.from([0xff, 0xd8, 0xff, 0xc2, 0, 11, 8, 0xff, 0xff, 0xff, 0xff, 1, 1, 0x11, 0, ...new Array<number>(100).fill(0xff), 0xd9]),
@@ -112,7 +127,10 @@ const traps: Record<string, [extension: string, bytes: () => Uint8Array]> = {
       return bytes;
     },
   ],
-  'a TGA whose packets run over': ['tga', () => Uint8Array.from([0, 0, 10, 0, 0, 0, 0, 0, 0, 0, 0, 0, 0xff, 0xff, 0xff, 0xff, 24, 0, ...new Array<number>(500).fill(0xff)])],
+  'a TGA whose packets run over': [
+    'tga',
+    () => Uint8Array.from([0, 0, 10, 0, 0, 0, 0, 0, 0, 0, 0, 0, 0xff, 0xff, 0xff, 0xff, 24, 0, ...new Array<number>(500).fill(0xff)]),
+  ],
 };
 
 beforeAll(() => {

@@ -58,3 +58,40 @@ export async function forgetFiles(on: Queryable, shotId: number, paths: readonly
     await on.change(`DELETE FROM file_facts WHERE shot_id = ? AND path IN (${some.map(() => '?').join(', ')})`, [shotId, ...some]);
   }
 }
+
+/** What a table of files shows of each. */
+export interface FileRow {
+  readonly path: string;
+  readonly size: number;
+  readonly modified: number;
+  readonly width: number | null;
+  readonly height: number | null;
+  readonly depth: string | null;
+  readonly compression: string | null;
+  readonly host: string | null;
+  readonly samples: number | null;
+}
+
+/** All known files of a shot, by path, with the few facts that a table shows. */
+export async function listFileRows(on: Queryable, shotId: number): Promise<FileRow[]> {
+  const rows = await on.rows(
+    `SELECT path, size, modified,
+            JSON_VALUE(facts, '$.header.width') AS width, JSON_VALUE(facts, '$.header.height') AS height,
+            JSON_VALUE(facts, '$.header.channels[0].depth') AS depth, JSON_VALUE(facts, '$.header.compression') AS compression,
+            JSON_VALUE(facts, '$.header.metadata.hostComputer') AS host, JSON_VALUE(facts, '$.header.metadata.samples') AS samples
+       FROM file_facts WHERE shot_id = ? ORDER BY path`,
+    [shotId],
+  );
+  const number = (value: unknown) => (value === null || Number.isNaN(Number(value)) ? null : Number(value));
+  return rows.map((row) => ({
+    path: (row.path as Buffer).toString(),
+    size: row.size,
+    modified: row.modified,
+    width: number(row.width),
+    height: number(row.height),
+    depth: row.depth,
+    compression: row.compression,
+    host: row.host,
+    samples: number(row.samples),
+  }));
+}

@@ -33,7 +33,7 @@ export {
 export { listBriefs, newestBrief, saveBrief, type SavedBrief } from './briefs.ts';
 export { isDatabaseAway, openDatabase, StoreError, type Database, type Queryable } from './database.ts';
 export { countEngines, noteAbsence, notePresence, releaseFallenEngines } from './engines.ts';
-export { findFileFacts, forgetFiles, listKnownFiles, loadFileFacts, saveFileFacts, type StoredFile } from './file-facts.ts';
+export { findFileFacts, forgetFiles, listFileRows, listKnownFiles, loadFileFacts, saveFileFacts, type FileRow, type StoredFile } from './file-facts.ts';
 export {
   cancelJob,
   findJob,

@@ -46,7 +46,16 @@ afterAll(() => database.close());
 const brief = (range: string) => parseBrief({ shot: 's', range, passes: [{ name: 'beauty', pattern: 'b.####.exr' }] });
 const facts: FileFacts = { edition: FACTS_EDITION, level: 'full', problem: null, header: null, trailingBytes: 0, notExamined: null, pixels: null };
 const tally: Tally = { ready: true, level: 'full', passes: [{ name: 'beauty', expected: 2, sound: 2, missing: '', broken: '', unexpected: '' }], findings: [] };
-const counted = (briefId: number, content = 'c'.repeat(64)) => ({ briefId, tally, files: 2, bytes: 5_000_000_000, opened: 2, content, listing: 'd'.repeat(64), changes: null });
+const counted = (briefId: number, content = 'c'.repeat(64)) => ({
+  briefId,
+  tally,
+  files: 2,
+  bytes: 5_000_000_000,
+  opened: 2,
+  content,
+  listing: 'd'.repeat(64),
+  changes: null,
+});
 
 describe('projects and shots', () => {
   it('make a project once', async () => {

@@ -80,7 +80,7 @@ describe('the docket', () => {
 });
 
 describe('the next step', () => {
-  const count = { at: '', files: 1, opened: 1, bytes: 1, content: '', briefVersion: 1, stale: false };
+  const count = { at: '', files: 1, opened: 1, bytes: 1, content: '', briefVersion: 1, stale: false, changes: null };
   const state = { count, findings: [] as ShownFinding[], gates: [], ready: false, handedOver: false };
   it.each([
     [{ ...state, count: null }, 'Count it for the first time'],

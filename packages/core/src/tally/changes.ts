@@ -16,7 +16,11 @@ interface Stamp {
 }
 
 /** Compares what was known with what is there. */
-export function findChanges(known: ReadonlyMap<string, Stamp>, there: Iterable<Stamp & { readonly path: string }>, isListed: (path: string) => boolean): Changes {
+export function findChanges(
+  known: ReadonlyMap<string, Stamp>,
+  there: Iterable<Stamp & { readonly path: string }>,
+  isListed: (path: string) => boolean,
+): Changes {
   const arrived: string[] = [];
   const replaced: string[] = [];
   for (const { path, size, modified } of there) {

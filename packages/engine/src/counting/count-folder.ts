@@ -209,7 +209,12 @@ function changesSince(known: ReadonlyMap<string, KnownFile>, candidates: readonl
 type Looked = Pick<KnownFile, 'facts' | 'sha256'>;
 
 /** Keeps what is known of files that have not changed since; gives those that must be opened. */
-function selectFiles(files: readonly ListedFile[], level: TallyLevel, known: ReadonlyMap<string, KnownFile> | undefined, looked: Map<string, Looked>): ListedFile[] {
+function selectFiles(
+  files: readonly ListedFile[],
+  level: TallyLevel,
+  known: ReadonlyMap<string, KnownFile> | undefined,
+  looked: Map<string, Looked>,
+): ListedFile[] {
   const byPath = new Map(files.map((file) => [file.path, file]));
   return [...byPath.values()].filter((file) => {
     const before = known?.get(file.path);

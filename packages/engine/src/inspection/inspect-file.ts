@@ -1,6 +1,16 @@
 import { createHash } from 'node:crypto';
 import { closeSync, fstatSync, readSync } from 'node:fs';
-import { FACTS_EDITION, FrameFileError, inspectFrameFile, memorySource, MintError, SourceError, type ByteSource, type DecodedFrame, type FileFacts } from '@mint-tally/core';
+import {
+  FACTS_EDITION,
+  FrameFileError,
+  inspectFrameFile,
+  memorySource,
+  MintError,
+  SourceError,
+  type ByteSource,
+  type DecodedFrame,
+  type FileFacts,
+} from '@mint-tally/core';
 import { openInside } from '../files/roots.ts';
 import { withRetries } from '../files/retry.ts';
 import { codecTools } from './codec-tools.ts';

@@ -78,7 +78,13 @@ function shell(line: string): void {
 }
 
 /** Passes of `frames` files each, the content of each made by `content`. */
-function makeFolder(name: string, passes: number, frames: number, extension: string, content: (frame: number, pass: number) => Uint8Array): { folder: string; brief: Brief } {
+function makeFolder(
+  name: string,
+  passes: number,
+  frames: number,
+  extension: string,
+  content: (frame: number, pass: number) => Uint8Array,
+): { folder: string; brief: Brief } {
   const folder = path.join(top, name);
   const names = Array.from({ length: passes }, (_, i) => `pass${String(i + 1).padStart(2, '0')}`);
   for (const [index, pass] of names.entries()) {

@@ -84,7 +84,11 @@ export function readThumbnail(text: string): Float32Array | null {
   if (text.length !== (CELLS * 2 * 4) / 3) return null;
   const bytes = new Uint8Array(CELLS * 2);
   for (let from = 0, to = 0; from < text.length; from += 4, to += 3) {
-    const bits = (VALUES[text.charCodeAt(from)] << 18) | (VALUES[text.charCodeAt(from + 1)] << 12) | (VALUES[text.charCodeAt(from + 2)] << 6) | VALUES[text.charCodeAt(from + 3)];
+    const bits =
+      (VALUES[text.charCodeAt(from)] << 18) |
+      (VALUES[text.charCodeAt(from + 1)] << 12) |
+      (VALUES[text.charCodeAt(from + 2)] << 6) |
+      VALUES[text.charCodeAt(from + 3)];
     bytes[to] = bits >> 16;
     bytes[to + 1] = bits >> 8;
     bytes[to + 2] = bits;

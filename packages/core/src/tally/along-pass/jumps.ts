@@ -15,6 +15,11 @@ export const JUMP_TIMES = 8;
 const SHARE_OF_PICTURE = 0.35;
 /** What explains a sudden change; it is told under its own name. */
 const TOLD_OTHERWISE = ['blank-frame', 'missing-region', 'frozen-frame', 'wrong-window'] as const;
+/**
+ * Where the picture changes by fits and starts anyway, one more is no cut: it must be so many times
+ * the largest step around, but for two, which may be cuts themselves.
+ */
+const STANDS_OUT = 2.5;
 /** Steps are compared with those of so many frames on either side. */
 const NEIGHBOURS = 10;
 /** Steps below this, of a range of 2, are nothing that anybody sees. */
@@ -66,6 +71,7 @@ function comesBack(cut: Step, back: Step, known: readonly SeenFrame[], steps: re
 
 function isCut(step: Step, steps: readonly Step[], times: number): boolean {
   if (step.size < LEAST_STEP) return false;
+  if (step.size < STANDS_OUT * thirdLargestStep(step.index, steps)) return false;
   const factor = step.size / usualStep(step.index, steps, 'size');
   if (factor > times) return true;
   if (factor <= times * SHARE_OF_PICTURE) return false;
@@ -77,9 +83,20 @@ function typicalChange(a: Float32Array, b: Float32Array): number {
   return median(Array.from(a, (value, i) => Math.abs(value - b[i])));
 }
 
-function usualStep(index: number, steps: readonly Step[], of: 'size' | 'typical'): number {
+function stepsAround(index: number, steps: readonly Step[]): Step[] {
   // Steps stand in order, the first being that to place 1.
-  const around = steps.slice(Math.max(0, index - 1 - NEIGHBOURS), index + NEIGHBOURS).filter((step) => step.index !== index);
+  return steps.slice(Math.max(0, index - 1 - NEIGHBOURS), index + NEIGHBOURS).filter((step) => step.index !== index);
+}
+
+function thirdLargestStep(index: number, steps: readonly Step[]): number {
+  const sizes = stepsAround(index, steps)
+    .map((step) => step.size)
+    .sort((a, b) => b - a);
+  return sizes[Math.min(2, sizes.length - 1)] ?? 0;
+}
+
+function usualStep(index: number, steps: readonly Step[], of: 'size' | 'typical'): number {
+  const around = stepsAround(index, steps);
   return Math.max(LEAST_USUAL, median(around.map((step) => (of === 'size' ? step.size : step.typical()))));
 }
 

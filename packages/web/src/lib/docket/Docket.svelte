@@ -1,32 +1,50 @@
 <!-- The list of what is wrong or odd with the shot, grouped by what to do next. -->
 <script lang="ts">
-  import { acceptFinding, findingCodes, parseFrameRange } from '@mint-tally/core';
+  import X from '@lucide/svelte/icons/x';
+  import { acceptFinding, findingCodes, parseFrameRange, severities } from '@mint-tally/core';
   import type { ShotState } from '$lib/server/shot-state';
   import { useShotView } from '$lib/shot/shot-view.svelte';
   import { countOf } from '$lib/text/format';
   import AcceptDialog from './AcceptDialog.svelte';
   import FindingRow from './FindingRow.svelte';
-  import { groupFindings, passesOf, type DocketEntry } from './groups';
+  import { familyTitles, groupFindings, matches, passesOf, severityTitles, type DocketEntry, type DocketFilter } from './groups';
 
   let { state: shot }: { state: ShotState } = $props();
 
   const view = useShotView();
-  let chosen: string | null = $state(null);
+  let filter: DocketFilter = $state({ family: '', pass: '', severity: '' });
   let accepting = $state(false);
 
-  const groups = $derived(groupFindings(shot.findings));
+  const groups = $derived(groupFindings(shot.findings.filter((finding) => matches(finding, filter))));
   const blockers = $derived(shot.findings.filter((finding) => finding.severity === 'blocker' && !finding.waiver).length);
-  const toAccept = $derived(groups.flatMap((group) => group.entries).find((entry) => entry.key === chosen) ?? null);
+  const toAccept = $derived(groups.flatMap((group) => group.entries).find((entry) => entry.key === view.chosen) ?? null);
+  const isFiltered = $derived(filter.family !== '' || filter.pass !== '' || filter.severity !== '');
+  const families = $derived([...new Set(shot.findings.map((finding) => finding.family))]);
+  const passes = $derived(shot.passes.map((pass) => pass.name));
+
+  // The keys travel along what is shown.
+  $effect(() => {
+    const entries = groups.flatMap((group) => group.entries);
+    view.docket = {
+      keys: entries.map((entry) => entry.key),
+      choose: (key) =>
+        choose(
+          entries.find((entry) => entry.key === key)!,
+          true,
+        ),
+    };
+    return () => (view.docket = null);
+  });
   const summary = $derived(
     shot.findings.length === 0
       ? ''
       : `${countOf(shot.findings.length, 'finding')}, ${blockers === 0 ? 'none stops' : blockers === 1 ? '1 stops' : `${blockers} stop`} the handoff`,
   );
 
-  function choose(entry: DocketEntry) {
-    chosen = chosen === entry.key ? null : entry.key;
+  function choose(entry: DocketEntry, stay = false) {
+    view.chosen = view.chosen === entry.key && !stay ? null : entry.key;
     const [finding] = entry.findings;
-    if (chosen === null || finding.frames === '') return;
+    if (view.chosen === null || finding.frames === '') return;
     const frames = parseFrameRange(finding.frames);
     if (finding.pass) view.choosePass(finding.pass);
     view.goTo(frames.first!);
@@ -39,7 +57,39 @@
     <h2 class="font-bold">Docket</h2>
     <span class="text-[13px] text-soft">{summary}</span>
   </header>
+  {#if shot.findings.length > 1}
+    <div class="flex items-center gap-1.5 border-b border-line px-4 py-1.5 text-[13px]">
+      {@render choice(
+        'Family',
+        'family',
+        families.map((family) => [family, familyTitles[family]]),
+      )}
+      {@render choice(
+        'Pass',
+        'pass',
+        passes.map((pass) => [pass, pass]),
+      )}
+      {@render choice(
+        'Severity',
+        'severity',
+        severities.map((severity) => [severity, severityTitles[severity]]),
+      )}
+      {#if isFiltered}<button
+          type="button"
+          class="ml-auto rounded p-1 text-soft hover:bg-hover hover:text-ink"
+          onclick={() => (filter = { family: '', pass: '', severity: '' })}
+          aria-label="Show all findings"
+          title="Show all findings"><X size={14} aria-hidden="true" /></button
+        >{/if}
+    </div>
+  {/if}
   <div class="min-h-0 flex-1 overflow-y-auto">
+    {#if isFiltered && groups.length === 0 && shot.findings.length > 0}
+      <p class="p-4 text-soft">
+        None of the {countOf(shot.findings.length, 'finding')} is like that.
+        <button type="button" class="underline" onclick={() => (filter = { family: '', pass: '', severity: '' })}>Show all</button>
+      </p>
+    {/if}
     {#if shot.count === null}
       <p class="p-4 text-soft">Nothing has been counted yet. The first count fills this list.</p>
     {:else if shot.count.stale}
@@ -59,7 +109,7 @@
               frames={view.model.frames}
               passCount={shot.passes.length}
               shotId={shot.shot.id}
-              chosen={chosen === entry.key}
+              chosen={view.chosen === entry.key}
               onchoose={() => choose(entry)}
               onaccept={() => (accepting = true)}
             />
@@ -69,6 +119,13 @@
     {/each}
   </div>
 </aside>
+
+{#snippet choice(label: string, name: keyof DocketFilter, options: readonly (readonly [string, string])[])}
+  <select class={['filter', filter[name] !== '' && 'filter-set']} aria-label={label} bind:value={filter[name]}>
+    <option value="">{label}: all</option>
+    {#each options as [value, title] (value)}<option {value}>{title}</option>{/each}
+  </select>
+{/snippet}
 
 {#if toAccept}
   {@const [finding] = toAccept.findings}

@@ -1,7 +1,7 @@
 <!-- One finding, or the same of several passes: its shape, where it is, what it says, and, when it is chosen, its evidence and what can be done. -->
 <script lang="ts">
   import { enhance } from '$app/forms';
-  import { findingCodes } from '@mint-tally/core';
+  import { findingCodes, findingGuide } from '@mint-tally/core';
   import CopyButton from '$lib/controls/CopyButton.svelte';
   import StateMark from '$lib/states/StateMark.svelte';
   import { stateOfFinding } from '$lib/states/states';
@@ -43,12 +43,24 @@
   }
 
   const SHOWN_FILES = 4;
+
+  function seenOf(file: string): { message: string; shouldBe: string | null } {
+    const seen = entry.findings.flatMap((one) => one.evidence).find((candidate) => candidate.file === file);
+    return { message: seen?.message ?? '', shouldBe: seen?.shouldBe ?? null };
+  }
+
   const mark = $derived(stateOfFinding(finding));
-  const evidence = $derived(
-    files
-      .slice(0, SHOWN_FILES)
-      .map((file) => ({ file, message: entry.findings.flatMap((one) => one.evidence).find((seen) => seen.file === file)?.message ?? '' })),
+  const evidence = $derived(files.slice(0, SHOWN_FILES).map((file) => ({ file, ...seenOf(file) })));
+  const guide = $derived(findingGuide[finding.code]);
+  /** Two pictures to compare: the first file that has something beside it. */
+  const pair = $derived(
+    entry.findings.flatMap((one) => one.evidence.filter((seen) => seen.beside !== undefined).map((seen) => ({ pass: one.pass, ...seen })))[0] ?? null,
   );
+  const picture = (path: string) => `/shots/${shotId}/still?${new URLSearchParams({ pass: pair?.pass ?? '', path }).toString()}`;
+  let pairFails = $state(false);
+  const proposals = $derived(entry.findings.flatMap((one) => one.evidence).filter((seen) => seen.shouldBe !== undefined));
+  const proposalText = $derived(proposals.map((seen) => `${seen.file}\t${seen.shouldBe}`).join('\n'));
+
   // The sentence of a single file is the finding's own already.
   const messages = $derived(new Set(entry.findings.flatMap((one) => one.evidence.map((seen) => seen.message))).size > 1);
 
@@ -79,24 +91,47 @@
   </button>
   {#if chosen}
     <div class="space-y-2 pr-4 pb-3 pl-[42px]">
+      {#if pair && !pairFails}
+        <figure class="grid grid-cols-2 gap-2">
+          <div>
+            <img
+              src={picture(pair.beside!)}
+              alt="For comparison: {pair.beside}"
+              class="aspect-video w-full bg-ground object-contain"
+              onerror={() => (pairFails = true)}
+            />
+          </div>
+          <div>
+            <img
+              src={picture(pair.file)}
+              alt="Found: {pair.file}"
+              class="aspect-video w-full bg-ground object-contain outline outline-2 outline-odd"
+              onerror={() => (pairFails = true)}
+            />
+          </div>
+          <figcaption class="col-span-2 text-[12.5px] text-soft">Left for comparison, right what was found.</figcaption>
+        </figure>
+      {/if}
       {#if evidence.length > 0}
         <ul class="space-y-1 text-[13px]">
           {#each evidence as seen (seen.file)}
             <li>
               <span class="figure block break-all text-[12.5px]">{seen.file}</span>{#if messages && seen.message}<span class="block text-soft"
                   >{seen.message}</span
-                >{/if}
+                >{/if}{#if seen.shouldBe}<span class="figure block break-all text-[12.5px] text-mint">should be {seen.shouldBe}</span>{/if}
             </li>
           {/each}
           {#if fileCount > SHOWN_FILES}<li class="text-soft">and {countOf(fileCount - SHOWN_FILES, 'more file')}</li>{/if}
         </ul>
       {/if}
+      <p class="text-[13px] text-soft">{guide.why} <span class="text-ink">{guide.remedy}</span></p>
       {#if finding.waiver}
         <p class="text-[13px]">Accepted by <b>{finding.waiver.person}</b>: {finding.waiver.reason}</p>
       {/if}
       <div class="flex flex-wrap gap-2">
         {#if finding.frames}<CopyButton small text={finding.frames} label="Copy range" />{/if}
         {#if files.length > 0}<CopyButton small text={allFiles} label={fileCount === 1 ? 'Copy file' : 'Copy files'} />{/if}
+        {#if proposals.length > 0}<CopyButton small text={proposalText} label={proposals.length === 1 ? 'Copy proposal' : 'Copy proposals'} />{/if}
         {#if finding.waiver}
           <form method="POST" action="?/withdraw" use:enhance>
             {#each entry.findings as one (one.pass)}{#if one.waiver}<input type="hidden" name="waiver" value={one.waiver.id} />{/if}{/each}

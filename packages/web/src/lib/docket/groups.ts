@@ -1,8 +1,23 @@
-import { findingCodes, nextActions, severities, type NextAction } from '@mint-tally/core';
+import { findingCodes, nextActions, severities, type Family, type NextAction, type Severity } from '@mint-tally/core';
 import type { ShownFinding } from '$lib/server/shot-state';
 
 /** How the groups of the docket are called: what to do next. */
 export const actionTitles: Record<NextAction, string> = { render: 'Render again', decide: 'Decide', tidy: 'Tidy', wait: 'Wait for' };
+
+export const familyTitles: Record<Family, string> = { count: 'Count', names: 'Names', soundness: 'Soundness', kind: 'Kind', pixels: 'Pixels' };
+export const severityTitles: Record<Severity, string> = { blocker: 'Blockers', warning: 'Warnings', note: 'Notes' };
+
+/** What of the docket is shown; an empty text shows all. */
+export interface DocketFilter {
+  family: string;
+  pass: string;
+  severity: string;
+}
+
+/** Whether a finding is of the kind that is asked for. What concerns no pass belongs to none. */
+export function matches(finding: ShownFinding, { family, pass, severity }: DocketFilter): boolean {
+  return (family === '' || finding.family === family) && (pass === '' || finding.pass === pass) && (severity === '' || finding.severity === severity);
+}
 
 /** Findings that say the same of several passes; one row of the docket. */
 export interface DocketEntry {

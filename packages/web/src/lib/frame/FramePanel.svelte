@@ -53,7 +53,7 @@
   });
 </script>
 
-<section class="flex min-h-0 flex-1 border-t border-line" aria-label="Frame under the playhead">
+<section class="flex min-h-0 min-w-0 flex-1" aria-label="Frame under the playhead">
   <div class="relative flex min-w-0 flex-1 items-center justify-center bg-ground p-3">
     {#if file?.still}
       {#key file.still}

@@ -4,13 +4,22 @@
   one that is looked at and the worst of all.
 -->
 <script lang="ts">
+  import Maximize2 from '@lucide/svelte/icons/maximize-2';
+  import ZoomIn from '@lucide/svelte/icons/zoom-in';
+  import ZoomOut from '@lucide/svelte/icons/zoom-out';
+  import { formatBytes } from '$lib/text/format';
   import { useShotView } from '$lib/shot/shot-view.svelte';
   import { stateTitles } from '$lib/states/states';
   import { currentTheme } from '$lib/states/theme.svelte';
   import { drawStretches, prepareCanvas, readPalette } from './draw-states';
+  import { drawHosts, drawSizes, makeSizeLane, type SizeLane } from './draw-measures';
+  import FrameHover from './FrameHover.svelte';
+  import LaneMenu from './LaneMenu.svelte';
+  import Overview from './Overview.svelte';
+  import { measuresSchema, type Measures } from '$lib/files/file-row';
   import { chooseTicks, layOutLane, stateOfRank, type RibbonLane } from './ribbon-model';
 
-  let { size }: { size: 'full' | 'slim' } = $props();
+  let { size, shotId, counted = '' }: { size: 'full' | 'slim'; shotId: number; /** When the shot was counted last. */ counted?: string } = $props();
 
   const view = useShotView();
   const TOP = 24;
@@ -18,17 +27,25 @@
 
   let canvas: HTMLCanvasElement | undefined = $state();
   let width = $state(0);
+  let measures = $state.raw<Measures | null>(null);
+  let hover: { column: number; lane: string | null; x: number; y: number } | null = $state(null);
   let dragFrom: number | null = null;
   let dragMoved = false;
 
   const lanes: readonly RibbonLane[] = $derived.by(() => {
     const { model } = view;
-    if (size === 'full' || model.lanes.length <= SLIM_LANES) return model.lanes;
+    if (size === 'full') return model.lanes.filter((lane) => !view.hidden.includes(lane.name));
+    if (model.lanes.length <= SLIM_LANES) return model.lanes;
     return [model.lanes.find((lane) => lane.name === view.pass) ?? model.lanes[0], model.worst];
   });
   const laneHeight = $derived(size === 'slim' ? 15 : lanes.length <= 16 ? 24 : 18);
   const laneGap = $derived(size === 'slim' ? 2 : 4);
-  const height = $derived(TOP + lanes.length * laneHeight + 4);
+  /** Measurements under the passes, with the height of each. */
+  const MEASURE_HEIGHTS = { size: 30, machine: 18 } as const;
+  const measured = $derived(size === 'full' && measures ? (['size', 'machine'] as const).filter((lane) => view.measures.includes(lane)) : []);
+  const lanesEnd = $derived(TOP + lanes.length * laneHeight);
+  const height = $derived(lanesEnd + 4 + measured.reduce((sum, lane) => sum + MEASURE_HEIGHTS[lane] + 6, 0));
+  const sizes: SizeLane | null = $derived(measures && makeSizeLane(view.model.frames, measures));
   const scale = $derived(width / (view.shown[1] - view.shown[0]));
 
   const description = $derived(
@@ -55,6 +72,11 @@
       height,
       laneHeight,
       laneGap,
+      measured,
+      measures,
+      sizes,
+      lanesEnd,
+      hoverColumn: hover?.column ?? null,
     };
     const request = requestAnimationFrame(() => draw(target, facts));
     return () => cancelAnimationFrame(request);
@@ -72,6 +94,11 @@
     height: number;
     laneHeight: number;
     laneGap: number;
+    measured: readonly ('size' | 'machine')[];
+    measures: Measures | null;
+    sizes: SizeLane | null;
+    lanesEnd: number;
+    hoverColumn: number | null;
   }
 
   function draw(target: HTMLCanvasElement, facts: Facts) {
@@ -98,8 +125,32 @@
     facts.lanes.forEach((lane, index) => {
       drawStretches(context, layOutLane(lane.ranks, from, to, facts.width), 0, TOP + index * facts.laneHeight, facts.laneHeight - facts.laneGap, palette);
     });
+    let top = facts.lanesEnd + 4;
+    for (const lane of facts.measured) {
+      if (lane === 'size') drawSizes(context, facts.sizes!, facts.shown, top, facts.width, MEASURE_HEIGHTS.size, palette);
+      else drawHosts(context, frames, facts.measures!, facts.shown, top, facts.width, MEASURE_HEIGHTS.machine, palette);
+      top += MEASURE_HEIGHTS[lane] + 6;
+    }
+    if (facts.hoverColumn !== null && facts.hoverColumn !== facts.column) {
+      context.globalAlpha = 0.5;
+      context.fillStyle = palette.soft;
+      context.fillRect(Math.round((facts.hoverColumn + 0.5 - from) * perColumn), TOP - 4, 1, facts.height - TOP + 4);
+      context.globalAlpha = 1;
+    }
     drawTop(context, facts, palette, perColumn);
   }
+
+  // Measurements of the pass that is looked at, anew after each count.
+  $effect(() => {
+    if (size !== 'full' || counted === '' || view.pass === '') return;
+    const stop = new AbortController();
+    const { pass } = view;
+    fetch(`/shots/${shotId}/measures?${new URLSearchParams({ pass }).toString()}`, { signal: stop.signal })
+      .then(async (response) => (measures = response.ok ? measuresSchema.parse(await response.json()) : null))
+      // Without them the lanes stay away; the passes are what counts.
+      .catch(() => (stop.signal.aborted ? undefined : (measures = null)));
+    return () => stop.abort();
+  });
 
   function drawTop(context: CanvasRenderingContext2D, facts: Facts, palette: ReturnType<typeof readPalette>, perColumn: number) {
     const [from, to] = facts.shown;
@@ -133,6 +184,7 @@
 
   function laneAt(event: PointerEvent): string | null {
     const index = Math.floor((event.clientY - canvas!.getBoundingClientRect().top - TOP) / laneHeight);
+    if (index < 0 || index >= lanes.length) return null;
     return lanes[index] && lanes[index] !== view.model.worst ? lanes[index].name : null;
   }
 
@@ -149,6 +201,11 @@
   }
 
   function drag(event: PointerEvent) {
+    const column = Math.floor(columnAt(event));
+    hover =
+      dragFrom === null && size === 'full' && column >= 0 && column < view.model.frames.length
+        ? { column, lane: laneAt(event), x: event.clientX, y: event.clientY }
+        : null;
     if (dragFrom === null) return;
     view.goToColumn(Math.floor(columnAt(event)));
     if (view.frame !== dragFrom) dragMoved = true;
@@ -174,7 +231,8 @@
   }
 </script>
 
-<div class="flex">
+<div class="relative flex">
+  {#if size === 'full'}<div class="absolute top-0 left-3.5"><LaneMenu /></div>{/if}
   <ul class={['w-[108px] shrink-0 pl-4.5', size === 'slim' ? 'text-[12px]' : 'text-[14px]']} style="padding-top: {TOP - laneGap / 2}px" aria-label="Passes">
     {#each lanes as lane (lane.name)}
       <li style="height: {laneHeight}px" class="flex items-center">
@@ -190,6 +248,12 @@
             class={['truncate text-left', lane.name === view.pass ? 'font-bold text-ink' : 'text-soft hover:text-ink']}>{lane.name}</button
           >
         {/if}
+      </li>
+    {/each}
+    {#each measured as lane (lane)}
+      <li class="flex items-center truncate pt-1 text-[12px] text-soft" style="height: {MEASURE_HEIGHTS[lane] + 6}px">
+        {#if lane === 'size'}<span class="leading-tight">file size<br /><span class="figure text-[11px]">to {formatBytes(sizes?.largest ?? 0)}</span></span
+          >{:else}machine{/if}
       </li>
     {/each}
   </ul>
@@ -215,7 +279,54 @@
       onpointermove={drag}
       onpointerup={release}
       onpointercancel={release}
+      onpointerleave={() => (hover = null)}
       ondblclick={() => (view.window = null)}
     ></canvas>
+    {#if hover}
+      <FrameHover
+        {shotId}
+        pass={hover.lane ?? view.pass}
+        frame={view.model.frames[hover.column]}
+        rank={view.model.lanes.find((lane) => lane.name === (hover!.lane ?? view.pass))?.ranks[hover.column] ?? 255}
+        x={hover.x}
+        y={hover.y}
+      />
+    {/if}
   </div>
 </div>
+{#if size === 'full'}
+  <div class="flex items-center pt-1">
+    <div class="flex w-[108px] shrink-0 items-center gap-0.5 pl-3.5" role="group" aria-label="Zoom">
+      <button type="button" class="zoom" title="Fewer frames (+)" aria-label="Show fewer frames" onclick={() => view.zoom(0.6, view.column + 0.5)}
+        ><ZoomIn size={14} aria-hidden="true" /></button
+      >
+      <button
+        type="button"
+        class="zoom"
+        title="More frames (-)"
+        aria-label="Show more frames"
+        disabled={!view.window}
+        onclick={() => view.zoom(1 / 0.6, view.column + 0.5)}><ZoomOut size={14} aria-hidden="true" /></button
+      >
+      <button type="button" class="zoom" title="All frames (0)" aria-label="Show all frames" disabled={!view.window} onclick={() => (view.window = null)}
+        ><Maximize2 size={13} aria-hidden="true" /></button
+      >
+    </div>
+    <Overview />
+  </div>
+{/if}
+
+<style>
+  .zoom {
+    border-radius: 4px;
+    padding: 2px 4px;
+    color: var(--soft);
+    &:hover:not(:disabled) {
+      background: var(--hover);
+      color: var(--ink);
+    }
+    &:disabled {
+      opacity: 0.45;
+    }
+  }
+</style>

@@ -10,6 +10,8 @@ import { services } from './services';
 /** Which files stand for each frame: pass index and frame to paths. */
 interface FrameIndex {
   readonly order: Order;
+  /** Which count it was worked out for. */
+  readonly key: string;
   pathsOf(pass: number, frame: number): readonly string[];
 }
 
@@ -17,7 +19,7 @@ interface FrameIndex {
 const indexes = new Map<string, FrameIndex>();
 const KEPT_INDEXES = 8;
 
-async function findIndex(shotId: number, saved: SavedBrief): Promise<FrameIndex> {
+export async function findIndex(shotId: number, saved: SavedBrief): Promise<FrameIndex> {
   const { database } = services();
   const counted = await newestTally(database, shotId);
   const key = `${shotId}/${saved.id}/${counted?.id ?? 0}`;
@@ -28,6 +30,7 @@ async function findIndex(shotId: number, saved: SavedBrief): Promise<FrameIndex>
   const { claims } = assignFiles(order, listing, Date.now());
   const index: FrameIndex = {
     order,
+    key,
     pathsOf: (pass, frame) => (claims[order.passes[pass].owner].get(frame) ?? []).map((claim) => claim.file.path),
   };
   // Before the first count is done the files are still coming in.
@@ -36,7 +39,7 @@ async function findIndex(shotId: number, saved: SavedBrief): Promise<FrameIndex>
   return index;
 }
 
-async function needBrief(shotId: number): Promise<SavedBrief> {
+export async function needBrief(shotId: number): Promise<SavedBrief> {
   const saved = await newestBrief(services().database, shotId);
   if (!saved) throw new MintError('not-found', 'There is no such shot.');
   return saved;
@@ -99,6 +102,13 @@ function headerFacts(header: FrameHeader): [string, string][] {
   if (metadata.hostComputer !== undefined) facts.push(['Machine', String(metadata.hostComputer)]);
   if (metadata.samples !== undefined) facts.push(['Samples', String(metadata.samples)]);
   return facts;
+}
+
+/** The picture of a file as it is known now. @throws MintError when there is none */
+export async function readStillNow(shotId: number, pass: string, name: string): Promise<Uint8Array<ArrayBuffer>> {
+  const stored = await findFileFacts(services().database, shotId, name);
+  if (!stored?.sha256) throw new MintError('not-found', `There is no picture of ${name}.`, { subject: name });
+  return readStill(shotId, pass, name, stored.sha256);
 }
 
 /**

@@ -6,6 +6,7 @@ import {
   workOutGates,
   workOutOrder,
   type Brief,
+  type Changes,
   type Finding,
   type Gate,
   type Lane,
@@ -57,6 +58,8 @@ export interface ShotState {
     /** Version of the brief that it was held against. */
     readonly briefVersion: number;
     readonly stale: boolean;
+    /** What had changed since the count before; null for a first one. */
+    readonly changes: Changes | null;
   } | null;
   /** How the newest batch stands; null when there was none. */
   readonly batch: 'running' | BatchOutcome | null;
@@ -110,6 +113,7 @@ export async function loadShotState(database: Database, shotId: number): Promise
       content: counted.content,
       briefVersion: counted.briefVersion,
       stale,
+      changes: counted.changes,
     },
     batch: batch && (batch.outcome ?? 'running'),
     waivers,

@@ -69,8 +69,9 @@
   {:else}
     <div class="flex items-center gap-3">
       <span class="text-right text-[13px] leading-snug text-soft">
-        {#if shot.count}Counted {formatAgo(shot.count.at, now)}, from {countOf(shot.count.files, 'file')}, against brief v{shot.count.briefVersion}<br
-          />{formatBytes(shot.count.bytes)}; {shot.count.opened === 0 ? 'no file had changed' : `${formatCount(shot.count.opened)} opened`}
+        {#if shot.count}Counted {formatAgo(shot.count.at, now)} against brief v{shot.count.briefVersion}<br />{countOf(shot.count.files, 'file')}, {formatBytes(
+            shot.count.bytes,
+          )}; {shot.count.opened === 0 ? 'no file had changed' : `${formatCount(shot.count.opened)} opened`}
         {:else}Not counted yet{/if}
       </span>
       <form

@@ -8,6 +8,7 @@ export const keyList: readonly (readonly [keys: string, does: string])[] = [
   ['Page Up, Page Down', 'ten frames back or on'],
   ['Home, End', 'the first or the last frame'],
   ['N, B', 'the next frame with trouble, or back to the one before'],
+  ['], [', 'the next finding of the docket, or the one before'],
   ['+, -, 0', 'show fewer frames, more, all of them'],
   ['C', 'copy the selection, or the frame, as a range'],
   ['Escape', 'clear the selection'],
@@ -56,6 +57,12 @@ export function pressKey(view: ShotView, event: KeyboardEvent, showKeys: () => v
     case 'b':
     case 'B':
       view.goToTrouble(-1);
+      return true;
+    case ']':
+      view.stepFinding(1);
+      return true;
+    case '[':
+      view.stepFinding(-1);
       return true;
     case '+':
     case '=':

@@ -3,6 +3,10 @@ import { FrameSet, formatFrameRange, frameStates, stateRank, type Lane } from '@
 import { columnOf, makeRibbonModel, NOT_ORDERED, type RibbonModel } from '$lib/ribbon/ribbon-model';
 
 const KEY = Symbol('shot view');
+/** Measurements that the ribbon can show under the passes. */
+export const measureLanes = ['size', 'machine'] as const;
+export type MeasureLane = (typeof measureLanes)[number];
+
 const WAIVED = stateRank(frameStates.waived);
 
 /** What all screens of one shot share: playhead, pass, selection, and the stretch that the ribbon shows. */
@@ -15,6 +19,14 @@ export class ShotView {
   selection: readonly [number, number] | null = $state(null);
   /** Columns that the ribbon shows; null for all. */
   window: readonly [number, number] | null = $state(null);
+
+  /** The docket's rows in its order, for travelling from finding to finding; set by the docket while it shows. */
+  docket: { readonly keys: readonly string[]; readonly choose: (key: string) => void } | null = null;
+  /** Key of the chosen finding. */
+  chosen: string | null = $state(null);
+  /** Passes that the full ribbon leaves out, and measurements that it shows below. */
+  hidden: readonly string[] = $state([]);
+  measures: readonly MeasureLane[] = $state(['size', 'machine']);
 
   constructor(lanes: () => readonly Lane[]) {
     this.lanes = lanes;
@@ -86,6 +98,17 @@ export class ShotView {
       return true;
     }
     return false;
+  }
+
+  /** Chooses the docket's next finding, or the one before. */
+  stepFinding(step: 1 | -1): boolean {
+    const { docket } = this;
+    if (!docket || docket.keys.length === 0) return false;
+    const at = this.chosen === null ? -1 : docket.keys.indexOf(this.chosen);
+    const next = at < 0 ? (step > 0 ? 0 : docket.keys.length - 1) : at + step;
+    if (next < 0 || next >= docket.keys.length) return false;
+    docket.choose(docket.keys[next]);
+    return true;
   }
 
   pan(columns: number): void {

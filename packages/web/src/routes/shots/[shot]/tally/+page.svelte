@@ -1,10 +1,10 @@
 <script lang="ts">
   import Problem from '$lib/controls/Problem.svelte';
   import Docket from '$lib/docket/Docket.svelte';
-  import FramePanel from '$lib/frame/FramePanel.svelte';
   import { useLive } from '$lib/jobs/live.svelte';
   import Ribbon from '$lib/ribbon/Ribbon.svelte';
   import Counters from '$lib/shot/Counters.svelte';
+  import LowerPanel from '$lib/tally/LowerPanel.svelte';
 
   let { data } = $props();
 
@@ -21,8 +21,10 @@
     {:else if last?.state === 'cancelled'}<p class="border-b border-line px-4.5 py-1.5 text-[13px] text-soft">
         The last count was stopped; the next one goes on where it was.
       </p>{/if}
-    <section class="max-h-[46%] shrink-0 overflow-x-hidden overflow-y-auto pt-3 pr-4.5" aria-label="Ribbon"><Ribbon size="full" /></section>
-    <FramePanel state={data.state} />
+    <section class="max-h-[50%] shrink-0 overflow-x-hidden overflow-y-auto pt-2 pr-4.5 pb-1.5" aria-label="Ribbon">
+      <Ribbon size="full" shotId={data.state.shot.id} counted={data.state.count?.at ?? ''} />
+    </section>
+    <LowerPanel state={data.state} />
   </main>
   <Docket state={data.state} />
 </div>

@@ -1,13 +1,16 @@
 import { orderSheet, workOutOrder, writeCsv } from '@mint-tally/core';
 import { newestTally } from '@mint-tally/store';
 import { error } from '@sveltejs/kit';
+import { rowQuerySchema } from '$lib/files/file-row';
 import { answered, shotNumber } from '$lib/server/errors';
+import { selectRows } from '$lib/server/file-rows';
 import { services } from '$lib/server/services';
 import { loadShotState } from '$lib/server/shot-state';
+import { stateOfLetter } from '$lib/states/states';
 import type { RequestHandler } from './$types';
 
-/** The newest brief as a file: `brief.json` for `mint check --brief`, `order.csv` for a spreadsheet; and the newest count, `tally.json`. */
-export const GET: RequestHandler = ({ params }) =>
+/** The newest brief as a file: `brief.json` for `mint check --brief`, `order.csv` for a spreadsheet; and the newest count, `tally.json`, and its files, `files.csv`. */
+export const GET: RequestHandler = ({ params, url }) =>
   answered(async () => {
     const { brief, shot } = await loadShotState(services().database, shotNumber(params.shot));
     const name = shot.name.replace(/[^A-Za-z0-9_-]+/g, '_');
@@ -20,5 +23,20 @@ export const GET: RequestHandler = ({ params }) =>
       if (!counted) error(404, { message: 'Nothing has been counted yet.', remedy: 'Count the shot first.' });
       return file(`${JSON.stringify(counted.tally, null, 2)}\n`, 'application/json', 'tally.json');
     }
-    error(404, { message: 'There is no such export.', remedy: 'There are brief.json, order.csv and tally.json.' });
+    if (params.file === 'files.csv') {
+      const rows = await selectRows(shot.id, rowQuerySchema.parse(Object.fromEntries(url.searchParams)));
+      const lines = rows.map(({ path, pass, frame, state, size, modified, kind, host, samples }) => ({
+        file: path,
+        pass,
+        frame,
+        state: stateOfLetter(state),
+        bytes: size,
+        written: new Date(modified).toISOString(),
+        kind,
+        machine: host ?? '',
+        samples: samples ?? '',
+      }));
+      return file(writeCsv(lines), 'text/csv', 'files.csv');
+    }
+    error(404, { message: 'There is no such export.', remedy: 'There are brief.json, order.csv, files.csv and tally.json.' });
   });

@@ -1,0 +1,101 @@
+import type { Measures } from '$lib/files/file-row';
+import type { Palette } from './draw-states';
+import { columnOf } from './ribbon-model';
+
+/** A measurement over the ribbon's columns; NaN where nothing is known. */
+export interface SizeLane {
+  readonly values: Float64Array;
+  readonly largest: number;
+}
+
+/** Brings a pass's file sizes onto the ribbon's columns. */
+export function makeSizeLane(frames: Int32Array, measures: Measures): SizeLane {
+  const values = new Float64Array(frames.length).fill(NaN);
+  measures.frames.forEach((frame, i) => (values[columnOf(frames, frame)] = measures.sizes[i]));
+  return {
+    values,
+    largest: Math.max(
+      1,
+      ...measures.sizes.slice(0, 1),
+      measures.sizes.reduce((most, size) => Math.max(most, size), 0),
+    ),
+  };
+}
+
+/** Bars as high as the values; where frames share a pixel, from the smallest to the largest of them. */
+export function drawSizes(
+  context: CanvasRenderingContext2D,
+  lane: SizeLane,
+  shown: readonly [number, number],
+  top: number,
+  width: number,
+  height: number,
+  palette: Palette,
+): void {
+  const [from, to] = shown;
+  const scale = width / (to - from);
+  const tall = (value: number) => Math.max(1, (value / lane.largest) * height);
+  context.fillStyle = palette.soft;
+  context.globalAlpha = 0.75;
+  if (scale >= 3) {
+    for (let column = Math.max(0, Math.floor(from)); column < Math.min(lane.values.length, Math.ceil(to)); column++) {
+      const value = lane.values[column];
+      if (!Number.isNaN(value)) context.fillRect((column - from) * scale, top + height - tall(value), scale - (scale >= 7 ? 1 : 0.5), tall(value));
+    }
+  } else {
+    for (let x = 0; x < width; x++) {
+      let most = -1;
+      let least = Infinity;
+      const end = Math.min(lane.values.length, Math.ceil(from + (x + 1) / scale));
+      for (let column = Math.max(0, Math.floor(from + x / scale)); column < end; column++) {
+        const value = lane.values[column];
+        if (value > most) most = value;
+        if (value < least) least = value;
+      }
+      if (most < 0) continue;
+      context.globalAlpha = 0.4;
+      context.fillRect(x, top + height - tall(most), 1, tall(most) - tall(least));
+      context.globalAlpha = 0.75;
+      context.fillRect(x, top + height - tall(least), 1, tall(least));
+    }
+  }
+  context.globalAlpha = 1;
+}
+
+/** Stretches of frames that one machine wrote, each with its name where there is room. */
+export function drawHosts(
+  context: CanvasRenderingContext2D,
+  frames: Int32Array,
+  measures: Measures,
+  shown: readonly [number, number],
+  top: number,
+  width: number,
+  height: number,
+  palette: Palette,
+): void {
+  const [from, to] = shown;
+  const scale = width / (to - from);
+  context.font = "11px 'Atkinson Hyperlegible Next Variable', sans-serif";
+  context.textBaseline = 'middle';
+  for (let i = 0; i < measures.frames.length;) {
+    let end = i + 1;
+    while (
+      end < measures.frames.length &&
+      measures.host[end] === measures.host[i] &&
+      columnOf(frames, measures.frames[end]) === columnOf(frames, measures.frames[end - 1]) + 1
+    )
+      end++;
+    const left = Math.max(0, (columnOf(frames, measures.frames[i]) - from) * scale);
+    const right = Math.min(width, (columnOf(frames, measures.frames[end - 1]) + 1 - from) * scale);
+    if (measures.host[i] >= 0 && right > left) {
+      // Neighbours differ in tone; the name tells them.
+      context.globalAlpha = measures.host[i] % 2 === 0 ? 0.28 : 0.16;
+      context.fillStyle = palette.ink;
+      context.fillRect(left, top, Math.max(1, right - left - 1), height);
+      context.globalAlpha = 1;
+      const name = measures.hosts[measures.host[i]];
+      if (context.measureText(name).width + 8 < right - left) context.fillText(name, left + 5, top + height / 2 + 0.5);
+    }
+    i = end;
+  }
+}
