@@ -43,7 +43,11 @@ need_packages() {
 need_debian() {
   local missing=() pair
   for pair in "$@"; do
-    PATH=$PATH:/usr/sbin command -v "${pair#*=}" >/dev/null || missing+=("${pair%%=*}")
+    # A package is known by a command that it brings, or by a file.
+    case "${pair#*=}" in
+      /*) [ -e "${pair#*=}" ] || missing+=("${pair%%=*}") ;;
+      *) PATH=$PATH:/usr/sbin command -v "${pair#*=}" >/dev/null || missing+=("${pair%%=*}") ;;
+    esac
   done
   [ ${#missing[@]} -eq 0 ] && return
   local how=()
@@ -137,8 +141,8 @@ case $command in
     run_tests
     ;;
   bench)
-    need_node; need_debian pngcheck=pngcheck; need_packages; need_services
-    exec node build/services/bench.js
+    need_node; need_debian pngcheck=pngcheck g++=g++ libopenexr-dev=/usr/include/OpenEXR/ImfInputFile.h chromium=chromium; need_packages; need_services
+    exec node build/services/bench.js "${@:2}"
     ;;
   help | --help | -h) usage ;;
   *) say "mint: there is no command $command."; usage >&2; exit 2 ;;

@@ -27,6 +27,7 @@ const finding = (change: Partial<Finding> = {}): Finding => ({
   pass: 'beauty',
   frames: '1003-1005',
   files: ['a', 'b'],
+  moreFiles: 0,
   message: '',
   detail: '',
   evidence: [],

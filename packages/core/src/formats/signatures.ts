@@ -26,10 +26,12 @@ export function isFrameExtension(extension: string): boolean {
   return formatByExtension(extension) !== null;
 }
 
+let pictureExtensions: Set<string> | null = null;
+
 /** Whether files with this extension are pictures, looked into or not. */
 export function isPictureExtension(extension: string): boolean {
-  const wanted = extension.toLowerCase();
-  return isFrameExtension(wanted) || OTHER_KINDS.some((kind) => kind.picture && kind.extensions.includes(wanted));
+  pictureExtensions ??= new Set([...frameFormats, ...OTHER_KINDS.filter((kind) => kind.picture)].flatMap((kind) => kind.extensions));
+  return pictureExtensions.has(extension.toLowerCase());
 }
 
 export function formatByExtension(extension: string) {

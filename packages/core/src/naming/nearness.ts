@@ -26,6 +26,7 @@ export function relateNames(found: NameParts, ordered: NameParts): NameRelation 
   if (!sameKind) return null;
   if (versionlessKey(found) === versionlessKey(ordered) && versionsOf(found) !== versionsOf(ordered)) return 'version';
   if (looseKey(found) === looseKey(ordered)) return 'name';
+  if (areTwoViews(looseKey(found), looseKey(ordered))) return null;
   return isNearPrefix(looseKey(found), looseKey(ordered)) ? 'prefix' : null;
 }
 
@@ -61,6 +62,19 @@ function versionlessKey(name: NameParts): string {
 function versionsOf(name: NameParts): string {
   const text = [name.directory, name.prefix, stemOf(name.suffix)].join('/').toLowerCase();
   return [...text.matchAll(VERSION)].map((match) => match[0].replace(/\D/g, '')).join(',');
+}
+
+const VIEWS = [
+  ['l', 'r'],
+  ['left', 'right'],
+];
+
+/** Whether two names differ in the eye that they were rendered for, and in nothing else. */
+function areTwoViews(a: string, b: string): boolean {
+  const [wordsA, wordsB] = [a.split(/[_#]/), b.split(/[_#]/)];
+  if (wordsA.length !== wordsB.length) return false;
+  const differing = wordsA.flatMap((word, i) => (word === wordsB[i] ? [] : [[word, wordsB[i]].sort().join()]));
+  return differing.length === 1 && VIEWS.some((pair) => pair.join() === differing[0]);
 }
 
 /**

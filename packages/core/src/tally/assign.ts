@@ -98,7 +98,15 @@ class Assigner {
   }
 
   claimNearNames(files: readonly ListedFile[]): void {
-    const byPath = new Map(files.map((file) => [file.path, file]));
+    // What is no picture can be no frame, however many of it lie about.
+    const ordered = new Set(this.owners.map((index) => extensionOf(this.order.passes[index].pattern.suffix).toLowerCase()));
+    const pictures: ListedFile[] = [];
+    for (const file of files) {
+      const extension = extensionOf(file.path);
+      if (isPictureExtension(extension) || ordered.has(extension.toLowerCase())) pictures.push(file);
+      else this.strays.push(file);
+    }
+    const byPath = new Map(pictures.map((file) => [file.path, file]));
     const { sequences, unnumbered } = groupIntoSequences(byPath.keys());
     for (const path of unnumbered) this.strays.push(byPath.get(path)!);
     // The closest relations choose first, so that a far one cannot take a frame from a near one.
@@ -106,7 +114,7 @@ class Assigner {
     related.sort((a, b) => rankOf(a.best?.relation) - rankOf(b.best?.relation));
     for (const { sequence, best } of related) {
       if (best && this.claimSequence(sequence, best.pass, best.relation, byPath)) continue;
-      if (sequence.files.length > 1 && isPictureExtension(extensionOf(sequence.suffix))) this.unplanned.push(sequence);
+      if (sequence.files.length > 1) this.unplanned.push(sequence);
       else this.strays.push(...sequence.files.map((entry) => byPath.get(entry.path)!));
     }
   }

@@ -26,8 +26,9 @@ export const findingSchema = z.object({
   pass: z.string().nullable(),
   /** Range notation; empty when it concerns no frame. */
   frames: z.string(),
-  /** Relative to the shot's folder. */
+  /** Relative to the shot's folder; of very many only the first, with the number of the others. */
   files: z.array(z.string()),
+  moreFiles: z.number().default(0),
   message: z.string(),
   /** What tells it from others of its code and pass, such as the size that was found. */
   detail: z.string(),
@@ -45,6 +46,8 @@ interface Pending {
   readonly evidence: Evidence[];
 }
 
+/** At most this many files are listed in one finding: a pass of the longest shots, but not a million strays. */
+const MAXIMUM_FILES = 10_000;
 /** At most this many files give their own evidence in one finding; the rest are in `files`. */
 const MAXIMUM_EVIDENCE = 200;
 
@@ -113,7 +116,8 @@ export class FindingCollector {
         family: findingCodes[pending.code].family,
         pass: pending.pass,
         frames: formatFrameRange(frames),
-        files: pending.files,
+        files: pending.files.slice(0, MAXIMUM_FILES),
+        moreFiles: Math.max(0, pending.files.length - MAXIMUM_FILES),
         message: write(pending.code, facts),
         detail: pending.detail,
         evidence: pending.evidence,

@@ -4,11 +4,15 @@ import os from 'node:os';
 import path from 'node:path';
 import zlib from 'node:zlib';
 import { encodeExr, encodePng, floatToHalf, parseBrief, type Brief, type TallyLevel } from '@mint-tally/core';
-import { countFolder, InspectionPool, type CountOptions, type KnownFile } from '@mint-tally/engine';
+import { countFolder, InspectionPool, projectFolder, servicesFolder, type CountOptions, type KnownFile } from '@mint-tally/engine';
+import { peakMemory } from './peak-memory.ts';
 
 /** Each work is timed against its yardstick this often; the fastest of each counts. */
 const ROUNDS = 3;
 const tools = { deflate: (data: Uint8Array) => zlib.deflateSync(data, { level: 6 }), crc32: (data: Uint8Array) => zlib.crc32(data) };
+
+/** Size of the pictures that are looked into. */
+const [WIDTH, HEIGHT] = [1920, 1080];
 
 interface Row {
   readonly work: string;
@@ -27,7 +31,7 @@ try {
   // A word after the command measures only the rows of that name.
   const wanted = process.argv[2] ?? '';
   const rows: Row[] = [];
-  for (const [name, measure] of Object.entries({ names: namesRow, recount: recountRow, headers: headersRow, png: pngRow })) {
+  for (const [name, measure] of Object.entries({ names: namesRow, recount: recountRow, headers: headersRow, png: pngRow, exr: exrRow, memory: memoryRow })) {
     if (name.includes(wanted)) rows.push(...[await measure()].flat());
   }
   printTable(rows);
@@ -145,10 +149,38 @@ async function pngRow(): Promise<Row[]> {
   const { folder, brief } = makeFolder('png', 1, 12, 'png', (frame) => pictureLikePng(frame));
   await count(folder, brief, 'full', one);
   const ours = await fastest(() => count(folder, brief, 'full', one));
-  const theirs = await fastest(() =>
-    command('pngcheck', ['-q', ...Array.from({ length: 12 }, (_, i) => path.join(folder, 'pass01', `shot_pass01.0${1001 + i}.png`))]),
-  );
+  const theirs = await fastest(() => command('pngcheck', ['-q', ...frameFiles(folder, 'png')]));
   return [{ work: 'full check of 12 PNG, 1080p, one thread', yardstick: 'pngcheck -q', ours, theirs, aim: 0.8 }];
+}
+
+async function exrRow(): Promise<Row[]> {
+  const program = path.join(top, 'read-exr');
+  const source = path.join(projectFolder(), 'packages/launch/src/bench/read-exr.cpp');
+  const libraries = ['-lOpenEXR', '-lImath', '-lIlmThread', '-lIex'];
+  const compiled = spawnSync('g++', ['-O2', '-o', program, source, '-I/usr/include/OpenEXR', '-I/usr/include/Imath', ...libraries], { stdio: 'ignore' });
+  if (compiled.status !== 0) {
+    console.error('bench: the OpenEXR library cannot be used; its row is left out (apt-get install g++ libopenexr-dev).');
+    return [];
+  }
+  const { folder, brief } = makeFolder('exr', 1, 12, 'exr', pictureLikeExr);
+  await count(folder, brief, 'full', one);
+  const ours = await fastest(() => count(folder, brief, 'full', one));
+  const theirs = await fastest(() => command(program, frameFiles(folder, 'exr')));
+  return [{ work: 'full check of 12 EXR, 1080p half RGBA zip', yardstick: 'OpenEXR library, one thread', ours, theirs, aim: 0.8 }];
+}
+
+/** The most memory of a full check of 10,000 frames; told in a line of its own, since it is no time. */
+async function memoryRow(): Promise<Row[]> {
+  const bytes = halfFrame();
+  const { folder } = makeFolder('memory', 1, 10_000, 'exr', () => bytes);
+  const peak = (await peakMemory([path.join(servicesFolder(), 'check.js'), folder, '--json'])) / 2 ** 20;
+  console.log(`full check of 10,000 frames: ${peak.toFixed(0)} MB at most; aim 600 MB, ${peak <= 600 ? 'met' : 'missed'}`);
+  return [];
+}
+
+/** The twelve files of a folder's one pass. */
+function frameFiles(folder: string, extension: string): string[] {
+  return Array.from({ length: 12 }, (_, i) => path.join(folder, 'pass01', `shot_pass01.0${1001 + i}.${extension}`));
 }
 
 /** A small picture that is another one in every frame and pass, as rendered ones are. */
@@ -157,12 +189,38 @@ function smallPng(frame: number, pass: number): Uint8Array {
   return encodePng({ width: 32, height: 18, samplesPerPixel: 3, data }, tools);
 }
 
-/** Soft gradients with a little grain: packs about as well as a rendered frame. */
+/** Numbers without a pattern, 0 to 1, the same at each run. */
+function noiseFrom(seed: number): () => number {
+  let state = seed;
+  return () => {
+    state = (Math.imul(state, 1664525) + 1013904223) >>> 0;
+    return state / 2 ** 32;
+  };
+}
+
+/** Soft gradients with the noise of a render, of two or three code values: packs as such frames do. */
 function pictureLikePng(seed: number): Uint8Array {
-  const [width, height] = [1920, 1080];
-  const data = new Uint8Array(width * height * 3);
-  for (let i = 0; i < data.length; i++) data[i] = ((i / 3 / width) * 0.17 + (Math.imul(i + seed, 2654435761) >>> 29)) & 0xff;
-  return encodePng({ width, height, samplesPerPixel: 3, data }, tools);
+  const noise = noiseFrom(seed);
+  const data = new Uint8Array(WIDTH * HEIGHT * 3);
+  for (let i = 0; i < data.length; i++) {
+    const pixel = Math.floor(i / 3);
+    data[i] = 90 + 60 * Math.sin((pixel % WIDTH) / 300 + (i % 3)) + (pixel / WIDTH) * 0.05 + 5 * (noise() - 0.5);
+  }
+  return encodePng({ width: WIDTH, height: HEIGHT, samplesPerPixel: 3, data }, tools);
+}
+
+/** The same as half floats with an alpha, packed with zip. */
+function pictureLikeExr(seed: number): Uint8Array {
+  const noise = noiseFrom(seed);
+  const window = [0, 0, WIDTH - 1, HEIGHT - 1] as const;
+  const channels = ['R', 'G', 'B', 'A'].map((name, c) => ({
+    name,
+    type: 'half' as const,
+    data: Uint16Array.from({ length: WIDTH * HEIGHT }, (_, i) =>
+      floatToHalf(c === 3 ? Math.min(1, Math.max(0, ((i % WIDTH) - 300) / 50)) : 0.4 + 0.3 * Math.sin((i % WIDTH) / 300 + c) + 0.02 * (noise() - 0.5)),
+    ),
+  }));
+  return encodeExr({ dataWindow: window, displayWindow: window, pixelAspect: 1, compression: 'zip', channels, metadata: {} }, tools);
 }
 
 function halfFrame(): Uint8Array {

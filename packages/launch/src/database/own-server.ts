@@ -175,7 +175,7 @@ function runServer(server: string, paths: { data: string; port: number; initFile
       '--skip-log-bin',
       '--character-set-server=utf8mb4',
       '--innodb-buffer-pool-size=256M',
-      '--max-allowed-packet=64M',
+      '--max-allowed-packet=256M',
     ],
     // A session of its own: Ctrl-C in the terminal reaches us alone, and we stop it last.
     { stdio: ['ignore', output, output], detached: true },

@@ -2,7 +2,7 @@ import { halfToFloat, type Plane } from '../../formats/index.ts';
 import { rounded, scaleOf } from './channel-facts.ts';
 import type { AlphaFacts } from './schema.ts';
 
-const ENOUGH_PIXELS = 400_000;
+const ENOUGH_PIXELS = 100_000;
 /** A step of 8 bits and a half; rounding alone makes colours exceed their alpha by as much. */
 const MARGIN = 0.006;
 

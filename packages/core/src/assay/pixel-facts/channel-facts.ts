@@ -61,17 +61,26 @@ function sumValues({ data, offset, stride, width, height }: Plane): Sums {
 }
 
 const counts = new Uint32Array(65536);
+/** Every other pixel is counted here: the same count twice in a row would wait for itself. */
+const otherCounts = new Uint32Array(65536);
 
 function sumCounts(plane: Plane): Sums {
   const { data, offset, stride, width, height, type } = plane;
   const codes = type === 'u8' ? 256 : 65536;
   counts.fill(0, 0, codes);
+  otherCounts.fill(0, 0, codes);
   const end = offset + width * height * stride;
-  for (let i = offset; i < end; i += stride) counts[data[i]]++;
+  let i = offset;
+  for (; i + stride < end; i += 2 * stride) {
+    counts[data[i]]++;
+    otherCounts[data[i + stride]]++;
+  }
+  if (i < end) counts[data[i]]++;
   const scale = scaleOf(plane);
   const sums = emptySums();
   for (let code = 0; code < codes; code++) {
-    if (counts[code] > 0) addValue(sums, type === 'half' ? halfToFloat(code) : code * scale, counts[code]);
+    const count = counts[code] + otherCounts[code];
+    if (count > 0) addValue(sums, type === 'half' ? halfToFloat(code) : code * scale, count);
   }
   return sums;
 }

@@ -7,7 +7,7 @@ export const THUMBNAIL_DOWN = 8;
 const CELLS = THUMBNAIL_ACROSS * THUMBNAIL_DOWN;
 
 /** Of larger pictures only every n-th line and column is looked at. */
-const ENOUGH_PIXELS = 300_000;
+const ENOUGH_PIXELS = 100_000;
 
 /** Three channels are mixed with different weights, so that none can change unseen behind another. */
 const WEIGHTS = [[1], [0.6, 0.4], [0.3, 0.5, 0.2]] as const;

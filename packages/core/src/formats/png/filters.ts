@@ -30,11 +30,13 @@ function unfilterSub(raw: Uint8Array, here: number, end: number, bytesPerPixel: 
 }
 
 function unfilterAverage(raw: Uint8Array, here: number, end: number, bytesPerPixel: number, above: number): void {
-  for (let i = here; i < end; i++) {
-    const left = i - here >= bytesPerPixel ? raw[i - bytesPerPixel] : 0;
-    const up = above < 0 ? 0 : raw[above + i - here];
-    raw[i] += (left + up) >> 1;
+  const firstEnd = Math.min(end, here + bytesPerPixel);
+  if (above < 0) {
+    for (let i = firstEnd; i < end; i++) raw[i] += raw[i - bytesPerPixel] >> 1;
+    return;
   }
+  for (let i = here, up = above; i < firstEnd; i++, up++) raw[i] += raw[up] >> 1;
+  for (let i = firstEnd, up = above + bytesPerPixel, left = here; i < end; i++, up++, left++) raw[i] += (raw[left] + raw[up]) >> 1;
 }
 
 function unfilterPaeth(raw: Uint8Array, here: number, end: number, bytesPerPixel: number, above: number): void {

@@ -129,7 +129,7 @@ function showFinding(finding: Finding, waiver: Waiver | null): ShownFinding {
   return {
     ...finding,
     files,
-    fileCount: finding.files.length,
+    fileCount: finding.files.length + finding.moreFiles,
     evidence: finding.evidence.filter((entry) => shown.has(entry.file)),
     waiver: waiver && { id: waiver.id, person: waiver.person, reason: waiver.reason },
   };

@@ -39,24 +39,31 @@ export function expandRuns(packed: Uint8Array, size: number): Uint8Array {
   return split;
 }
 
+/**
+ * Undoes the differences (each byte is one from the byte before, offset by 128) and brings the even
+ * and the odd bytes together. The sum over the first half is taken first, so that both halves can
+ * be walked side by side; with two sums that do not wait for each other that is twice as fast.
+ */
 function joinHalves(split: Uint8Array): Uint8Array {
   const size = split.length;
   const out = new Uint8Array(size);
+  if (size === 0) return out;
   const half = (size + 1) >> 1;
-  // One walk does both: each byte is a difference from the one before, offset by 128.
-  let value = 0;
-  if (size > 0) {
-    value = split[0];
-    out[0] = value;
+  let total = 0;
+  for (let i = 0; i < half; i++) total += split[i];
+  let even = split[0];
+  // The offsets of 128 cancel in pairs.
+  let odd = (total + (half - 1) * 128) & 0xff;
+  out[0] = even;
+  if (size > 1) out[1] = odd = (odd + split[half] - 128) & 0xff;
+  const pairs = size >> 1;
+  for (let i = 1, low = 2; i < pairs; i++, low += 2) {
+    even = (even + split[i] - 128) & 0xff;
+    odd = (odd + split[half + i] - 128) & 0xff;
+    out[low] = even;
+    out[low + 1] = odd;
   }
-  for (let i = 1, to = 2; i < half; i++, to += 2) {
-    value = (value + split[i] - 128) & 0xff;
-    out[to] = value;
-  }
-  for (let i = half, to = 1; i < size; i++, to += 2) {
-    value = (value + split[i] - 128) & 0xff;
-    out[to] = value;
-  }
+  if (size > 1 && size % 2 === 1) out[size - 1] = even + split[half - 1] - 128;
   return out;
 }
 
