@@ -1,4 +1,4 @@
-import { mkdirSync, readdirSync, statSync, writeFileSync } from 'node:fs';
+import { mkdirSync, readdirSync, statSync, utimesSync, writeFileSync } from 'node:fs';
 import path from 'node:path';
 import type { Page } from '@playwright/test';
 import { pngBytes } from '../support/frames.ts';
@@ -167,11 +167,19 @@ test('three folders with overlap and gap become one sequence, and are taken back
   const shot = path.join(application.shots, 'orr_060');
   mkdirSync(shot);
   const name = (frame: number) => `orr_060_beauty.${frame}.png`;
+  let secondsAgo = 3600;
   const night = (machine: string, frames: readonly number[], seed: (frame: number) => number) => {
     const folder = path.join(application.shots, 'night', machine);
     mkdirSync(folder, { recursive: true });
-    for (const frame of frames) writeFileSync(path.join(folder, name(frame)), pngBytes(seed(frame)));
+    for (const frame of frames) {
+      const file = path.join(folder, name(frame));
+      writeFileSync(file, pngBytes(seed(frame)));
+      // One machine after the other: what is newer must not hang on a millisecond.
+      secondsAgo -= 60;
+      utimesSync(file, Date.now() / 1000 - secondsAgo, Date.now() / 1000 - secondsAgo);
+    }
   };
+
   night('bowline', [1001, 1002, 1003, 1004], (frame) => frame);
   night('reef', [1004, 1005, 1006], (frame) => frame);
   night('clove', [1006, 1008], () => 3);
