@@ -142,7 +142,9 @@ case $command in
     ;;
   bench)
     need_node; need_debian pngcheck=pngcheck g++=g++ libopenexr-dev=/usr/include/OpenEXR/ImfInputFile.h chromium=chromium; need_packages; need_services
-    exec node build/services/bench.js "${@:2}"
+    need_web
+    node build/services/bench.js "$@"
+    [ $# -gt 0 ] || exec node scripts/bench-ribbon.mjs
     ;;
   help | --help | -h) usage ;;
   *) say "mint: there is no command $command."; usage >&2; exit 2 ;;

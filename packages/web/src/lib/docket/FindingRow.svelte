@@ -84,8 +84,8 @@
         <span class="font-bold">{findingCodes[finding.code].title}</span>
         <span class="truncate text-[13px] text-soft">{passesOf(entry, passCount)}</span>
       </span>
-      {#if finding.frames}<span class="figure line-clamp-2 block text-[14px] break-words">{finding.frames}</span>{/if}
-      <span class={['block text-[13px] break-words text-soft', !chosen && 'line-clamp-2']}>{finding.message}</span>
+      {#if finding.frames}<span class="figure line-clamp-2 text-[14px] break-words">{finding.frames}</span>{/if}
+      <span class={['text-[13px] break-words text-soft', chosen ? 'block' : 'line-clamp-2']}>{finding.message}</span>
       {#if finding.frames}<span class="mt-1.5 block"><MiniStrip all={frames} frames={finding.frames} {mark} /></span>{/if}
     </span>
   </button>

@@ -38,7 +38,7 @@
     if (model.lanes.length <= SLIM_LANES) return model.lanes;
     return [model.lanes.find((lane) => lane.name === view.pass) ?? model.lanes[0], model.worst];
   });
-  const laneHeight = $derived(size === 'slim' ? 15 : lanes.length <= 16 ? 24 : 18);
+  const laneHeight = $derived(size === 'slim' ? 15 : lanes.length <= 8 ? 24 : lanes.length <= 14 ? 19 : 16);
   const laneGap = $derived(size === 'slim' ? 2 : 4);
   /** Measurements under the passes, with the height of each. */
   const MEASURE_HEIGHTS = { size: 30, machine: 18 } as const;

@@ -42,7 +42,7 @@
   });
 </script>
 
-<div class="flex h-[66px] shrink-0 items-center gap-6 border-b border-line px-4.5">
+<div class="flex h-[66px] shrink-0 items-center gap-5 border-b border-line px-4.5">
   <div class="whitespace-nowrap">
     <span class={['figure text-[38px] leading-none', !counted && 'text-soft']} data-testid="sound">{counted ? formatCount(sound) : '–'}</span>
     <span class="figure ml-3 text-[16px] text-soft">of {formatCount(expected)} sound</span>
@@ -68,10 +68,11 @@
     <div class="w-[330px]"><JobBar {job} wide /></div>
   {:else}
     <div class="flex items-center gap-3">
-      <span class="text-right text-[13px] leading-snug text-soft">
-        {#if shot.count}Counted {formatAgo(shot.count.at, now)} against brief v{shot.count.briefVersion}<br />{countOf(shot.count.files, 'file')}, {formatBytes(
-            shot.count.bytes,
-          )}; {shot.count.opened === 0 ? 'no file had changed' : `${formatCount(shot.count.opened)} opened`}
+      <span class="text-right text-[13px] leading-snug whitespace-nowrap text-soft" title={shot.count ? formatBytes(shot.count.bytes) : undefined}>
+        {#if shot.count}Counted {formatAgo(shot.count.at, now)}, brief v{shot.count.briefVersion}<br />{countOf(shot.count.files, 'file')}, {shot.count
+            .opened === 0
+            ? 'no file had changed'
+            : `${formatCount(shot.count.opened)} opened`}
         {:else}Not counted yet{/if}
       </span>
       <form
