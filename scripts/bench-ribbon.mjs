@@ -79,30 +79,37 @@ async function start(port) {
   return child;
 }
 
-/** Adds up, in the page, what scripts take between two refreshes: the drawing and the events before it. */
-function watchScripts() {
-  window.scriptTimes = [];
+/** Records what the page's scripts do while something is done, by the browser's own trace. */
+async function traceScripts(session, work) {
+  const events = [];
+  const collect = ({ value }) => events.push(...value);
+  session.on('Tracing.dataCollected', collect);
+  await session.send('Tracing.start', { traceConfig: { includedCategories: ['devtools.timeline'] }, transferMode: 'ReportEvents' });
+  await work();
+  const complete = new Promise((resolve) => session.once('Tracing.tracingComplete', resolve));
+  await session.send('Tracing.end');
+  await complete;
+  session.off('Tracing.dataCollected', collect);
+  return events;
+}
+
+/** Milliseconds of script between two refreshes that draw: the drawing and the events before it. */
+function scriptTimes(events) {
+  const scripts = events.filter(({ name, dur }) => dur !== undefined && ['EventDispatch', 'FireAnimationFrame', 'RunMicrotasks', 'TimerFire'].includes(name));
+  const times = [];
   let spent = 0;
-  const timed = (work) =>
-    function (...given) {
-      try {
-        return work.apply(this, given);
-      } finally {
-        spent += performance.now() - began;
-      }
-    };
-  const request = window.requestAnimationFrame.bind(window);
-  window.requestAnimationFrame = (callback) => request(timed(callback));
-  const listen = EventTarget.prototype.addEventListener;
-  EventTarget.prototype.addEventListener = function (type, listener, options) {
-    return listen.call(this, type, type === 'wheel' && typeof listener === 'function' ? timed(listener) : listener, options);
-  };
-  const tick = () => {
-    window.scriptTimes.push(spent);
+  let end = 0;
+  for (const { name, ts, dur } of scripts.sort((a, b) => a.ts - b.ts)) {
+    // What runs inside something that is counted already is not counted again.
+    if (ts + dur > end) {
+      spent += (ts + dur - Math.max(ts, end)) / 1000;
+      end = ts + dur;
+    }
+    if (name !== 'FireAnimationFrame') continue;
+    times.push(spent);
     spent = 0;
-    request(tick);
-  };
-  request(tick);
+  }
+  return times;
 }
 
 makeShot();
@@ -123,7 +130,6 @@ try {
   });
   const page = await browser.newPage({ viewport: { width: 1280, height: 800 } });
   page.setDefaultTimeout(180_000);
-  await page.addInitScript(watchScripts);
   await page.goto(`http://127.0.0.1:${port}/shots/new`);
   await page.getByRole('button', { name: 'long' }).click();
   await page.getByRole('button', { name: 'pass01' }).waitFor();
@@ -139,6 +145,7 @@ try {
   const ribbon = page.getByRole('slider', { name: 'Playhead' }).locator('canvas');
   const box = await ribbon.boundingBox();
   await page.mouse.move(box.x + box.width / 2, box.y + 60);
+  const session = await page.context().newCDPSession(page);
   const rows = [];
   for (const [name, zooms] of [
     ['all frames', 0],
@@ -147,13 +154,14 @@ try {
   ]) {
     for (let i = 0; i < zooms; i++) await page.keyboard.press('+');
     await page.waitForTimeout(500);
-    await page.evaluate(() => (window.scriptTimes.length = 0));
-    for (let i = 0; i < 60; i++) {
-      if (zooms === 0) await page.mouse.move(box.x + 100 + i * 8, box.y + 60);
-      else await page.mouse.wheel(i < 30 ? 60 : -60, 0);
-      await page.waitForTimeout(16);
-    }
-    const times = (await page.evaluate(() => window.scriptTimes)).filter((time) => time > 0);
+    const events = await traceScripts(session, async () => {
+      for (let i = 0; i < 60; i++) {
+        if (zooms === 0) await page.mouse.move(box.x + 100 + i * 8, box.y + 60);
+        else await page.mouse.wheel(i < 30 ? 60 : -60, 0);
+        await page.waitForTimeout(16);
+      }
+    });
+    const times = scriptTimes(events);
     rows.push([name, Math.max(...times), times.reduce((sum, time) => sum + time, 0) / times.length]);
     await page.keyboard.press('0');
   }
