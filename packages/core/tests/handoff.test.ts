@@ -6,8 +6,9 @@ import {
   BAG_DECLARATION,
   BagError,
   coversFinding,
-  FrameSet,
+  findingCodes,
   formatFrameRange,
+  FrameSet,
   gateNames,
   isMeasured,
   isReadyForHandoff,
@@ -74,6 +75,12 @@ describe('the tag files', () => {
 });
 
 describe('the gates', () => {
+  it.each(Object.entries(findingCodes))('are open while a blocker %s stands', (code, { family }) => {
+    const gates = workOutGates([finding({ code: code as Finding['code'], family })], () => false, new Set<GateName>(['passes', 'noise', 'eyes']));
+    expect(gates.filter(({ state }) => state === 'open')).toHaveLength(1);
+    expect(isReadyForHandoff(gates)).toBe(false);
+  });
+
   const none: ReadonlySet<GateName> = new Set();
   const byHand = new Set(gateNames.filter((gate) => !isMeasured(gate)));
   const states = (...rest: Parameters<typeof workOutGates>) => Object.fromEntries(workOutGates(...rest).map((gate) => [gate.name, gate.state]));

@@ -12,7 +12,7 @@ export const gateStates: Record<GateState, { title: string }> = {
 /** What each gate asks. */
 export const gateQuestions: Record<GateName, string> = {
   count: 'Every ordered frame is there, nothing twice',
-  soundness: 'Every file opens and is whole',
+  soundness: 'Every file opens and is whole, and so is its picture',
   names: 'Every name is as ordered',
   kind: 'Format, size, depth and alpha are as ordered',
   passes: 'The passes agree with each other',
