@@ -15,6 +15,7 @@ const finding = (change: Partial<ShownFinding>): ShownFinding => ({
   frames: '3',
   files: [],
   fileCount: 0,
+  moreFiles: 0,
   message: '1 frame has no file.',
   detail: '',
   evidence: [],

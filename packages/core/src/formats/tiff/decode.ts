@@ -22,12 +22,12 @@ export function decodeTiff(bytes: Uint8Array, tools: CodecTools): { frame: Decod
   const report = checkTiffBlocks(source, image);
   const header = tiffFrameHeader(image);
   const type = whyNotDecoded(image);
-  const total = image.width * image.height * image.samples * Math.ceil(image.bits / 8);
+  const samplesInAll = image.width * image.height * image.samples;
   const packed = image.blocks.byteCounts.reduce((sum, length) => sum + length, 0);
-  if (total > packed * LARGEST_RATIO[image.compression]) {
+  if ((samplesInAll * image.bits) / 8 > packed * LARGEST_RATIO[image.compression]) {
     throw new FrameFileError('corrupt', `The directory promises ${image.width} x ${image.height} pixels, more than the data can hold.`);
   }
-  if (total * 2 > MAXIMUM_DECODED_BYTES) throw new NotDecodedError(`The picture of ${image.width} x ${image.height} pixels is too large to look into.`);
+  if (samplesInAll * Math.ceil(image.bits / 8) * 2 > MAXIMUM_DECODED_BYTES) throw new NotDecodedError(`The picture of ${image.width} x ${image.height} pixels is too large to look into.`);
   const samples = gather(bytes, image, type, tools);
   const names = tiffChannels(image).map((channel) => channel.name);
   if (image.photometric === 3) {

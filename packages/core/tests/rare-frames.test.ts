@@ -1,0 +1,257 @@
+import fc from 'fast-check';
+import { describe, expect, it } from 'vitest';
+import { frameFormats, inspectFrameFile, memorySource, type Plane } from '../src/index.ts';
+import { tools } from './tools.ts';
+
+/** Kinds that the reference frames do not show, written here by hand after the formats' own documents. */
+
+function decode(name: string, bytes: Uint8Array): readonly Plane[] {
+  for (const level of ['headers', 'full'] as const) {
+    const { facts } = inspectFrameFile(memorySource(bytes), `a.${name}`, level, tools);
+    expect(facts).toMatchObject({ problem: null, trailingBytes: 0, notExamined: null });
+  }
+  return frameFormats.find(({ extensions }) => extensions.includes(name))!.decode(bytes, tools).frame.planes;
+}
+
+const valuesOf = ({ data, offset, stride, width, height }: Plane) => Array.from({ length: width * height }, (_, i) => data[offset + i * stride]);
+const le16 = (...values: number[]) => values.flatMap((value) => [value & 255, (value >> 8) & 255]);
+const le32 = (...values: number[]) => values.flatMap((value) => [value & 255, (value >>> 8) & 255, (value >>> 16) & 255, (value >>> 24) & 255]);
+const be32 = (...values: number[]) => values.flatMap((value) => [(value >>> 24) & 255, (value >>> 16) & 255, (value >>> 8) & 255, value & 255]);
+
+describe('TGA', () => {
+  const head = (type: number, width: number, height: number, bits: number, descriptor: number, palette: number[] = [0, 0, 0, 0, 0]) => [
+    0,
+    palette[2] || palette[3] ? 1 : 0,
+    type,
+    ...palette,
+    ...le16(0, 0, width, height),
+    bits,
+    descriptor,
+  ];
+
+  it('looks a palette up, from its first entry on', () => {
+    const entries = [10, 20, 30, 40, 50, 60];
+    const planes = decode('tga', Uint8Array.from([...head(1, 2, 1, 8, 0x20, [...le16(5, 2), 24]), ...entries, 6, 5]));
+    expect(planes.map((plane) => [plane.channel, ...valuesOf(plane)])).toEqual([
+      ['R', 60, 30],
+      ['G', 50, 20],
+      ['B', 40, 10],
+    ]);
+  });
+
+  it('spreads five bits over the full scale, and reads the bit of alpha', () => {
+    const planes = decode('tga', Uint8Array.from([...head(2, 2, 1, 16, 0x21), ...le16(0x8000 | (31 << 10) | (16 << 5), 1)]));
+    expect(planes.map((plane) => [plane.channel, ...valuesOf(plane)])).toEqual([
+      ['R', 255, 0],
+      ['G', 132, 0],
+      ['B', 0, 8],
+      ['A', 255, 0],
+    ]);
+  });
+
+  it('turns rows and lines as its descriptor says', () => {
+    const grey = (descriptor: number) => valuesOf(decode('tga', Uint8Array.from([...head(3, 2, 2, 8, descriptor), 1, 2, 3, 4]))[0]);
+    expect(grey(0x20)).toEqual([1, 2, 3, 4]);
+    expect(grey(0x00)).toEqual([3, 4, 1, 2]);
+    expect(grey(0x30)).toEqual([2, 1, 4, 3]);
+    expect(grey(0x10)).toEqual([4, 3, 2, 1]);
+  });
+
+  it('lets runs cross the end of a line, and takes a footer for its own', () => {
+    const pixels = [0x84, 9, 0x02, 1, 2, 3];
+    expect(valuesOf(decode('tga', Uint8Array.from([...head(11, 4, 2, 8, 0x20), ...pixels]))[0])).toEqual([9, 9, 9, 9, 9, 1, 2, 3]);
+    const footer = [...le32(0, 0), ...new TextEncoder().encode('TRUEVISION-XFILE.\0')];
+    expect(valuesOf(decode('tga', Uint8Array.from([...head(11, 4, 2, 8, 0x20), ...pixels, ...footer]))[0])).toHaveLength(8);
+  });
+});
+
+describe('DPX', () => {
+  function dpx(bits: number, packing: number, little: boolean, width: number, lines: readonly number[][], descriptor = 50): Uint8Array {
+    const header = new Uint8Array(2048);
+    const view = new DataView(header.buffer);
+    header.set(new TextEncoder().encode(little ? 'XPDS' : 'SDPX'));
+    view.setUint32(4, 2048, little);
+    view.setUint16(770, 1, little);
+    view.setUint32(772, width, little);
+    view.setUint32(776, lines.length, little);
+    header.set([descriptor, 2, 2, bits], 800);
+    view.setUint16(804, packing, little);
+    view.setUint32(808, 2048, little);
+    const write = little ? le32 : be32;
+    return Uint8Array.from([...header, ...lines.flatMap((words) => write(...words))]);
+  }
+
+  /** The first three samples of 10 bits in a word: the highest bits, or the lowest, left over. */
+  const filled = (samples: readonly number[], shift: number) =>
+    Array.from({ length: Math.ceil(samples.length / 3) }, (_, w) =>
+      [0, 1, 2].reduce((word, i) => word | ((samples[w * 3 + i] ?? 0) << (20 + shift - 10 * i)), 0),
+    );
+
+  /** Samples one behind the other, from the low bits of each word up. */
+  function packed(samples: readonly number[], bits: number): number[] {
+    const words = new Array<number>(Math.ceil((samples.length * bits) / 32)).fill(0);
+    samples.forEach((sample, i) => {
+      for (let b = 0; b < bits; b++) if ((sample >> b) & 1) words[(i * bits + b) >> 5] |= 1 << ((i * bits + b) & 31);
+    });
+    return words;
+  }
+
+  it.each([true, false])('reads samples of 10 bits back in each packing (low byte first: %s)', (little) => {
+    fc.assert(
+      fc.property(fc.array(fc.tuple(...[0, 1, 2].map(() => fc.integer({ min: 0, max: 1023 }))), { minLength: 1, maxLength: 9 }), (pixels) => {
+        const samples = pixels.flat();
+        const layouts: [number, number[]][] = [
+          [0, packed(samples, 10)],
+          [1, filled(samples, 2)],
+          [2, filled(samples, 0)],
+        ];
+        for (const [packing, words] of layouts) {
+          const planes = decode('dpx', dpx(10, packing, little, pixels.length, [words, words]));
+          const read = planes.map((plane) => valuesOf(plane).map((value) => Math.round((value * 1023) / 65535)));
+          pixels.forEach((pixel, x) => expect(pixel, `packing ${packing}`).toEqual(read.map((values) => values[pixels.length + x])));
+        }
+      }),
+      { numRuns: 40 },
+    );
+  });
+
+  it('reads 12 bits without a gap', () => {
+    const samples = [0, 4095, 1, 2048, 77, 4000];
+    const planes = decode('dpx', dpx(12, 0, false, 2, [packed(samples, 12)]));
+    expect(planes.map((plane) => valuesOf(plane).map((value) => Math.round((value * 4095) / 65535)))).toEqual([
+      [0, 2048],
+      [4095, 77],
+      [1, 4000],
+    ]);
+  });
+
+  it('puts alpha, blue, green, red in the usual order', () => {
+    const planes = decode('dpx', dpx(8, 0, false, 1, [[0x0a0b0c0d]], 52));
+    expect(planes.map((plane) => [plane.channel, ...valuesOf(plane)])).toEqual([
+      ['R', 13],
+      ['G', 12],
+      ['B', 11],
+      ['A', 10],
+    ]);
+  });
+});
+
+describe('TIFF', () => {
+  /** A file of one strip; fields as tag, type and values of 16 or 32 bits. */
+  function tiff(fields: readonly (readonly [tag: number, type: 3 | 4, ...values: number[]])[], pixels: readonly number[]): Uint8Array {
+    const sizes = { 3: 2, 4: 4 };
+    const all = [...fields, [273, 4, 8] as const, [279, 4, pixels.length] as const].sort((a, b) => a[0] - b[0]);
+    const directory = 8 + pixels.length + (pixels.length % 2);
+    let behind = directory + 2 + all.length * 12 + 4;
+    const entries: number[] = [];
+    const values: number[] = [];
+    for (const [tag, type, ...list] of all) {
+      const bytes = type === 3 ? le16(...list) : le32(...list);
+      entries.push(...le16(tag, type), ...le32(list.length));
+      if (list.length * sizes[type] <= 4) entries.push(...bytes, ...new Array<number>(4 - bytes.length).fill(0));
+      else {
+        entries.push(...le32(behind));
+        values.push(...bytes);
+        behind += bytes.length;
+      }
+    }
+    const padding = pixels.length % 2 === 1 ? [0] : [];
+    return Uint8Array.from([0x49, 0x49, 42, 0, ...le32(directory), ...pixels, ...padding, ...le16(all.length), ...entries, ...le32(0), ...values]);
+  }
+
+  const size = (width: number, height: number, bits: number, photometric: number) =>
+    [
+      [256, 3, width],
+      [257, 3, height],
+      [258, 3, bits],
+      [259, 3, 1],
+      [262, 3, photometric],
+      [278, 3, height],
+    ] as const;
+
+  it.each([
+    [1, [0b10100000], [255, 0, 255]],
+    [2, [0b00011011], [0, 85, 170]],
+    [4, [0x0f, 0x80], [0, 255, 136]],
+  ])('brings %i bits to the full scale', (bits, bytes, expected) => {
+    expect(valuesOf(decode('tif', tiff(size(3, 1, bits, 1), bytes))[0])).toEqual(expected);
+  });
+
+  it('turns round where white is zero', () => {
+    expect(valuesOf(decode('tif', tiff(size(2, 1, 8, 0), [0, 200]))[0])).toEqual([255, 55]);
+  });
+
+  it('looks a palette up', () => {
+    const map = Array.from({ length: 16 * 3 }, (_, i) => i * 256);
+    const planes = decode('tif', tiff([...size(2, 1, 4, 3), [320, 3, ...map]], [0x3f]));
+    expect(planes.map(valuesOf)).toEqual([
+      [3, 15],
+      [19, 31],
+      [35, 47],
+    ]);
+  });
+
+  it('says of alpha how the file means it', () => {
+    const fields = [...size(1, 1, 8, 2), [277, 3, 4], [338, 3, 1]] as const;
+    const bytes = tiff(
+      fields.map((field) => (field[0] === 258 ? ([258, 3, 8, 8, 8, 8] as const) : field)),
+      [1, 2, 3, 4],
+    );
+    expect(inspectFrameFile(memorySource(bytes), 'a.tif', 'headers', tools).facts.header).toMatchObject({ alphaKind: 'premultiplied' });
+    expect(decode('tif', bytes).map(({ channel }) => channel)).toEqual(['R', 'G', 'B', 'A']);
+  });
+
+  it('reads what LZW packed, through clearing and growing codes', () => {
+    fc.assert(
+      fc.property(fc.array(fc.integer({ min: 0, max: 3 }), { minLength: 1, maxLength: 6000 }), (values) => {
+        const fields = size(values.length, 1, 8, 1).map((field) => (field[0] === 259 ? ([259, 3, 5] as const) : field));
+        expect(valuesOf(decode('tif', tiff(fields, packLzw(values)))[0])).toEqual(values);
+      }),
+      { numRuns: 30 },
+    );
+  });
+
+  it('cannot look into what was packed with something else, and does not call it broken', () => {
+    const fields = size(2, 1, 8, 1).map((field) => (field[0] === 259 ? ([259, 3, 50000] as const) : field));
+    const { facts } = inspectFrameFile(memorySource(tiff(fields, [1, 2, 3])), 'a.tif', 'full', tools);
+    expect(facts).toMatchObject({ problem: null, notExamined: expect.stringContaining('zstd') });
+  });
+});
+
+/** TIFF's LZW (section 13), as an encoder writes it: codes grow one early, the table is cleared before it is full. */
+function packLzw(values: readonly number[]): number[] {
+  const bits: number[] = [];
+  let width = 9;
+  const put = (code: number) => {
+    for (let b = width - 1; b >= 0; b--) bits.push((code >> b) & 1);
+  };
+  let table = new Map<string, number>();
+  let next = 258;
+  const clear = () => {
+    put(256);
+    table = new Map();
+    next = 258;
+    width = 9;
+  };
+  const codeOf = (run: readonly number[]) => (run.length === 1 ? run[0] : table.get(run.join())!);
+  clear();
+  let run: number[] = [];
+  for (const value of values) {
+    const longer = [...run, value];
+    if (longer.length === 1 || table.has(longer.join())) {
+      run = longer;
+      continue;
+    }
+    put(codeOf(run));
+    table.set(longer.join(), next++);
+    if (next + 1 > 1 << width) width++;
+    if (next === 4094) clear();
+    run = [value];
+  }
+  put(codeOf(run));
+  next++;
+  if (next + 1 > 1 << width) width++;
+  put(257);
+  while (bits.length % 8 !== 0) bits.push(0);
+  return Array.from({ length: bits.length / 8 }, (_, i) => bits.slice(i * 8, i * 8 + 8).reduce((byte, bit) => byte * 2 + bit, 0));
+}
