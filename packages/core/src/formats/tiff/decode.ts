@@ -27,7 +27,8 @@ export function decodeTiff(bytes: Uint8Array, tools: CodecTools): { frame: Decod
   if ((samplesInAll * image.bits) / 8 > packed * LARGEST_RATIO[image.compression]) {
     throw new FrameFileError('corrupt', `The directory promises ${image.width} x ${image.height} pixels, more than the data can hold.`);
   }
-  if (samplesInAll * Math.ceil(image.bits / 8) * 2 > MAXIMUM_DECODED_BYTES) throw new NotDecodedError(`The picture of ${image.width} x ${image.height} pixels is too large to look into.`);
+  if (samplesInAll * Math.ceil(image.bits / 8) * 2 > MAXIMUM_DECODED_BYTES)
+    throw new NotDecodedError(`The picture of ${image.width} x ${image.height} pixels is too large to look into.`);
   const samples = gather(bytes, image, type, tools);
   const names = tiffChannels(image).map((channel) => channel.name);
   if (image.photometric === 3) {
