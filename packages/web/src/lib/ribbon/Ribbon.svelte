@@ -127,8 +127,9 @@
     });
     let top = facts.lanesEnd + 4;
     for (const lane of facts.measured) {
-      if (lane === 'size') drawSizes(context, facts.sizes!, facts.shown, top, facts.width, MEASURE_HEIGHTS.size, palette);
-      else drawHosts(context, frames, facts.measures!, facts.shown, top, facts.width, MEASURE_HEIGHTS.machine, palette);
+      const strip = { shown: facts.shown, top, width: facts.width, height: MEASURE_HEIGHTS[lane] };
+      if (lane === 'size') drawSizes(context, facts.sizes!, strip, palette);
+      else drawHosts(context, frames, facts.measures!, strip, palette);
       top += MEASURE_HEIGHTS[lane] + 6;
     }
     if (facts.hoverColumn !== null && facts.hoverColumn !== facts.column) {

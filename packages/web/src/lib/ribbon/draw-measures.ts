@@ -12,26 +12,19 @@ export interface SizeLane {
 export function makeSizeLane(frames: Int32Array, measures: Measures): SizeLane {
   const values = new Float64Array(frames.length).fill(NaN);
   measures.frames.forEach((frame, i) => (values[columnOf(frames, frame)] = measures.sizes[i]));
-  return {
-    values,
-    largest: Math.max(
-      1,
-      ...measures.sizes.slice(0, 1),
-      measures.sizes.reduce((most, size) => Math.max(most, size), 0),
-    ),
-  };
+  return { values, largest: measures.sizes.reduce((most, size) => Math.max(most, size), 1) };
+}
+
+/** Where a measurement is drawn: the columns that are shown, and its box in pixels. */
+export interface Strip {
+  readonly shown: readonly [number, number];
+  readonly top: number;
+  readonly width: number;
+  readonly height: number;
 }
 
 /** Bars as high as the values; where frames share a pixel, from the smallest to the largest of them. */
-export function drawSizes(
-  context: CanvasRenderingContext2D,
-  lane: SizeLane,
-  shown: readonly [number, number],
-  top: number,
-  width: number,
-  height: number,
-  palette: Palette,
-): void {
+export function drawSizes(context: CanvasRenderingContext2D, lane: SizeLane, { shown, top, width, height }: Strip, palette: Palette): void {
   const [from, to] = shown;
   const scale = width / (to - from);
   const tall = (value: number) => Math.max(1, (value / lane.largest) * height);
@@ -63,16 +56,8 @@ export function drawSizes(
 }
 
 /** Stretches of frames that one machine wrote, each with its name where there is room. */
-export function drawHosts(
-  context: CanvasRenderingContext2D,
-  frames: Int32Array,
-  measures: Measures,
-  shown: readonly [number, number],
-  top: number,
-  width: number,
-  height: number,
-  palette: Palette,
-): void {
+export function drawHosts(context: CanvasRenderingContext2D, frames: Int32Array, measures: Measures, strip: Strip, palette: Palette): void {
+  const { shown, top, width, height } = strip;
   const [from, to] = shown;
   const scale = width / (to - from);
   context.font = "11px 'Atkinson Hyperlegible Next Variable', sans-serif";
