@@ -34,7 +34,7 @@ function directionOf(name) {
 }
 
 export default ts.config(
-  { ignores: ['**/build/**', '**/.svelte-kit/**', '**/node_modules/**', '.mint/**', 'test-results/**'] },
+  { ignores: ['**/build/**', '**/.svelte-kit/**', '**/node_modules/**', '.mint/**', 'test-results/**', 'packages/core/src/kernels/compiled.ts'] },
   js.configs.recommended,
   ...ts.configs.recommended,
   ...svelte.configs.recommended,

@@ -63,6 +63,16 @@ need_debian() {
   rm -f "$log"
 }
 
+# Compiles the kernels to WebAssembly when their sources have changed since.
+need_kernels() {
+  local made=packages/core/src/kernels/compiled.ts stamp=build/kernels.mint-stamp wanted
+  wanted=$(find packages/core/kernels scripts/build-kernels.mjs package-lock.json -type f -print0 | sort -z | xargs -0 sha256sum | sha256sum | cut -d' ' -f1)
+  [ -f "$made" ] && [ -f "$stamp" ] && [ "$(cat "$stamp")" = "$wanted" ] && return
+  node scripts/build-kernels.mjs >&2 || fail 'The kernels could not be compiled; the message stands above.'
+  mkdir -p build
+  printf '%s' "$wanted" >"$stamp"
+}
+
 # Bundles the services when their sources have changed since.
 need_services() {
   local stamp=build/services/.mint-stamp wanted
@@ -128,20 +138,20 @@ command=${1:-help}
 [ $# -gt 0 ] && shift
 case $command in
   start)
-    need_node; need_debian mariadb-server=mariadbd; need_packages; need_services; need_web
+    need_node; need_debian mariadb-server=mariadbd; need_packages; need_kernels; need_services; need_web
     exec node --enable-source-maps build/services/start.js
     ;;
   check)
-    need_node; need_packages; need_services
+    need_node; need_packages; need_kernels; need_services
     cd "$invoked_from"
     exec node "$home/build/services/check.js" "$@"
     ;;
   test)
-    need_node; need_debian mariadb-server=mariadbd chromium=chromium; need_packages; need_services; need_web
+    need_node; need_debian mariadb-server=mariadbd chromium=chromium; need_packages; need_kernels; need_services; need_web
     run_tests
     ;;
   bench)
-    need_node; need_debian pngcheck=pngcheck g++=g++ libopenexr-dev=/usr/include/OpenEXR/ImfInputFile.h chromium=chromium; need_packages; need_services
+    need_node; need_debian pngcheck=pngcheck g++=g++ libopenexr-dev=/usr/include/OpenEXR/ImfInputFile.h chromium=chromium; need_packages; need_kernels; need_services
     need_web
     node build/services/bench.js "$@"
     [ $# -gt 0 ] || exec node scripts/bench-ribbon.mjs

@@ -19,8 +19,14 @@ export interface InspectionResult {
   readonly sha256: string | null;
 }
 
-/** The worker threads' work: look at one file, and keep a small picture of it. */
-export default async function inspectTask(task: InspectionTask): Promise<InspectionResult> {
+/** The worker threads' work: look at some files, and keep a small picture of each. */
+export default async function inspectTasks(tasks: readonly InspectionTask[]): Promise<InspectionResult[]> {
+  const results: InspectionResult[] = [];
+  for (const task of tasks) results.push(await inspectTask(task));
+  return results;
+}
+
+async function inspectTask(task: InspectionTask): Promise<InspectionResult> {
   const { facts, sha256, frame } = inspectFile(task.folder, task.path, task.level);
   if (frame && sha256 && task.proxies) {
     for (const layer of task.proxies.layers) await writeProxy(path.resolve(task.proxies.folder), sha256, layer, frame);

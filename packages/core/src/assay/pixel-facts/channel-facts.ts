@@ -1,4 +1,5 @@
-import { halfToFloat, type CodecTools, type Plane } from '../../formats/index.ts';
+import type { CodecTools, Plane } from '../../formats/index.ts';
+import { sumUpValues, type ValueSums } from '../../kernels/index.ts';
 import type { ChannelFacts } from './schema.ts';
 
 /** Code values are told as shares of the largest. */
@@ -6,17 +7,29 @@ export function scaleOf(plane: Plane): number {
   return plane.type === 'u8' ? 1 / 255 : plane.type === 'u16' ? 1 / 65535 : 1;
 }
 
-/** Measures one plane. Kinds of at most 65,536 values are counted once and reckoned from the counts. */
-export function measureChannel(plane: Plane, hash: string): ChannelFacts {
-  const sums = plane.type === 'float' || plane.type === 'uint' ? sumValues(plane) : sumCounts(plane);
-  const { min, max, sum, finite, nan, infinite, negative, zero } = sums;
+/** Measures planes; those that lie between each other in one array are walked together. */
+export function measureChannels(planes: readonly Plane[], tools: Pick<CodecTools, 'crc32'>): ChannelFacts[] {
+  const hashes = hashPlanes(planes, tools);
+  const known = new Map<Plane['data'], ValueSums[]>();
+  return planes.map((plane, i) => {
+    let sums = known.get(plane.data);
+    if (!sums) known.set(plane.data, (sums = sumsOf(plane)));
+    return factsOf(plane, sums[plane.offset], hashes[i]);
+  });
+}
+
+function factsOf(plane: Plane, { min, max, sum, nan, infinite, negative, zero }: ValueSums, hash: string): ChannelFacts {
   const pixels = plane.width * plane.height;
+  const finite = pixels - nan - infinite;
+  const scale = scaleOf(plane);
+  // Adding zero makes a minus zero a plain one.
+  const told = (value: number) => (finite > 0 ? rounded(value * scale) + 0 : null);
   return {
     name: plane.channel,
     hash,
-    min: finite > 0 ? rounded(min) : null,
-    max: finite > 0 ? rounded(max) : null,
-    mean: finite > 0 ? rounded(sum / finite) : null,
+    min: told(min),
+    max: told(max),
+    mean: told(sum / finite),
     nan,
     infinite,
     negative,
@@ -24,63 +37,20 @@ export function measureChannel(plane: Plane, hash: string): ChannelFacts {
   };
 }
 
-interface Sums {
-  min: number;
-  max: number;
-  sum: number;
-  finite: number;
-  nan: number;
-  infinite: number;
-  negative: number;
-  zero: number;
+function sumsOf({ type, data, stride }: Plane): ValueSums[] {
+  if (type !== 'uint') return sumUpValues(type, data as Uint8Array | Uint16Array | Float32Array, stride);
+  return Array.from({ length: stride }, (_, channel) => sumUpIntegers(data, channel, stride));
 }
 
-function emptySums(): Sums {
-  return { min: Infinity, max: -Infinity, sum: 0, finite: 0, nan: 0, infinite: 0, negative: 0, zero: 0 };
-}
-
-function addValue(sums: Sums, value: number, count: number): void {
-  if (!Number.isFinite(value)) {
-    if (Number.isNaN(value)) sums.nan += count;
-    else sums.infinite += count;
-    return;
-  }
-  if (value < sums.min) sums.min = value;
-  if (value > sums.max) sums.max = value;
-  sums.sum += value * count;
-  sums.finite += count;
-  if (value === 0) sums.zero += count;
-  else if (value < 0) sums.negative += count;
-}
-
-function sumValues({ data, offset, stride, width, height }: Plane): Sums {
-  const sums = emptySums();
-  const end = offset + width * height * stride;
-  for (let i = offset; i < end; i += stride) addValue(sums, data[i], 1);
-  return sums;
-}
-
-const counts = new Uint32Array(65536);
-/** Every other pixel is counted here: the same count twice in a row would wait for itself. */
-const otherCounts = new Uint32Array(65536);
-
-function sumCounts(plane: Plane): Sums {
-  const { data, offset, stride, width, height, type } = plane;
-  const codes = type === 'u8' ? 256 : 65536;
-  counts.fill(0, 0, codes);
-  otherCounts.fill(0, 0, codes);
-  const end = offset + width * height * stride;
-  let i = offset;
-  for (; i + stride < end; i += 2 * stride) {
-    counts[data[i]]++;
-    otherCounts[data[i + stride]]++;
-  }
-  if (i < end) counts[data[i]]++;
-  const scale = scaleOf(plane);
-  const sums = emptySums();
-  for (let code = 0; code < codes; code++) {
-    const count = counts[code] + otherCounts[code];
-    if (count > 0) addValue(sums, type === 'half' ? halfToFloat(code) : code * scale, count);
+/** Integers of 32 bits are rare: object numbers. */
+function sumUpIntegers(data: Plane['data'], offset: number, stride: number): ValueSums {
+  const sums = { min: Infinity, max: -Infinity, sum: 0, nan: 0, infinite: 0, negative: 0, zero: 0 };
+  for (let i = offset; i < data.length; i += stride) {
+    const value = data[i];
+    if (value < sums.min) sums.min = value;
+    if (value > sums.max) sums.max = value;
+    sums.sum += value;
+    if (value === 0) sums.zero++;
   }
   return sums;
 }
@@ -94,7 +64,7 @@ export function rounded(value: number): number {
  * A checksum of each plane's values: of its bytes, or of the interleaved bytes that it lies in
  * with the others.
  */
-export function hashPlanes(planes: readonly Plane[], tools: Pick<CodecTools, 'crc32'>): string[] {
+function hashPlanes(planes: readonly Plane[], tools: Pick<CodecTools, 'crc32'>): string[] {
   const known = new Map<Plane['data'], string>();
   return planes.map(({ data, stride, offset, type }) => {
     let hash = known.get(data);

@@ -1,6 +1,6 @@
 import type { CodecTools, DecodedFrame, FrameHeader, Plane } from '../../formats/index.ts';
 import { measureAlpha } from './alpha-facts.ts';
-import { hashPlanes, measureChannel } from './channel-facts.ts';
+import { measureChannels } from './channel-facts.ts';
 import { findEmptyRegions } from './empty-regions.ts';
 import type { ChannelFacts, LayerFacts, PixelFacts } from './schema.ts';
 import { makeThumbnail, type Placement } from './thumbnail.ts';
@@ -8,8 +8,7 @@ import { makeThumbnail, type Placement } from './thumbnail.ts';
 /** Measures every channel of a decoded frame, each layer's alpha, and what was never written. */
 export function measurePixels(frame: DecodedFrame, tools: Pick<CodecTools, 'crc32'>): PixelFacts {
   const { planes } = frame;
-  const hashes = hashPlanes(planes, tools);
-  const channels = planes.map((plane, i) => measureChannel(plane, hashes[i]));
+  const channels = measureChannels(planes, tools);
   const [first] = planes;
   const ofOneSize = planes.every((plane) => plane.width === first.width && plane.height === first.height);
   const mayBeEmpty = ofOneSize && channels.every((channel) => channel.zero > 0 && channel.zero < 1);

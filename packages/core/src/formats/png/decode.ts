@@ -30,6 +30,11 @@ interface SubImage {
   readonly rowBytes: number;
 }
 
+/** The same with its rows as they were before they were filtered. */
+interface UnfilteredImage extends SubImage {
+  readonly rows: Uint8Array;
+}
+
 /**
  * Checks every chunk, inflates and unfilters the pixels, and gives them as planes of 8 or 16 bit
  * code values; fewer bits are scaled to 8, a palette is looked up.
@@ -52,11 +57,12 @@ export function decodePng(bytes: Uint8Array, tools: CodecTools): { frame: Decode
   const samples = SAMPLES_PER_PIXEL[image.colourType];
   const bytesPerPixel = Math.max(1, (samples * image.bitDepth) >> 3);
   let position = 0;
-  for (const part of subImages) {
-    unfilter(raw, position, part.rowBytes, part.height, bytesPerPixel);
+  const parts = subImages.map((part) => {
+    const start = position;
     position += part.height * (part.rowBytes + 1);
-  }
-  const interleaved = image.bitDepth === 16 ? gather16(raw, image, subImages, samples) : gather8(raw, image, subImages, samples);
+    return { ...part, rows: unfilter(raw.subarray(start, position), part.rowBytes, part.height, bytesPerPixel) };
+  });
+  const interleaved = image.bitDepth === 16 ? gather16(image, parts, samples) : gather8(image, parts, samples);
   const frame = { header: pngFrameHeader(contents.preamble), planes: makePlanes(interleaved, bytes, contents) };
   return { frame, report: contents.report };
 }
@@ -100,19 +106,15 @@ function inflatePixels(packed: Uint8Array, expected: number, tools: CodecTools):
   return raw;
 }
 
-/** Picks samples of 8 bits and fewer out of the unfiltered rows, one byte a sample, unscaled. */
-function gather8(raw: Uint8Array, image: PngImageHeader, parts: readonly SubImage[], samples: number): Uint8Array {
+/** Brings samples of 8 bits and fewer to their places, one byte a sample, unscaled. */
+function gather8(image: PngImageHeader, parts: readonly UnfilteredImage[], samples: number): Uint8Array {
+  if (!image.interlaced && image.bitDepth === 8) return parts[0].rows;
   const out = new Uint8Array(image.width * image.height * samples);
-  let position = 0;
   for (const part of parts) {
-    const whole = part.dx === 1 && part.dy === 1 && image.bitDepth === 8;
     for (let row = 0; row < part.height; row++) {
-      const source = position + row * (part.rowBytes + 1) + 1;
       const target = ((part.y + row * part.dy) * image.width + part.x) * samples;
-      if (whole) out.set(raw.subarray(source, source + part.rowBytes), target);
-      else spreadRow(raw, source, out, target, part, image.bitDepth, samples);
+      spreadRow(part.rows, row * part.rowBytes, out, target, part, image.bitDepth, samples);
     }
-    position += part.height * (part.rowBytes + 1);
   }
   return out;
 }
@@ -129,19 +131,17 @@ function spreadRow(raw: Uint8Array, source: number, out: Uint8Array, target: num
   }
 }
 
-function gather16(raw: Uint8Array, image: PngImageHeader, parts: readonly SubImage[], samples: number): Uint16Array {
+function gather16(image: PngImageHeader, parts: readonly UnfilteredImage[], samples: number): Uint16Array {
   const out = new Uint16Array(image.width * image.height * samples);
-  let position = 0;
   for (const part of parts) {
     for (let row = 0; row < part.height; row++) {
-      let source = position + row * (part.rowBytes + 1) + 1;
+      let source = row * part.rowBytes;
       let target = ((part.y + row * part.dy) * image.width + part.x) * samples;
       for (let x = 0; x < part.width; x++) {
-        for (let s = 0; s < samples; s++, source += 2) out[target + s] = (raw[source] << 8) | raw[source + 1];
+        for (let s = 0; s < samples; s++, source += 2) out[target + s] = (part.rows[source] << 8) | part.rows[source + 1];
         target += part.dx * samples;
       }
     }
-    position += part.height * (part.rowBytes + 1);
   }
   return out;
 }

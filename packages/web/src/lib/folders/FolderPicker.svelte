@@ -12,13 +12,33 @@
 
   let view = $state<FolderView | null>(null);
   let failure = $state<{ message: string; remedy: string } | null>(null);
+  /** Counts up with each folder that is asked for: an answer that comes late changes nothing. */
+  let asked = 0;
+  let isOpening = $state(false);
   let list: HTMLUListElement | undefined = $state();
 
   const crumbs = $derived(view && view.path !== '' ? view.path.split('/') : []);
 
   async function open(root: string, path: string, focusList = true) {
-    const response = await fetch(`/api/folders?${new URLSearchParams({ root, path }).toString()}`);
-    const body: unknown = await response.json();
+    const mine = ++asked;
+    isOpening = true;
+    let response: Response;
+    let body: unknown;
+    try {
+      response = await fetch(`/api/folders?${new URLSearchParams({ root, path }).toString()}`);
+      body = await response.json();
+    } catch {
+      if (mine === asked) {
+        isOpening = false;
+        failure = {
+          message: 'The folder could not be asked for: the server does not answer.',
+          remedy: 'Start it again with ./mint start, then choose the folder once more.',
+        };
+      }
+      return;
+    }
+    if (mine !== asked) return;
+    isOpening = false;
     if (response.ok) {
       view = folderViewSchema.parse(body);
       failure = null;
@@ -72,7 +92,7 @@
           {/each}
         </nav>
         <span class="text-[13px] whitespace-nowrap text-soft">{countOf(view.files, 'file')} here</span>
-        <button type="button" class="button button-main ml-3" onclick={() => onchoose(view!.root, view!.path)}>Use this folder</button>
+        <button type="button" class="button button-main ml-3" disabled={isOpening} onclick={() => onchoose(view!.root, view!.path)}>Use this folder</button>
       </div>
       <!-- The keys act on the buttons inside. -->
       <!-- svelte-ignore a11y_no_noninteractive_element_interactions -->

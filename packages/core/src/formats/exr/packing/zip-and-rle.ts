@@ -1,3 +1,4 @@
+import { joinHalves } from '../../../kernels/index.ts';
 import type { CodecTools, EncoderTools } from '../../frame.ts';
 
 /**
@@ -5,6 +6,7 @@ import type { CodecTools, EncoderTools } from '../../frame.ts';
  * the odd bytes.
  *
  * @param size bytes that must come out
+ * @returns bytes that are good until the next chunk is unpacked
  */
 export function unpackZip(packed: Uint8Array, size: number, tools: CodecTools): Uint8Array {
   const split = tools.inflate(packed, size);
@@ -12,7 +14,7 @@ export function unpackZip(packed: Uint8Array, size: number, tools: CodecTools): 
   return joinHalves(split);
 }
 
-/** Undoes rle: counted runs and literals, then differences and halves as with zip. */
+/** Undoes rle: counted runs and literals, then differences and halves as with zip; the bytes are good as long. */
 export function unpackRle(packed: Uint8Array, size: number): Uint8Array {
   return joinHalves(expandRuns(packed, size));
 }
@@ -37,50 +39,6 @@ export function expandRuns(packed: Uint8Array, size: number): Uint8Array {
   }
   if (to !== size) throw new Error(`it gives ${to} bytes where ${size} are needed`);
   return split;
-}
-
-/**
- * Undoes the differences (each byte is one from the byte before, offset by 128) and brings the even
- * and the odd bytes together. The sum over the first half is taken first, so that both halves can
- * be walked side by side: two sums that do not wait for each other, and a pair of bytes at a time.
- */
-function joinHalves(split: Uint8Array): Uint8Array {
-  const size = split.length;
-  const half = (size + 1) >> 1;
-  const pairs = size >> 1;
-  const out = new Uint16Array(half);
-  let even = size > 0 ? split[0] : 0;
-  let odd = sumOf(split, half) + (half - 1) * 128 + (pairs > 0 ? split[half] - 128 : 0);
-  if (half > 0) out[0] = (even & 0xff) | ((odd & 0xff) << 8);
-  for (let i = 1, j = half + 1; i < pairs; i++, j++) {
-    even = (even + split[i] - 128) | 0;
-    odd = (odd + split[j] - 128) | 0;
-    out[i] = (even & 0xff) | ((odd & 0xff) << 8);
-  }
-  if (half > pairs && half > 1) out[half - 1] = (even + split[half - 1] - 128) & 0xff;
-  return new Uint8Array(out.buffer, 0, size);
-}
-
-/** Sum of the first bytes, four at a time in lanes of 16 bits. */
-function sumOf(bytes: Uint8Array, count: number): number {
-  let total = 0;
-  let from = 0;
-  if (bytes.byteOffset % 4 === 0) {
-    const words = new Uint32Array(bytes.buffer, bytes.byteOffset, count >> 2);
-    for (let start = 0; start < words.length; start += 128) {
-      let low = 0;
-      let high = 0;
-      const end = Math.min(words.length, start + 128);
-      for (let i = start; i < end; i++) {
-        low += words[i] & 0x00ff00ff;
-        high += (words[i] >>> 8) & 0x00ff00ff;
-      }
-      total += (low & 0xffff) + (low >>> 16) + (high & 0xffff) + (high >>> 16);
-    }
-    from = words.length * 4;
-  }
-  for (let i = from; i < count; i++) total += bytes[i];
-  return total;
 }
 
 function splitHalves(pixels: Uint8Array): Uint8Array {

@@ -1,0 +1,50 @@
+import { lastByte, runningSums } from './lanes';
+
+/**
+ * Undoes the differences of EXR's zip and rle (each byte is one from the byte before, offset by 128) and brings
+ * the even bytes, which stand in the first half, and the odd ones together.
+ *
+ * Byte i is the sum of the first i + 1 bytes and i times 128; of that product only whether i is odd matters in
+ * eight bits. The sum over the first half is taken first, so that both halves can be walked side by side.
+ *
+ * @param split `size` bytes
+ * @param out `size` bytes, and 32 that may be overwritten
+ */
+export function joinHalves(split: usize, out: usize, size: i32): void {
+  const half = (size + 1) >> 1;
+  const pairs = size >> 1;
+  const odds = split + half;
+  const alternating = i8x16(0, -128, 0, -128, 0, -128, 0, -128, 0, -128, 0, -128, 0, -128, 0, -128);
+  const oddAlternating = half & 1 ? v128.xor(alternating, i8x16.splat(-128)) : alternating;
+  let even = i8x16.splat(0);
+  let odd = i8x16.splat(i8(sumOf(split, half)));
+  let i = 0;
+  for (; i + 16 <= pairs; i += 16) {
+    const evenSums = i8x16.add(runningSums(v128.load(split + i)), even);
+    const oddSums = i8x16.add(runningSums(v128.load(odds + i)), odd);
+    even = lastByte(evenSums);
+    odd = lastByte(oddSums);
+    const evens = v128.xor(evenSums, alternating);
+    const others = v128.xor(oddSums, oddAlternating);
+    v128.store(out + 2 * i, i8x16.shuffle(evens, others, 0, 16, 1, 17, 2, 18, 3, 19, 4, 20, 5, 21, 6, 22, 7, 23));
+    v128.store(out + 2 * i, i8x16.shuffle(evens, others, 8, 24, 9, 25, 10, 26, 11, 27, 12, 28, 13, 29, 14, 30, 15, 31), 16);
+  }
+  let evenSum: u32 = i8x16.extract_lane_u(even, 0);
+  let oddSum: u32 = i8x16.extract_lane_u(odd, 0);
+  for (; i < pairs; i++) {
+    evenSum += load<u8>(split + i);
+    oddSum += load<u8>(odds + i);
+    store<u8>(out + 2 * i, u8(evenSum + u32(i & 1) * 128));
+    store<u8>(out + 2 * i + 1, u8(oddSum + u32((half + i) & 1) * 128));
+  }
+  if (half > pairs) store<u8>(out + 2 * pairs, u8(evenSum + load<u8>(split + pairs) + u32(pairs & 1) * 128));
+}
+
+function sumOf(bytes: usize, count: i32): u32 {
+  let sums = i8x16.splat(0);
+  let i = 0;
+  for (; i + 16 <= count; i += 16) sums = i8x16.add(sums, v128.load(bytes + i));
+  let total: u32 = i8x16.extract_lane_u(lastByte(runningSums(sums)), 0);
+  for (; i < count; i++) total += load<u8>(bytes + i);
+  return total;
+}

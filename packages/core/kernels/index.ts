@@ -1,0 +1,11 @@
+// The inner loops that go over every byte of a frame, in AssemblyScript (TypeScript's syntax, compiled to
+// WebAssembly with vectors of 16 bytes). Everything here takes addresses in the kernels' own memory; what calls
+// it, and what each is for, stands in ../src/kernels/kernels.ts.
+export { joinHalves } from './halves';
+export { unfilterRows } from './filters';
+export { factsOfBytes, factsOfFloats, factsOfHalves, factsOfShorts } from './facts';
+
+/** Where the memory begins that callers may use. */
+export function firstFreeAddress(): usize {
+  return (__heap_base + 63) & ~63;
+}

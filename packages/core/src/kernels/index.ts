@@ -1,0 +1,1 @@
+export { joinHalves, sumUpValues, unfilterRows, type ValueSums } from './kernels.ts';

@@ -1,0 +1,119 @@
+import { COMPILED_KERNELS } from './compiled.ts';
+
+/** What ../../kernels/index.ts offers; numbers are addresses in `memory` and counts. */
+interface Exports {
+  readonly memory: WebAssembly.Memory;
+  firstFreeAddress(): number;
+  joinHalves(split: number, out: number, size: number): void;
+  unfilterRows(rows: number, out: number, rowBytes: number, height: number, bytesPerPixel: number, hasAbove: number): number;
+  factsOfBytes: FactsKernel;
+  factsOfShorts: FactsKernel;
+  factsOfHalves: FactsKernel;
+  factsOfFloats: FactsKernel;
+}
+
+type FactsKernel = (data: number, count: number, stride: number, results: number) => void;
+
+/** The kernels read and write whole vectors: so much stands free behind what they are given. */
+const MARGIN = 64;
+const PAGE = 65536;
+
+/** Pieces that are worked on at a time: what goes in and out stays in a processor's own memory. */
+const PIECE = 1 << 17;
+
+let loaded: Exports | null = null;
+
+function kernels(): Exports {
+  // Made when it is first needed: a page that only shows names never compiles it.
+  loaded ??= new WebAssembly.Instance(new WebAssembly.Module(Uint8Array.from(atob(COMPILED_KERNELS), (letter) => letter.charCodeAt(0))))
+    .exports as unknown as Exports;
+  return loaded;
+}
+
+/** The kernels' memory with room for `size` bytes from `start` on. Grown memory is another object: ask anew for each work. */
+function room(size: number): { exports: Exports; start: number; bytes: Uint8Array } {
+  const exports = kernels();
+  const start = exports.firstFreeAddress();
+  const missing = start + size + MARGIN - exports.memory.buffer.byteLength;
+  if (missing > 0) exports.memory.grow(Math.ceil(missing / PAGE));
+  return { exports, start, bytes: new Uint8Array(exports.memory.buffer) };
+}
+
+const aligned = (size: number) => (size + MARGIN + 15) & ~15;
+
+/**
+ * Undoes the differences of EXR's zip and rle, and brings the even and the odd bytes together, which stand in two
+ * halves.
+ *
+ * @returns bytes in the kernels' memory: good until the next call of a kernel
+ */
+export function joinHalves(split: Uint8Array): Uint8Array {
+  const size = split.length;
+  const { exports, start, bytes } = room(2 * aligned(size));
+  const out = start + aligned(size);
+  bytes.set(split, start);
+  exports.joinHalves(start, out, size);
+  return bytes.subarray(out, out + size);
+}
+
+/**
+ * Undoes PNG's row filters (section 9.2).
+ *
+ * @param filtered rows of one filter byte and `rowBytes` bytes
+ * @returns the rows without filter bytes; or the number of the first row whose filter PNG does not have
+ */
+export function unfilterRows(filtered: Uint8Array, rowBytes: number, height: number, bytesPerPixel: number): Uint8Array | number {
+  const rows = new Uint8Array(rowBytes * height);
+  const atOnce = Math.max(1, Math.min(height, Math.floor(PIECE / (rowBytes + 1))));
+  const { exports, start, bytes } = room(aligned((rowBytes + 1) * atOnce) + aligned(rowBytes * (atOnce + 1)));
+  // The last row of the piece before stands in front of the rows to come.
+  const out = start + aligned((rowBytes + 1) * atOnce) + rowBytes;
+  for (let row = 0; row < height; row += atOnce) {
+    const count = Math.min(atOnce, height - row);
+    bytes.set(filtered.subarray(row * (rowBytes + 1), (row + count) * (rowBytes + 1)), start);
+    const odd = exports.unfilterRows(start, out, rowBytes, count, bytesPerPixel, row > 0 ? 1 : 0);
+    if (odd >= 0) return row + odd;
+    rows.set(bytes.subarray(out, out + rowBytes * count), row * rowBytes);
+    bytes.copyWithin(out - rowBytes, out + rowBytes * (count - 1), out + rowBytes * count);
+  }
+  return rows;
+}
+
+/** What the values of a channel are like; of integers in code values. */
+export interface ValueSums {
+  /** Least and largest of the values that are numbers; Infinity and -Infinity where there is none. */
+  readonly min: number;
+  readonly max: number;
+  readonly sum: number;
+  readonly nan: number;
+  readonly infinite: number;
+  readonly negative: number;
+  readonly zero: number;
+}
+
+const KERNEL_OF = { u8: 'factsOfBytes', u16: 'factsOfShorts', half: 'factsOfHalves', float: 'factsOfFloats' } as const;
+const FIGURES = 8;
+
+/**
+ * Sums up the values of channels that lie between each other.
+ *
+ * @param data a multiple of `stride` samples; halves as their 16 bits
+ * @returns one entry a channel
+ */
+export function sumUpValues(type: keyof typeof KERNEL_OF, data: Uint8Array | Uint16Array | Float32Array, stride: number): ValueSums[] {
+  const piece = Math.max(1, Math.floor(PIECE / (16 * stride))) * 16 * stride;
+  const source = new Uint8Array(data.buffer, data.byteOffset, data.byteLength);
+  const { exports, start, bytes } = room(aligned(piece) + stride * FIGURES * 8);
+  const results = start + aligned(piece);
+  const figures = new Float64Array(exports.memory.buffer, results, stride * FIGURES);
+  for (let channel = 0; channel < stride; channel++) figures.set([Infinity, -Infinity, 0, 0, 0, 0, 0, 0], channel * FIGURES);
+  for (let at = 0; at < source.length; at += piece) {
+    const part = source.subarray(at, at + piece);
+    bytes.set(part, start);
+    exports[KERNEL_OF[type]](start, part.length / data.BYTES_PER_ELEMENT, stride, results);
+  }
+  return Array.from({ length: stride }, (_, channel) => {
+    const [min, max, sum, nan, infinite, negative, zero] = figures.subarray(channel * FIGURES);
+    return { min, max, sum, nan, infinite, negative, zero };
+  });
+}
