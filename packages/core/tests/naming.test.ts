@@ -10,6 +10,7 @@ import {
   relateNames,
   unsafeNameReason,
 } from '../src/index.ts';
+import { lookAtPaths } from '../src/naming/index.ts';
 
 describe('name patterns', () => {
   it.each([
@@ -125,6 +126,35 @@ describe('nearness of names', () => {
     ['other.####.exr', 'orr_010_beauty.####.exr', null],
   ])('%s against %s: %s', (found, ordered, expected) => {
     expect(relation(found, ordered)).toBe(expected);
+  });
+});
+
+describe('a quick look at many paths', () => {
+  const part = fc.oneof(
+    fc.string({ unit: fc.constantFrom('a', 'b', 'Z', '0', '.', ' ', '-', '_', '\u00e9', ':', '\n', '~') }),
+    fc.constantFrom('con', 'COM1.exr', 'nul.0001.png', 'aux', 'lpt9', 'shot_010.1001.exr', 'x'.repeat(256)),
+  );
+  const path = fc.array(part, { minLength: 1, maxLength: 3 }).map((parts) => parts.join('/'));
+
+  it('misses none that a close look has a reason against', () => {
+    fc.assert(
+      fc.property(fc.array(path, { maxLength: 12 }), (paths) => {
+        const odd = new Set(lookAtPaths(paths).odd);
+        paths.forEach((path, index) => {
+          const reason = path
+            .split('/')
+            .map(unsafeNameReason)
+            .find((found) => found !== null);
+          if (reason !== undefined) expect(odd.has(index), JSON.stringify(path)).toBe(true);
+        });
+      }),
+      { numRuns: 500 },
+    );
+  });
+
+  it('lets plain ones pass, and finds the capitals', () => {
+    const paths = ['beauty/shot_010_beauty.1001.exr', 'Depth/shot_010_depth.1001.exr', 'notes-2.txt', 'shotB'];
+    expect(lookAtPaths(paths)).toEqual({ odd: [], capitals: [1, 3] });
   });
 });
 

@@ -1,5 +1,14 @@
 export { formatFrameNumber, formatPaddingToken, inferPadding, type Padding } from './padding.ts';
-export { formatNamePattern, framePath, matchFrameName, NamePatternError, parseNamePattern, type NamePattern } from './pattern.ts';
+export {
+  findFrame,
+  formatNamePattern,
+  framePath,
+  isWrittenAsOrdered,
+  matchFrameName,
+  NamePatternError,
+  parseNamePattern,
+  type NamePattern,
+} from './pattern.ts';
 export { groupIntoSequences, type FoundSequence, type Grouping, type SequenceFile } from './sequences.ts';
 export { extensionOf, relateNames, type NameRelation } from './nearness.ts';
-export { baseName, folderOf, unsafeNameReason } from './names.ts';
+export { baseName, lookAtPaths, unsafeNameReason } from './names.ts';

@@ -75,16 +75,36 @@ export function framePath(pattern: NamePattern, frame: number): string {
  * @param name the file's name without its folder
  */
 export function matchFrameName(pattern: NamePattern, name: string): { frame: number; exact: boolean } | null {
-  const { prefix, suffix } = pattern;
-  const end = name.length - suffix.length;
-  if (end <= prefix.length || !name.startsWith(prefix) || !name.endsWith(suffix)) return null;
-  const frame = parseFrameDigits(name, prefix.length, end);
-  if (frame === null) return null;
-  return { frame, exact: name.slice(prefix.length, end) === formatFrameNumber(frame, pattern.padding) };
+  const frame = findFrame(pattern, name, 0);
+  return frame === null ? null : { frame, exact: isWrittenAsOrdered(pattern, name, 0, frame) };
 }
 
+/**
+ * The frame number alone of a name that stands in a path: a count asks it of every file there is.
+ *
+ * @param start where the name begins in the path
+ */
+export function findFrame({ prefix, suffix }: NamePattern, path: string, start: number): number | null {
+  const from = start + prefix.length;
+  const end = path.length - suffix.length;
+  if (end <= from || !path.startsWith(prefix, start) || !path.endsWith(suffix)) return null;
+  return parseFrameDigits(path, from, end);
+}
+
+/** Whether a frame that {@link findFrame} found is written with the pattern's padding. */
+export function isWrittenAsOrdered({ prefix, suffix, padding }: NamePattern, path: string, start: number, frame: number): boolean {
+  const from = start + prefix.length;
+  const length = path.length - suffix.length - from;
+  const first = path.charCodeAt(from);
+  // Just as wide as ordered, without a sign: no other way to write it is as wide.
+  if (length === padding.width && first !== MINUS) return true;
+  return path.slice(from, from + length) === formatFrameNumber(frame, padding);
+}
+
+const MINUS = 0x2d;
+
 function parseFrameDigits(name: string, start: number, end: number): number | null {
-  const negative = name.charCodeAt(start) === 0x2d;
+  const negative = name.charCodeAt(start) === MINUS;
   const from = negative ? start + 1 : start;
   if (from === end || end - from > 15) return null;
   let value = 0;

@@ -1,6 +1,6 @@
 import type { Order } from '../brief/index.ts';
 import { isPictureExtension } from '../formats/index.ts';
-import { baseName, extensionOf, folderOf, groupIntoSequences, matchFrameName, relateNames, type FoundSequence, type NameRelation } from '../naming/index.ts';
+import { extensionOf, findFrame, groupIntoSequences, isWrittenAsOrdered, relateNames, type FoundSequence, type NameRelation } from '../naming/index.ts';
 import { FRESH_FOR, intendedPath, type ListedFile } from './listing.ts';
 
 /** How a file stands to the frame that it fills: exactly named, or in some way not. */
@@ -45,6 +45,12 @@ export function assignFiles(order: Order, listing: readonly ListedFile[], now: n
   return assigner.finish();
 }
 
+interface Match {
+  readonly pass: number;
+  readonly frame: number;
+  readonly exact: boolean;
+}
+
 class Assigner {
   private readonly claims: Map<number, Claim[]>[];
   private readonly unexpected: Claim[] = [];
@@ -68,17 +74,34 @@ class Assigner {
     }
   }
 
-  private match(path: string): { pass: number; frame: number; exact: boolean } | null {
-    const candidates = this.ownersByFolder.get(folderOf(path));
+  /** Which pass of its folder a file is named for; an exact name before one that is padded otherwise. */
+  private match(path: string): Match | null {
+    const candidates = this.ownersIn(path);
     if (!candidates) return null;
-    const name = baseName(path);
-    let loose: { pass: number; frame: number; exact: boolean } | null = null;
+    const start = this.lastFolder === '' ? 0 : this.lastFolder.length + 1;
+    let loose: Match | null = null;
     for (const pass of candidates) {
-      const match = matchFrameName(this.order.passes[pass].pattern, name);
-      if (match?.exact) return { pass, ...match };
-      if (match) loose ??= { pass, ...match };
+      const { pattern } = this.order.passes[pass];
+      const frame = findFrame(pattern, path, start);
+      if (frame === null) continue;
+      if (isWrittenAsOrdered(pattern, path, start, frame)) return { pass, frame, exact: true };
+      loose ??= { pass, frame, exact: false };
     }
     return loose;
+  }
+
+  private lastFolder = '';
+  private lastOwners: readonly number[] | undefined;
+
+  /** A listing goes folder by folder: the folder of the file before is most often this one's as well. */
+  private ownersIn(path: string): readonly number[] | undefined {
+    const slash = path.lastIndexOf('/');
+    const length = Math.max(0, slash);
+    if (this.lastFolder.length !== length || !path.startsWith(this.lastFolder) || this.lastOwners === undefined) {
+      this.lastFolder = path.slice(0, length);
+      this.lastOwners = this.ownersByFolder.get(this.lastFolder);
+    }
+    return this.lastOwners;
   }
 
   claimLeftover(file: ListedFile, intended: string, now: number): boolean {

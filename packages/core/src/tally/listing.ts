@@ -15,15 +15,16 @@ export const FRESH_FOR = 5 * 60 * 1000;
 
 const LEFTOVERS: ReadonlySet<string> = new Set(['tmp', 'temp', 'part', 'partial', 'filepart', 'writing', 'incomplete', 'lock']);
 
-const LAST_LETTERS: ReadonlySet<string> = new Set([...LEFTOVERS].flatMap((word) => [word[word.length - 1], word[word.length - 1].toUpperCase()]));
+const LAST_LETTERS: ReadonlySet<number> = new Set([...LEFTOVERS].flatMap((word) => [word, word.toUpperCase()].map((form) => form.charCodeAt(form.length - 1))));
+const TILDE = 0x7e;
 
 /**
  * The name that a leftover of writing was meant to get (`a.0007.png.tmp` gives `a.0007.png`), or
  * null for any other name.
  */
 export function intendedPath(path: string): string | null {
-  const last = path[path.length - 1];
-  if (last === '~') return path.slice(0, -1);
+  const last = path.charCodeAt(path.length - 1);
+  if (last === TILDE) return path.slice(0, -1);
   // Nearly every name is told by its last letter alone.
   if (!LAST_LETTERS.has(last)) return null;
   const dot = path.lastIndexOf('.');

@@ -1,7 +1,7 @@
 import { z } from 'zod';
 import { type Order, type OrderedPass } from '../brief/index.ts';
 import type { FileFacts } from '../inspection/index.ts';
-import { baseName, formatNamePattern, framePath, unsafeNameReason } from '../naming/index.ts';
+import { baseName, formatNamePattern, framePath, lookAtPaths, unsafeNameReason } from '../naming/index.ts';
 import { formatFrameRange, FrameSet, parseFrameRange } from '../ranges/index.ts';
 import type { Assignment, Claim } from './assign.ts';
 import { findingCodes } from './codes.ts';
@@ -189,13 +189,15 @@ function addLeftOver(collector: FindingCollector, input: TallyInput): void {
 }
 
 function addUnsafeNames(collector: FindingCollector, input: TallyInput): void {
-  const twins = new Set(findCaseTwins(input.listing));
-  const unsafe: { path: string; reason: string | null }[] = [];
-  for (const { path } of input.listing) {
-    // The folder parts are looked at with the first file that stands in them.
-    const reason = unsafeReasonOfPath(path);
-    if (reason !== null || twins.has(path)) unsafe.push({ path, reason });
-  }
+  const paths = input.listing.map(({ path }) => path);
+  const { odd, capitals } = lookAtPaths(paths);
+  // The folder parts are looked at with each file that stands in them.
+  const unsafe = odd.flatMap((index) => {
+    const reason = unsafeReasonOfPath(paths[index]);
+    return reason === null ? [] : [{ path: paths[index], reason: reason as string | null }];
+  });
+  const told = new Set(unsafe.map(({ path }) => path));
+  for (const path of findCaseTwins(capitals, paths)) if (!told.has(path)) unsafe.push({ path, reason: null });
   if (unsafe.length === 0) return;
   const claimed = new Map<string, { claim: Claim; alone: boolean }>();
   for (const claims of input.assignment.claims) {
@@ -210,29 +212,25 @@ function addUnsafeNames(collector: FindingCollector, input: TallyInput): void {
   }
 }
 
-/** Paths that are another's in other case: all but the first of each. */
-function findCaseTwins(listing: readonly ListedFile[]): string[] {
-  // Where hardly anything has capitals, only what has can be a twin, or have one.
-  const capital = listing.filter(({ path }) => /[^!-@[-~]/.test(path));
-  if (capital.length === 0) return [];
-  const lowered = new Set(capital.map(({ path }) => path.toLowerCase()));
-  const first = new Map<string, string>();
+/**
+ * Paths that are another's in other case: all but the first of each. Where hardly anything has
+ * capitals, only what has can be a twin, or have one.
+ */
+function findCaseTwins(capitals: readonly number[], paths: readonly string[]): string[] {
+  if (capitals.length === 0) return [];
+  const lowered = new Set(capitals.map((index) => paths[index].toLowerCase()));
+  const first = new Set<string>();
   const twins: string[] = [];
-  for (const { path } of listing) {
+  for (const path of paths) {
     const lower = path.toLowerCase();
     if (!lowered.has(lower)) continue;
     if (first.has(lower)) twins.push(path);
-    else first.set(lower, path);
+    else first.add(lower);
   }
   return twins;
 }
 
-const SAFE_PATH = /^[A-Za-z0-9_][A-Za-z0-9_-]*(?:[./][A-Za-z0-9_-]+)*$/;
-const DEVICE = /(?:^|\/)(?:con|prn|aux|nul|com\d|lpt\d)(?:[./]|$)/i;
-
 function unsafeReasonOfPath(path: string): string | null {
-  // Nearly every path is plainly safe; one expression says so without taking it apart.
-  if (path.length < 200 && SAFE_PATH.test(path) && !DEVICE.test(path)) return null;
   for (const part of path.split('/')) {
     const reason = unsafeNameReason(part);
     if (reason !== null) return reason;

@@ -121,9 +121,10 @@ export interface CountResult {
 export async function countFolder(options: CountOptions): Promise<CountResult> {
   const { folder, level } = options;
   const listing = await listFolder(folder, { stats: level !== 'names' });
-  const digest = digestOf(listing, options.brief, level);
-  if (options.brief && !options.coming && options.previous?.listing === digest && isSettled(options.previous.tally)) {
-    return unchanged(workOutOrder(options.brief), options.previous.tally, listing, digest);
+  let worked: string | null = null;
+  const digest = () => (worked ??= digestOf(listing, options.brief, level));
+  if (options.brief && !options.coming && options.previous && options.previous.listing === digest() && isSettled(options.previous.tally)) {
+    return unchanged(workOutOrder(options.brief), options.previous.tally, listing, digest());
   }
   let brief = options.brief ?? impliedBrief(listing.files, path.basename(folder));
   if (!brief) throw new NothingToCountError(folder);
@@ -135,7 +136,7 @@ export async function countFolder(options: CountOptions): Promise<CountResult> {
   const known = level === 'names' ? undefined : await options.known?.();
   const toOpen = level === 'names' ? [] : selectFiles(candidates, level, known, looked);
   const complete = await inspect(toOpen, options, layerFinder(order, assignment), looked);
-  const factsOf = (file: ListedFile) => looked.get(file.path)?.facts ?? null;
+  const factsOf = (file: ListedFile) => (looked.size > 0 ? (looked.get(file.path)?.facts ?? null) : null);
   if (!options.brief) {
     brief = withImpliedKinds(brief, listing.files, factsOf);
     order = workOutOrder(brief);
@@ -143,11 +144,13 @@ export async function countFolder(options: CountOptions): Promise<CountResult> {
   return {
     order,
     tally: tally({ order, listing: listing.files, assignment, level, coming: options.coming, unreadable: listing.unreadable, factsOf }),
-    listing: digest,
+    // Worked out only where somebody keeps it, like the paths.
+    get listing() {
+      return digest();
+    },
     changes: known && known.size > 0 ? changesSince(known, candidates, listing.files) : null,
     files: listing.files.length,
     bytes: listing.files.reduce((sum, file) => sum + file.size, 0),
-    // Worked out only where somebody asks.
     get paths() {
       return new Set(listing.files.map((file) => file.path));
     },

@@ -54,10 +54,10 @@ export async function listFolder(folder: string, options: { stats: boolean }): P
     const listed = await Promise.all(some.map((place) => readEntries(folder, place, unreadable)));
     for (const [i, entries] of listed.entries()) {
       const { relative, depth } = some[i];
-      const prefix = relative === '' ? '' : `${relative}/`;
+      const paths = pathsOf(relative, entries);
       const plain: string[] = [];
-      for (const entry of entries) {
-        const entryPath = prefix + entry.name;
+      for (const [k, entry] of entries.entries()) {
+        const entryPath = paths[k];
         if (entry.isFile() && !entry.name.includes(NO_TEXT)) {
           plain.push(entryPath);
           continue;
@@ -74,6 +74,21 @@ export async function listFolder(folder: string, options: { stats: boolean }): P
     }
   }
   return { files, unreadable };
+}
+
+/**
+ * The paths of a folder's entries, cut from one text that holds them all: joined one by one, each would be
+ * put together again when it is first looked at.
+ */
+function pathsOf(relative: string, entries: readonly Dirent[]): string[] {
+  const prefix = relative === '' ? '' : `${relative}/`;
+  const all = prefix + entries.map((entry) => entry.name).join(prefix);
+  let end = 0;
+  return entries.map((entry) => {
+    const start = end;
+    end += prefix.length + entry.name.length;
+    return all.slice(start, end);
+  });
 }
 
 async function readEntries(folder: string, { relative }: PendingFolder, unreadable: { path: string; message: string }[]): Promise<Dirent[]> {

@@ -1,6 +1,7 @@
-import { halfToFloat, type Plane } from '../../formats/index.ts';
-import { rounded, scaleOf } from './channel-facts.ts';
+import type { Plane } from '../../formats/index.ts';
+import { rounded } from './channel-facts.ts';
 import type { AlphaFacts } from './schema.ts';
+import { valueTable } from './values.ts';
 
 const ENOUGH_PIXELS = 100_000;
 /** A step of 8 bits and a half; rounding alone makes colours exceed their alpha by as much. */
@@ -13,23 +14,21 @@ const MARGIN = 0.006;
 export function measureAlpha(alpha: Plane, colours: readonly Plane[]): AlphaFacts {
   const pixels = alpha.width * alpha.height;
   const step = Math.max(1, Math.floor(pixels / ENOUGH_PIXELS));
-  const value = (plane: Plane, i: number) => {
-    const stored = plane.data[plane.offset + i * plane.stride];
-    return plane.type === 'half' ? halfToFloat(stored) : stored * scaleOf(plane);
-  };
+  const alphaTable = valueTable(alpha.type);
+  const colourTables = colours.map((plane) => valueTable(plane.type));
   const sums = { min: Infinity, max: -Infinity, seen: 0, partial: 0, exceeding: 0, none: 0, colourWithoutAlpha: 0 };
   const thin = { sum: 0, count: 0 };
   const thick = { sum: 0, count: 0 };
   for (let i = 0; i < pixels; i += step) {
-    const covered = value(alpha, i);
+    const covered = read(alpha, alphaTable, i);
     if (!Number.isFinite(covered)) continue;
     sums.seen++;
     if (covered < sums.min) sums.min = covered;
     if (covered > sums.max) sums.max = covered;
     if (covered >= 0.98) continue;
     let colour = 0;
-    for (const plane of colours) {
-      const component = value(plane, i);
+    for (let c = 0; c < colours.length; c++) {
+      const component = read(colours[c], colourTables[c], i);
       if (component > colour) colour = component;
     }
     if (covered <= 0) {
@@ -55,4 +54,9 @@ export function measureAlpha(alpha: Plane, colours: readonly Plane[]): AlphaFact
     thickColour: thick.count > 0 ? rounded(thick.sum / thick.count) : null,
     colourWithoutAlpha: share(sums.colourWithoutAlpha, sums.none),
   };
+}
+
+function read({ data, offset, stride }: Plane, table: ReturnType<typeof valueTable>, pixel: number): number {
+  const stored = data[offset + pixel * stride];
+  return table ? table[stored] : stored;
 }

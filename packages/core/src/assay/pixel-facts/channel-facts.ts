@@ -1,11 +1,7 @@
 import type { CodecTools, Plane } from '../../formats/index.ts';
 import { sumUpValues, type ValueSums } from '../../kernels/index.ts';
 import type { ChannelFacts } from './schema.ts';
-
-/** Code values are told as shares of the largest. */
-export function scaleOf(plane: Plane): number {
-  return plane.type === 'u8' ? 1 / 255 : plane.type === 'u16' ? 1 / 65535 : 1;
-}
+import { scaleOf } from './values.ts';
 
 /** Measures planes; those that lie between each other in one array are walked together. */
 export function measureChannels(planes: readonly Plane[], tools: Pick<CodecTools, 'crc32'>): ChannelFacts[] {
@@ -21,7 +17,7 @@ export function measureChannels(planes: readonly Plane[], tools: Pick<CodecTools
 function factsOf(plane: Plane, { min, max, sum, nan, infinite, negative, zero }: ValueSums, hash: string): ChannelFacts {
   const pixels = plane.width * plane.height;
   const finite = pixels - nan - infinite;
-  const scale = scaleOf(plane);
+  const scale = scaleOf(plane.type);
   // Adding zero makes a minus zero a plain one.
   const told = (value: number) => (finite > 0 ? rounded(value * scale) + 0 : null);
   return {

@@ -1,5 +1,5 @@
-import { halfToFloat, type Plane } from '../../formats/index.ts';
-import { scaleOf } from './channel-facts.ts';
+import type { Plane } from '../../formats/index.ts';
+import { tame, tamedTable } from './values.ts';
 
 /** Cells of a thumbnail. Few enough that noise averages out, enough to see something move. */
 export const THUMBNAIL_ACROSS = 12;
@@ -34,17 +34,13 @@ export function makeThumbnail(planes: readonly Plane[], placement: Placement | n
   const step = Math.max(1, Math.floor(Math.sqrt((width * height) / ENOUGH_PIXELS)));
   const sums = new Float64Array(CELLS);
   const cellOf = (place: number, size: number, cells: number) => (place >= 0 && place < size ? Math.floor((place * cells) / size) : -1);
-  const columns = Int8Array.from({ length: width }, (_, x) => cellOf(x + picture.left, picture.width, THUMBNAIL_ACROSS));
+  const stretches = stretchesOfCells(width, step, (x) => cellOf(x + picture.left, picture.width, THUMBNAIL_ACROSS));
   const pixelsInCell = (picture.width * picture.height) / CELLS / (step * step);
   planes.slice(0, 3).forEach((plane, p, used) => {
     const weight = WEIGHTS[used.length - 1][p];
-    const read = reader(plane);
     for (let y = 0; y < height; y += step) {
       const row = cellOf(y + picture.top, picture.height, THUMBNAIL_DOWN);
-      if (row < 0) continue;
-      for (let x = 0; x < width; x += step) {
-        if (columns[x] >= 0) sums[row * THUMBNAIL_ACROSS + columns[x]] += weight * read(plane.offset + (y * width + x) * plane.stride);
-      }
+      if (row >= 0) addLine(plane, y, step, stretches, weight, sums, row * THUMBNAIL_ACROSS);
     }
   });
   const bytes = new Uint8Array(CELLS * 2);
@@ -57,24 +53,41 @@ export function makeThumbnail(planes: readonly Plane[], placement: Placement | n
   return btoa(String.fromCharCode(...bytes));
 }
 
-let halfTable: Float32Array | null = null;
-
-function reader(plane: Plane): (at: number) => number {
-  const { data, type } = plane;
-  if (type === 'u8' || type === 'u16') {
-    const scale = scaleOf(plane);
-    return (at) => data[at] * scale;
-  }
-  if (type === 'half') {
-    const table = (halfTable ??= Float32Array.from({ length: 65536 }, (_, bits) => tamed(halfToFloat(bits))));
-    return (at) => table[data[at]];
-  }
-  return (at) => tamed(data[at]);
+/** Neighbouring columns of one cell: every `step`-th from `from`, `count` of them. */
+interface Stretch {
+  readonly cell: number;
+  readonly from: number;
+  count: number;
 }
 
-function tamed(value: number): number {
-  if (Number.isNaN(value)) return 0;
-  return Number.isFinite(value) ? value / (1 + Math.abs(value)) : Math.sign(value);
+function stretchesOfCells(width: number, step: number, cellOf: (x: number) => number): Stretch[] {
+  const stretches: Stretch[] = [];
+  for (let x = 0; x < width; x += step) {
+    const cell = cellOf(x);
+    const last = stretches.at(-1);
+    if (last?.cell === cell) last.count++;
+    else stretches.push({ cell, from: x, count: 1 });
+  }
+  return stretches.filter(({ cell }) => cell >= 0);
+}
+
+/** Adds values of a line to the cells that its columns belong to. */
+function addLine(
+  { data, type, width, offset, stride }: Plane,
+  y: number,
+  step: number,
+  stretches: Stretch[],
+  weight: number,
+  sums: Float64Array,
+  row: number,
+): void {
+  const table = tamedTable(type);
+  for (const { cell, from, count } of stretches) {
+    let at = offset + (y * width + from) * stride;
+    let sum = 0;
+    for (let i = 0; i < count; i++, at += step * stride) sum += table ? table[data[at]] : tame(data[at]);
+    sums[row + cell] += weight * sum;
+  }
 }
 
 /** Reads a thumbnail's cells back, -1..1; null for a text that is none. */
