@@ -16,6 +16,8 @@ export class InspectionPool {
       minThreads: 1,
       maxThreads: threads,
       idleTimeout: 10_000,
+      // While a proxy is packed, which other threads do, the next file is looked at.
+      concurrentTasksPerWorker: 2,
     });
   }
 

@@ -1,5 +1,4 @@
-import { existsSync } from 'node:fs';
-import { mkdir, rename, writeFile } from 'node:fs/promises';
+import { existsSync, mkdirSync, renameSync, writeFileSync } from 'node:fs';
 import path from 'node:path';
 import { encodeSRgb, halfToFloat, type DecodedFrame, type FrameHeader, type Plane } from '@mint-tally/core';
 import sharp from 'sharp';
@@ -11,6 +10,9 @@ sharp.cache(false);
 
 /** Longest side of a proxy, in pixels. */
 const LONGEST_SIDE = 960;
+
+/** Of 0 to 6. More effort takes up to five times as long, longer than the frame's whole check, for files hardly smaller. */
+const ENCODING_EFFORT = 1;
 
 /** Where the proxy of a file's content lies. The same content has one proxy, wherever it stands. */
 export function proxyPath(folder: string, sha256: string, layer: Layer): string {
@@ -25,13 +27,14 @@ export async function writeProxy(folder: string, sha256: string, layer: Layer, f
   if (!picture) return;
   const bytes = await sharp(picture.data, { raw: { width: picture.width, height: picture.height, channels: 3 } })
     .resize({ width: LONGEST_SIDE, height: LONGEST_SIDE, fit: 'inside', withoutEnlargement: true })
-    .webp({ quality: 88 })
+    .webp({ quality: 88, effort: ENCODING_EFFORT })
     .toBuffer();
-  await mkdir(path.dirname(target), { recursive: true });
+  // Synchronous: so small a file is written before another thread could be asked to.
+  mkdirSync(path.dirname(target), { recursive: true });
   // Written aside and moved, so that nobody ever reads half a picture.
   const aside = `${target}.${process.pid}.${Math.random().toString(36).slice(2)}.tmp`;
-  await writeFile(aside, bytes);
-  await rename(aside, target);
+  writeFileSync(aside, bytes);
+  renameSync(aside, target);
 }
 
 /**
