@@ -1,4 +1,4 @@
-import { fileFactsSchema, type FileFacts } from '@mint-tally/core';
+import { fileFactsSchema, SharedParts, type FileFacts } from '@mint-tally/core';
 import type { Queryable } from './database.ts';
 
 /** What is known of one file. */
@@ -14,10 +14,27 @@ export interface StoredFile {
 /** Longer paths are not kept; their files are read again at each count. */
 const LONGEST_PATH = 2048;
 
+/** So many rows are in memory as text at a time, beside what they are turned into. */
+const ROWS_AT_ONCE = 2000;
+
 /** All that is known of a shot's files, by path. */
 export async function loadFileFacts(on: Queryable, shotId: number): Promise<Map<string, StoredFile>> {
-  const rows = await on.rows('SELECT path, size, modified, sha256, facts FROM file_facts WHERE shot_id = ?', [shotId]);
-  return new Map(rows.map((row) => toStored(row)).map((file) => [file.path, file]));
+  const shared = new SharedParts();
+  const files = new Map<string, StoredFile>();
+  let after: Buffer = Buffer.alloc(0);
+  for (;;) {
+    const rows = await on.rows('SELECT path, size, modified, sha256, facts FROM file_facts WHERE shot_id = ? AND path > ? ORDER BY path LIMIT ?', [
+      shotId,
+      after,
+      ROWS_AT_ONCE,
+    ]);
+    for (const row of rows) {
+      const file = toStored(row);
+      files.set(file.path, { ...file, facts: shared.share(file.facts) });
+    }
+    if (rows.length < ROWS_AT_ONCE) return files;
+    after = rows[rows.length - 1].path as Buffer;
+  }
 }
 
 /** The known files of a shot, without what was found in them. */

@@ -1,1 +1,2 @@
 export { FACTS_EDITION, fileFactsSchema, inspectFrameFile, type FileFacts, type Inspection } from './inspect.ts';
+export { SharedParts } from './sharing.ts';

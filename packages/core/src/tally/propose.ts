@@ -63,16 +63,18 @@ export function impliedBrief(listing: readonly ListedFile[], shot: string): Brie
 
 function makeBrief(passes: readonly ProposedPass[], shot: string, nameOf: (pass: ProposedPass) => string): Brief | null {
   if (passes.length === 0) return null;
-  const ranges = passes.map((pass) => formatFrameRange(FrameSet.range(pass.first, pass.last)));
-  const range = mostCommon(ranges)!;
+  const rangeOf = (pass: ProposedPass) => formatFrameRange(FrameSet.range(pass.first, pass.last));
+  const range = mostCommon(passes.map(rangeOf))!;
   return {
     shot,
     range,
-    passes: passes.map((pass, index): BriefPass => ({
-      name: nameOf(pass),
-      pattern: formatNamePattern(pass.sequence),
-      ...(ranges[index] === range ? {} : { range: ranges[index] }),
-    })),
+    // By name: the largest first, as they are found, would let a missing frame decide where a pass stands.
+    passes: passes
+      .map((pass): BriefPass => {
+        const own = rangeOf(pass);
+        return { name: nameOf(pass), pattern: formatNamePattern(pass.sequence), ...(own === range ? {} : { range: own }) };
+      })
+      .sort((a, b) => (a.pattern < b.pattern ? -1 : 1)),
   };
 }
 

@@ -7,6 +7,7 @@ import {
   findChanges,
   impliedBrief,
   MintError,
+  SharedParts,
   setAsideComing,
   tally,
   TALLY_EDITION,
@@ -24,6 +25,7 @@ import {
 } from '@mint-tally/core';
 import { listFolder, type FolderListing } from '../files/list-folder.ts';
 import { layerOfPass, type Layer } from '../inspection/layers.ts';
+import type { InspectionTask } from '../inspection/inspect-worker.ts';
 import type { InspectionPool } from '../inspection/pool.ts';
 
 /** Raised when a folder holds nothing to count and nobody ordered anything. */
@@ -131,12 +133,12 @@ export async function countFolder(options: CountOptions): Promise<CountResult> {
   let order = workOutOrder(brief);
   const found = assignFiles(order, listing.files, options.now);
   const assignment = options.coming ? setAsideComing(order, found, options.coming, options.now) : found;
-  const looked = new Map<string, Looked>();
+  const looked = new LookedAt();
   const candidates = level === 'names' ? [] : filesToInspect(assignment);
   const known = level === 'names' ? undefined : await options.known?.();
   const toOpen = level === 'names' ? [] : selectFiles(candidates, level, known, looked);
   const complete = await inspect(toOpen, options, layerFinder(order, assignment), looked);
-  const factsOf = (file: ListedFile) => (looked.size > 0 ? (looked.get(file.path)?.facts ?? null) : null);
+  const factsOf = (file: ListedFile) => (looked.isEmpty ? null : (looked.get(file.path)?.facts ?? null));
   if (!options.brief) {
     brief = withImpliedKinds(brief, listing.files, factsOf);
     order = workOutOrder(brief);
@@ -211,13 +213,26 @@ function changesSince(known: ReadonlyMap<string, KnownFile>, candidates: readonl
 /** What is known of a file once it has been looked at, now or earlier. */
 type Looked = Pick<KnownFile, 'facts' | 'sha256'>;
 
+/** What is known of every file of a count; in memory until the tally is made. */
+class LookedAt {
+  private readonly files = new Map<string, Looked>();
+  private readonly shared = new SharedParts();
+
+  add(path: string, { facts, sha256 }: Looked): void {
+    this.files.set(path, { facts: this.shared.share(facts), sha256 });
+  }
+
+  get(path: string): Looked | undefined {
+    return this.files.get(path);
+  }
+
+  get isEmpty(): boolean {
+    return this.files.size === 0;
+  }
+}
+
 /** Keeps what is known of files that have not changed since; gives those that must be opened. */
-function selectFiles(
-  files: readonly ListedFile[],
-  level: TallyLevel,
-  known: ReadonlyMap<string, KnownFile> | undefined,
-  looked: Map<string, Looked>,
-): ListedFile[] {
+function selectFiles(files: readonly ListedFile[], level: TallyLevel, known: ReadonlyMap<string, KnownFile> | undefined, looked: LookedAt): ListedFile[] {
   const byPath = new Map(files.map((file) => [file.path, file]));
   return [...byPath.values()].filter((file) => {
     const before = known?.get(file.path);
@@ -226,7 +241,7 @@ function selectFiles(
     const settled = before?.facts.problem?.code !== 'unreadable' && before?.facts.problem?.code !== 'still-writing';
     const isOld = before !== undefined && before.facts.edition < FACTS_EDITION;
     if (!unchanged || !settled || isOld || (level === 'full' && before.facts.level !== 'full')) return true;
-    looked.set(file.path, before);
+    looked.add(file.path, before);
     return false;
   });
 }
@@ -249,7 +264,7 @@ async function inspect(
   files: readonly ListedFile[],
   options: CountOptions,
   layers: (file: ListedFile) => readonly Layer[],
-  looked: Map<string, Looked>,
+  looked: LookedAt,
 ): Promise<boolean> {
   const { level, pool, folder, proxyFolder } = options;
   if (level === 'names' || !pool || files.length === 0) return true;
@@ -257,12 +272,15 @@ async function inspect(
   const bytesTotal = files.reduce((sum, file) => sum + file.size, 0);
   const progress = { done: 0, total: files.length, bytesDone: 0, bytesTotal };
   options.onProgress?.(progress);
-  const tasks = files.map((file) => ({ folder, path: file.path, level, proxies: proxyFolder === null ? null : { folder: proxyFolder, layers: layers(file) } }));
+  const proxiesOf = (file: ListedFile) => (proxyFolder === null ? null : { folder: proxyFolder, layers: layers(file) });
+  function* tasks(): Generator<InspectionTask> {
+    for (const file of files) yield { folder, path: file.path, level: level as 'headers' | 'full', proxies: proxiesOf(file) };
+  }
   await pool.inspectAll(
-    tasks,
+    tasks(),
     async (task, result) => {
       const file = byPath.get(task.path)!;
-      looked.set(task.path, result);
+      looked.add(task.path, result);
       progress.done++;
       progress.bytesDone += file.size;
       await options.onInspected?.({ path: task.path, size: file.size, modified: file.modified, ...result });

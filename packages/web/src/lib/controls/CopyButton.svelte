@@ -2,7 +2,17 @@
   import Check from '@lucide/svelte/icons/check';
   import Copy from '@lucide/svelte/icons/copy';
 
-  let { text, label, small = false }: { text: string | (() => Promise<string>); label: string; small?: boolean } = $props();
+  let {
+    text,
+    label,
+    small = false,
+    mark = false,
+  }: {
+    text: string | (() => Promise<string>);
+    label: string;
+    small?: boolean;
+    /** Only the sign shows; the label is for those who hear it. */ mark?: boolean;
+  } = $props();
 
   let outcome: 'none' | 'copied' | 'failed' = $state('none');
 
@@ -18,10 +28,15 @@
   }
 </script>
 
-<button type="button" class={['button', small && 'button-small']} onclick={copy} title={typeof text === 'string' && text.length < 200 ? text : undefined}>
-  {#if outcome === 'copied'}<Check size={14} aria-hidden="true" />Copied{:else if outcome === 'failed'}Could not be copied{:else}<Copy
-      size={14}
-      aria-hidden="true"
-    />{label}{/if}
+<button
+  type="button"
+  class={['button', small && 'button-small', mark && 'px-1.5']}
+  onclick={copy}
+  aria-label={mark ? label : undefined}
+  title={typeof text === 'string' && text.length < 200 ? text : mark ? label : undefined}
+>
+  {#if outcome === 'copied'}<Check size={14} aria-hidden="true" />{#if !mark}Copied{/if}
+  {:else if outcome === 'failed'}Could not be copied
+  {:else}<Copy size={14} aria-hidden="true" />{#if !mark}{label}{/if}{/if}
 </button>
 <span class="sr-only" role="status">{outcome === 'copied' ? `${label}: copied` : ''}</span>

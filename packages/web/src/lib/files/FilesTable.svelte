@@ -164,7 +164,7 @@
 <style>
   .row {
     display: grid;
-    grid-template-columns: 76px minmax(176px, 1fr) 66px 48px 62px 140px 72px 58px 118px;
+    grid-template-columns: 70px minmax(196px, 1fr) 66px 48px 58px 132px 66px 54px 114px;
     gap: 0 10px;
     font-size: 12.5px;
     align-items: center;

@@ -43,8 +43,10 @@
 </script>
 
 <div class="flex h-[66px] shrink-0 items-center gap-5 border-b border-line px-4.5">
-  <div class="whitespace-nowrap">
-    <span class={['figure text-[38px] leading-none', !counted && 'text-soft']} data-testid="sound">{counted ? formatCount(sound) : '–'}</span>
+  <div class="shrink-0 whitespace-nowrap">
+    <span class={['figure leading-none', expected < 100_000 ? 'text-[38px]' : 'text-[30px]', !counted && 'text-soft']} data-testid="sound"
+      >{counted ? formatCount(sound) : '–'}</span
+    >
     <span class="figure ml-3 text-[16px] text-soft">of {formatCount(expected)} sound</span>
   </div>
   {#if counted}
@@ -57,18 +59,18 @@
           </div>
           <div class="text-[13px] text-soft">{title}</div>
         </div>
-        {#if number > 0 && (state === 'missing' || state === 'broken')}<span class="-ml-4"
-            ><CopyButton small text={rangesOf(state)} label="Copy" /><span class="sr-only">{title} frames as ranges</span></span
+        {#if number > 0 && (state === 'missing' || state === 'broken')}<span class="-ml-3"
+            ><CopyButton small mark text={rangesOf(state)} label="Copy the {title} frames as ranges" /></span
           >{/if}
       {/if}
     {/each}
   {/if}
   <span class="flex-1"></span>
   {#if job}
-    <div class="w-[330px]"><JobBar {job} wide /></div>
+    <div class="w-[430px] min-w-0"><JobBar {job} wide /></div>
   {:else}
-    <div class="flex items-center gap-3">
-      <span class="text-right text-[13px] leading-snug whitespace-nowrap text-soft" title={shot.count ? formatBytes(shot.count.bytes) : undefined}>
+    <div class="flex min-w-0 items-center gap-3">
+      <span class="truncate text-right text-[13px] leading-snug whitespace-nowrap text-soft" title={shot.count ? formatBytes(shot.count.bytes) : undefined}>
         {#if shot.count}Counted {formatAgo(shot.count.at, now)}, brief v{shot.count.briefVersion}<br />{countOf(shot.count.files, 'file')}, {shot.count
             .opened === 0
             ? 'no file had changed'

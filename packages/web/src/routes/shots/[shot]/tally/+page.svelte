@@ -21,7 +21,7 @@
     {:else if last?.state === 'cancelled'}<p class="border-b border-line px-4.5 py-1.5 text-[13px] text-soft">
         The last count was stopped; the next one goes on where it was.
       </p>{/if}
-    <section class="max-h-[56%] shrink-0 overflow-x-hidden overflow-y-auto pt-2 pr-4.5 pb-1.5" aria-label="Ribbon">
+    <section class="max-h-[58%] shrink-0 overflow-x-hidden overflow-y-auto pt-2 pr-4.5" aria-label="Ribbon">
       <Ribbon size="full" shotId={data.state.shot.id} counted={data.state.count?.at ?? ''} />
     </section>
     <LowerPanel state={data.state} />

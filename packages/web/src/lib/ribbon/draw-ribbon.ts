@@ -1,0 +1,102 @@
+import type { Measures } from '$lib/files/file-row';
+import type { MeasureLane } from '$lib/shot/shot-view.svelte';
+import { drawHosts, drawSizes, type SizeLane } from './draw-measures';
+import { drawStretches, prepareCanvas, readPalette } from './draw-states';
+import { chooseTicks, layOutLane, type RibbonLane, type RibbonModel } from './ribbon-model';
+
+/** Where the first lane begins, in pixels; above it stand the frame numbers. */
+export const TOP = 24;
+
+/** Measurements under the passes, with the height of each. */
+export const MEASURE_HEIGHTS = { size: 30, machine: 18 } as const;
+
+/** Between a measurement and the next. */
+export const MEASURE_GAP = 6;
+
+/** All that a drawing of the ribbon depends on. */
+export interface RibbonFacts {
+  readonly model: RibbonModel;
+  readonly shown: readonly [number, number];
+  readonly column: number;
+  readonly frame: number;
+  readonly selection: readonly [number, number] | null;
+  readonly lanes: readonly RibbonLane[];
+  readonly width: number;
+  readonly height: number;
+  readonly laneHeight: number;
+  readonly laneGap: number;
+  readonly measured: readonly MeasureLane[];
+  readonly measures: Measures | null;
+  readonly sizes: SizeLane | null;
+  readonly lanesEnd: number;
+  readonly hoverColumn: number | null;
+}
+
+/** Draws lanes, measurements, selection and playhead; a canvas that cannot be drawn on stays empty. */
+export function drawRibbon(target: HTMLCanvasElement, facts: RibbonFacts): void {
+  const context = prepareCanvas(target, facts.width, facts.height);
+  if (!context || facts.model.frames.length === 0) return;
+  const palette = readPalette(target);
+  const [from, to] = facts.shown;
+  const perColumn = facts.width / (to - from);
+  const { frames } = facts.model;
+  if (facts.selection) {
+    const first = frames.findIndex((frame) => frame >= facts.selection![0]);
+    const last = frames.findLastIndex((frame) => frame <= facts.selection![1]);
+    if (first >= 0 && last >= first) {
+      const x = (first - from) * perColumn;
+      context.globalAlpha = 0.18;
+      context.fillStyle = palette.mint;
+      context.fillRect(x, TOP - 4, (last - first + 1) * perColumn, facts.height - TOP + 4);
+      context.globalAlpha = 1;
+      context.strokeStyle = palette.mint;
+      context.lineWidth = 1;
+      context.strokeRect(x + 0.5, TOP - 3.5, (last - first + 1) * perColumn - 1, facts.height - TOP + 3);
+    }
+  }
+  facts.lanes.forEach((lane, index) => {
+    drawStretches(context, layOutLane(lane.ranks, from, to, facts.width), 0, TOP + index * facts.laneHeight, facts.laneHeight - facts.laneGap, palette);
+  });
+  let top = facts.lanesEnd + 4;
+  for (const lane of facts.measured) {
+    const strip = { shown: facts.shown, top, width: facts.width, height: MEASURE_HEIGHTS[lane] };
+    if (lane === 'size') drawSizes(context, facts.sizes!, strip, palette);
+    else drawHosts(context, frames, facts.measures!, strip, palette);
+    top += MEASURE_HEIGHTS[lane] + MEASURE_GAP;
+  }
+  if (facts.hoverColumn !== null && facts.hoverColumn !== facts.column) {
+    context.globalAlpha = 0.5;
+    context.fillStyle = palette.soft;
+    context.fillRect(Math.round((facts.hoverColumn + 0.5 - from) * perColumn), TOP - 4, 1, facts.height - TOP + 4);
+    context.globalAlpha = 1;
+  }
+  drawTop(context, facts, palette, perColumn);
+}
+
+function drawTop(context: CanvasRenderingContext2D, facts: RibbonFacts, palette: ReturnType<typeof readPalette>, perColumn: number) {
+  const [from, to] = facts.shown;
+  const { frames } = facts.model;
+  context.font = "12px 'Atkinson Hyperlegible Mono Variable', monospace";
+  context.textBaseline = 'middle';
+  const head = (facts.column + 0.5 - from) * perColumn;
+  const label = String(facts.frame);
+  const labelWidth = context.measureText(label).width + 12;
+  const labelLeft = Math.min(facts.width - labelWidth, Math.max(0, head - labelWidth / 2));
+  context.fillStyle = palette.soft;
+  for (const column of chooseTicks(frames, from, to, facts.width, 62)) {
+    const x = (column - from) * perColumn;
+    const text = String(frames[column]);
+    const end = x + context.measureText(text).width;
+    context.fillRect(x, TOP - 6, 1, 4);
+    // A number that the playhead's would cover, or that would be cut, gives way.
+    if (end + 4 < labelLeft || x > labelLeft + labelWidth + 4) if (end <= facts.width) context.fillText(text, x, 9);
+  }
+  if (facts.column + 1 <= from || facts.column >= to) return;
+  context.fillStyle = palette.ink;
+  context.fillRect(Math.round(head) - 1, 16, 2, facts.height - 16);
+  context.beginPath();
+  context.roundRect(labelLeft, 0, labelWidth, 18, 4);
+  context.fill();
+  context.fillStyle = palette.ground;
+  context.fillText(label, labelLeft + 6, 9.5);
+}
