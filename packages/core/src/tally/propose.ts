@@ -20,8 +20,9 @@ export interface ProposedPass {
  * Single files are passes only where there is nothing else.
  */
 export function findPasses(listing: readonly ListedFile[]): ProposedPass[] {
-  const paths = listing.filter((file) => intendedPath(file.path) === null).map((file) => file.path);
-  const sequences = groupIntoSequences(paths).sequences.filter((sequence) => isPictureExtension(extensionOf(sequence.suffix)));
+  // What is no picture is left out before it is taken apart: there may be a million of it.
+  const paths = listing.map((file) => file.path).filter((path) => isPictureExtension(extensionOf(path)) && intendedPath(path) === null);
+  const { sequences } = groupIntoSequences(paths);
   const hasRuns = sequences.some((sequence) => sequence.files.length > 1);
   const passes: { sequence: FoundSequence; frames: Set<number>; first: number; last: number }[] = [];
   for (const sequence of sequences) {

@@ -222,6 +222,11 @@ class LookedAt {
     this.files.set(path, { facts: this.shared.share(facts), sha256 });
   }
 
+  /** What was known before is kept as it is; who knew it has seen to the rest. */
+  keep(path: string, known: Looked): void {
+    this.files.set(path, known);
+  }
+
   get(path: string): Looked | undefined {
     return this.files.get(path);
   }
@@ -241,7 +246,7 @@ function selectFiles(files: readonly ListedFile[], level: TallyLevel, known: Rea
     const settled = before?.facts.problem?.code !== 'unreadable' && before?.facts.problem?.code !== 'still-writing';
     const isOld = before !== undefined && before.facts.edition < FACTS_EDITION;
     if (!unchanged || !settled || isOld || (level === 'full' && before.facts.level !== 'full')) return true;
-    looked.add(file.path, before);
+    looked.keep(file.path, before);
     return false;
   });
 }
