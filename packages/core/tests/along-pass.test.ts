@@ -1,7 +1,8 @@
 import { describe, expect, it } from 'vitest';
-import type { Finding, Tally } from '../src/index.ts';
+import { encodePng, type Finding, type Tally } from '../src/index.ts';
 import { beautyPath, FIRST, HEIGHT, LAST, matteFrame, movingBrief, movingFrame, movingShot, WIDTH, type Look } from './moving-shot.ts';
-import { count, short, type VirtualFolder } from './virtual-folder.ts';
+import { tools } from './tools.ts';
+import { count, short, tgaFrame, type VirtualFolder } from './virtual-folder.ts';
 
 type Brief = typeof movingBrief & Record<string, unknown>;
 
@@ -194,6 +195,31 @@ describe('several passes', () => {
     const folder = shot();
     for (let frame = FIRST; frame <= LAST; frame++) folder[depthPath(frame)] = folder[beautyPath(frame)];
     expect(short(count(folder, { ...movingBrief, passes }))).toEqual(['copied-pass depth 1001-1024']);
+  });
+
+  it('may be delivered in two formats', () => {
+    const size = { width: 32, height: 18 };
+    const folder: VirtualFolder = {};
+    for (let frame = 1; frame <= 8; frame++) {
+      const rgb = Uint8Array.from(
+        { length: size.width * size.height * 3 },
+        (_, i) => ((i * 5 + frame * 3) & 127) + (Math.imul(i + frame * 7919, 2654435761) >>> 28),
+      );
+      folder[`review/orr_010.000${frame}.png`] = encodePng({ ...size, samplesPerPixel: 3, data: rgb }, tools);
+      folder[`delivery/orr_010.000${frame}.tga`] = tgaFrame(size.width, size.height, rgb);
+    }
+    expect(short(count(folder, null))).toEqual([]);
+    // As a pass of another kind it is still a copy.
+    const [beauty, light] = ['review/orr_010.####.png', 'delivery/orr_010.####.tga'];
+    const ordered = {
+      shot: 'orr_010',
+      range: '1-8',
+      passes: [
+        { name: 'beauty', role: 'beauty', pattern: beauty },
+        { name: 'albedo', role: 'albedo', pattern: light },
+      ],
+    };
+    expect(short(count(folder, ordered))).toEqual(['copied-pass albedo 1-8']);
   });
 
   it('may be empty where a matte has nothing to show, but not for one frame in between', () => {

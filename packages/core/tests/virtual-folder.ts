@@ -87,3 +87,9 @@ export function sequence(name: (frame: string) => string, first: number, last: n
   for (let frame = first; frame <= last; frame++) folder[name(String(frame).padStart(4, '0'))] = bytes;
   return folder;
 }
+
+/** An unpacked TGA of 24 bits: its header (kind 2, size, depth, top line first), then blue, green and red of every pixel. */
+export function tgaFrame(width: number, height: number, rgb: Uint8Array): Uint8Array {
+  const header = [0, 0, 2, 0, 0, 0, 0, 0, 0, 0, 0, 0, width & 255, width >> 8, height & 255, height >> 8, 24, 32];
+  return Uint8Array.from([...header, ...rgb.map((_, i) => rgb[i - (i % 3) + 2 - (i % 3)])]);
+}

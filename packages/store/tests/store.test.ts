@@ -44,7 +44,7 @@ beforeAll(async () => {
 afterAll(() => database.close());
 
 const brief = (range: string) => parseBrief({ shot: 's', range, passes: [{ name: 'beauty', pattern: 'b.####.exr' }] });
-const facts: FileFacts = { edition: FACTS_EDITION, level: 'full', problem: null, header: null, trailingBytes: 0, notExamined: null, pixels: null };
+const facts: FileFacts = { edition: FACTS_EDITION, level: 'full', problem: null, header: null, trailingBytes: 0, notExamined: null, pixels: null, holes: [] };
 const tally: Tally = { ready: true, level: 'full', passes: [{ name: 'beauty', expected: 2, sound: 2, missing: '', broken: '', unexpected: '' }], findings: [] };
 const counted = (briefId: number, content = 'c'.repeat(64)) => ({
   briefId,

@@ -71,6 +71,17 @@ export interface DecodedFrame {
 export interface StructureReport {
   /** Bytes behind the end of the picture. */
   readonly trailingBytes: number;
+  /** Told by a decode: where the pixels lie as they are; absent where they are packed. */
+  readonly plain?: PlainPixels;
+}
+
+/** Pixels that a file holds unpacked, line after line. */
+export interface PlainPixels {
+  /** First byte, and the one behind the last. */
+  readonly start: number;
+  readonly end: number;
+  /** From a line to the next. */
+  readonly lineBytes: number;
 }
 
 /**

@@ -1,2 +1,3 @@
+export type { Hole } from './holes.ts';
 export { FACTS_EDITION, fileFactsSchema, inspectFrameFile, type FileFacts, type Inspection } from './inspect.ts';
 export { SharedParts } from './sharing.ts';

@@ -1,6 +1,7 @@
 import { z } from 'zod';
 import { measurePixels, pixelFactsSchema, type PixelFacts } from '../assay/index.ts';
 import { MintError } from '../errors.ts';
+import { findHoles, holeSchema, type Hole } from './holes.ts';
 import {
   formatByExtension,
   FrameFileError,
@@ -46,7 +47,7 @@ const soundnessCodes = [
  * Counts up when a look at a file finds out more than before, or judges otherwise: what was kept
  * from an earlier edition is then looked at again.
  */
-export const FACTS_EDITION = 2;
+export const FACTS_EDITION = 3;
 
 /** What is known of one file after a look at it; kept in the database between counts. */
 export const fileFactsSchema = z.object({
@@ -61,6 +62,8 @@ export const fileFactsSchema = z.object({
   notExamined: z.string().nullable(),
   /** What a full look says of the pixels; null where they were not decoded. */
   pixels: pixelFactsSchema.nullable().default(null),
+  /** Where pixels that are not packed were never filled, as a full look finds it. */
+  holes: z.array(holeSchema).default([]),
 });
 
 export type FileFacts = z.output<typeof fileFactsSchema>;
@@ -80,7 +83,7 @@ export interface Inspection {
  * @param level `headers` proves it whole without its pixels, `full` reads every byte and pixel
  */
 export function inspectFrameFile(source: ByteSource, name: string, level: 'headers' | 'full', tools: CodecTools): Inspection {
-  const found: { header: FrameHeader | null; trailingBytes: number; frame: DecodedFrame | null } = { header: null, trailingBytes: 0, frame: null };
+  const found: Found = { header: null, trailingBytes: 0, frame: null, holes: [] };
   let problem: FileFacts['problem'] = null;
   let notExamined: string | null = null;
   try {
@@ -93,16 +96,19 @@ export function inspectFrameFile(source: ByteSource, name: string, level: 'heade
   let pixels: PixelFacts | null = null;
   if (found.frame) pixels = measurePixels(found.frame, tools);
   const header = found.header as FileFacts['header'];
-  return { facts: { edition: FACTS_EDITION, level, problem, header, trailingBytes: found.trailingBytes, notExamined, pixels }, frame: found.frame };
+  const { trailingBytes, holes, frame } = found;
+  return { facts: { edition: FACTS_EDITION, level, problem, header, trailingBytes, notExamined, pixels, holes }, frame };
 }
 
-function look(
-  source: ByteSource,
-  name: string,
-  level: 'headers' | 'full',
-  tools: CodecTools,
-  found: { header: FrameHeader | null; trailingBytes: number; frame: DecodedFrame | null },
-): string | null {
+/** What a look has come to so far; it may end at any place. */
+interface Found {
+  header: FrameHeader | null;
+  trailingBytes: number;
+  frame: DecodedFrame | null;
+  holes: Hole[];
+}
+
+function look(source: ByteSource, name: string, level: 'headers' | 'full', tools: CodecTools, found: Found): string | null {
   if (source.size === 0) throw new FrameFileError('empty-file', 'The file has no bytes.');
   const extension = name.slice(name.lastIndexOf('.') + 1);
   const promised = kindByExtension(extension);
@@ -125,8 +131,10 @@ function look(
     found.trailingBytes = format.checkStructure(source).trailingBytes;
     return null;
   }
-  const { frame, report } = format.decode(source.read(0, source.size), tools);
+  const bytes = source.read(0, source.size);
+  const { frame, report } = format.decode(bytes, tools);
   found.frame = frame;
+  if (report.plain) found.holes = findHoles(bytes, report.plain);
   found.trailingBytes = report.trailingBytes;
   return null;
 }

@@ -70,7 +70,7 @@ function unreadable(level: 'headers' | 'full', thrown: unknown): FileInspection 
 
 function failed(level: 'headers' | 'full', code: 'unreadable' | 'still-writing', message: string): FileInspection {
   return {
-    facts: { edition: FACTS_EDITION, level, problem: { code, message }, header: null, trailingBytes: 0, notExamined: null, pixels: null },
+    facts: { edition: FACTS_EDITION, level, problem: { code, message }, header: null, trailingBytes: 0, notExamined: null, pixels: null, holes: [] },
     sha256: null,
     frame: null,
   };

@@ -1,6 +1,6 @@
 import { memorySource, type ByteSource } from '../byte-source.ts';
 import { FrameFileError, NotDecodedError } from '../errors.ts';
-import { MAXIMUM_DECODED_BYTES, type CodecTools, type DecodedFrame, type Plane, type StructureReport } from '../frame.ts';
+import { MAXIMUM_DECODED_BYTES, type CodecTools, type DecodedFrame, type PlainPixels, type Plane, type StructureReport } from '../frame.ts';
 import { readExrLayout } from './check.ts';
 import { bytesPerSample, linesCovered, listChunks, partSize, readChunkHeader, samplesAcross, unpackedSize, type ChunkData, type ChunkPlace } from './chunks.ts';
 import { unpackB44 } from './packing/b44.ts';
@@ -44,7 +44,15 @@ export function decodeExr(bytes: Uint8Array, tools: CodecTools): { frame: Decode
     end = Math.max(end, data.end);
   }
   const planes = targets.flatMap((list) => list.map((target) => target.plane));
-  return { frame: { header: exrFrameHeader(header), planes }, report: { trailingBytes: bytes.length - end } };
+  return { frame: { header: exrFrameHeader(header), planes }, report: { trailingBytes: bytes.length - end, plain: plainPixels(header, chunks) } };
+}
+
+/** One part of unpacked lines that follow one another; tiles and parts among each other are not looked at as lines. */
+function plainPixels({ parts }: ExrHeader, chunks: readonly { data: ChunkData }[]): PlainPixels | undefined {
+  if (parts.length > 1 || parts[0].compression !== 'none' || parts[0].tiles || chunks.length < 2) return undefined;
+  const lineBytes = chunks[1].data.offset - chunks[0].data.offset;
+  const inOrder = chunks.every(({ data }, i) => i === 0 || data.offset === chunks[i - 1].data.offset + lineBytes);
+  return inOrder ? { start: chunks[0].data.offset, end: chunks[chunks.length - 1].data.end, lineBytes } : undefined;
 }
 
 /** Walks all chunks before anything is allocated for their pixels, so that a cut file is told as such. */

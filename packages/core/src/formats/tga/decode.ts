@@ -18,7 +18,9 @@ export function decodeTga(bytes: Uint8Array): { frame: DecodedFrame; report: Str
     const row = image.topDown ? y : image.height - 1 - y;
     for (let x = 0; x < image.width; x++) write(y * image.width + x, (row * image.width + (image.rightToLeft ? image.width - 1 - x : x)) * names.length);
   }
-  return { frame: { header: tgaFrameHeader(image), planes: interleavedPlanes(names, image.width, image.height, 'u8', data) }, report };
+  const lineBytes = image.width * pixelBytes(image);
+  const plain = image.runs ? undefined : { start: image.pixelOffset, end: image.pixelOffset + image.height * lineBytes, lineBytes };
+  return { frame: { header: tgaFrameHeader(image), planes: interleavedPlanes(names, image.width, image.height, 'u8', data) }, report: { ...report, plain } };
 }
 
 function expandRuns(bytes: Uint8Array, image: TgaImage): Uint8Array {

@@ -1,6 +1,6 @@
 import { memorySource } from '../byte-source.ts';
 import { FrameFileError, NotDecodedError } from '../errors.ts';
-import { MAXIMUM_DECODED_BYTES, type CodecTools, type DecodedFrame, type Plane, type StructureReport } from '../frame.ts';
+import { MAXIMUM_DECODED_BYTES, type CodecTools, type DecodedFrame, type PlainPixels, type Plane, type StructureReport } from '../frame.ts';
 import { fullScale, interleavedPlanes } from '../planes.ts';
 import { blockRowBytes, blockRows, checkTiffBlocks } from './check.ts';
 import { planeTypeOf, readTiffImage, tiffChannels, tiffFrameHeader, type TiffImage } from './header.ts';
@@ -19,7 +19,7 @@ const LARGEST_RATIO: Record<string, number> = { none: 1, lzw: 2731, zip: 1032, p
 export function decodeTiff(bytes: Uint8Array, tools: CodecTools): { frame: DecodedFrame; report: StructureReport } {
   const source = memorySource(bytes);
   const image = readTiffImage(source);
-  const report = checkTiffBlocks(source, image);
+  const report = { ...checkTiffBlocks(source, image), plain: plainPixels(image) };
   const header = tiffFrameHeader(image);
   const type = whyNotDecoded(image);
   const samplesInAll = image.width * image.height * image.samples;
@@ -37,6 +37,15 @@ export function decodeTiff(bytes: Uint8Array, tools: CodecTools): { frame: Decod
   }
   if (image.photometric === 0) for (let i = 0; i < samples.length; i += image.samples) samples[i] = (type === 'u8' ? 255 : 65535) - samples[i];
   return { frame: { header, planes: interleavedPlanes(names, image.width, image.height, type, samples) }, report };
+}
+
+/** Where blocks that are not packed follow one another without a gap; else holes cannot be told from what lies between. */
+function plainPixels(image: TiffImage): PlainPixels | undefined {
+  const { offsets, byteCounts } = image.blocks;
+  const inOrder = offsets.every((offset, i) => i === 0 || offset === offsets[i - 1] + byteCounts[i - 1]);
+  if (image.compression !== 'none' || !inOrder) return undefined;
+  const last = offsets.length - 1;
+  return { start: offsets[0], end: offsets[last] + byteCounts[last], lineBytes: blockRowBytes(image) };
 }
 
 function whyNotDecoded(image: TiffImage): Plane['type'] {

@@ -1,4 +1,5 @@
 import type { EmptyRegion } from '../../assay/index.ts';
+import type { Hole } from '../../inspection/index.ts';
 import type { FindingCollector } from '../findings.ts';
 import type { SeenFrame, SeenPass } from './seen-pass.ts';
 
@@ -15,17 +16,27 @@ export function findMissingRegions(collector: FindingCollector, pass: SeenPass):
   const { frames } = pass;
   frames.forEach((frame, i) => {
     const regions = frame.facts.pixels?.emptyRegions ?? [];
-    if (regions.length === 0 || frame.isOdd || frame.isBlank) return;
+    if ((regions.length === 0 && frame.facts.holes.length === 0) || frame.isOdd || frame.isBlank) return;
     const torn = regions.filter((region) => isTorn(region, i, frames));
-    if (torn.length === 0) return;
-    const places = torn.map(({ x, y, width, height }) => `${width} x ${height} at ${x}, ${y}`);
-    collector.add('missing-region', pass.name, {
-      frame: frame.frame,
-      file: frame.file.path,
-      evidence: `Zero in every channel: ${places.join('; ')}.`,
-      beside: (frames[i - 1] ?? frames[i + 1])?.file.path,
-    });
+    const evidence = torn.length > 0 ? tellRegions(torn) : tellHoles(holesOf(i, frames));
+    if (evidence === null) return;
+    collector.add('missing-region', pass.name, { frame: frame.frame, file: frame.file.path, evidence, beside: (frames[i - 1] ?? frames[i + 1])?.file.path });
   });
+}
+
+function tellRegions(torn: readonly EmptyRegion[]): string {
+  return `Zero in every channel: ${torn.map(({ x, y, width, height }) => `${width} x ${height} at ${x}, ${y}`).join('; ')}.`;
+}
+
+function tellHoles(holes: readonly Hole[]): string | null {
+  if (holes.length === 0) return null;
+  return `A block of the disk was never filled: ${holes.map(({ offset, length }) => `${length} bytes are zero from byte ${offset} on`).join('; ')}.`;
+}
+
+/** A frame's holes, without those that a frame beside it has at the same place: no disk fails twice alike. */
+function holesOf(index: number, frames: readonly SeenFrame[]): Hole[] {
+  const beside = [frames[index - 1], frames[index + 1]].flatMap((frame) => frame?.facts.holes ?? []);
+  return frames[index].facts.holes.filter(({ offset, length }) => !beside.some((other) => other.offset === offset && other.length === length));
 }
 
 function isTorn(region: EmptyRegion, index: number, frames: readonly SeenFrame[]): boolean {
