@@ -8,14 +8,14 @@ export type Family = (typeof families)[number];
 export const nextActions = ['render', 'decide', 'tidy', 'wait'] as const;
 export type NextAction = (typeof nextActions)[number];
 
-interface CodeEntry {
-  readonly family: Family;
+interface CodeEntry<Of extends Family = Family> {
+  readonly family: Of;
   readonly severity: Severity;
   readonly title: string;
   readonly action: NextAction;
 }
 
-const entry = (family: Family, severity: Severity, action: NextAction, title: string): CodeEntry => ({ family, severity, title, action });
+const entry = <Of extends Family>(family: Of, severity: Severity, action: NextAction, title: string): CodeEntry<Of> => ({ family, severity, title, action });
 
 /**
  * Every finding that a tally can raise: family, usual severity, what to do next, and its title in

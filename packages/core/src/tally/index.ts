@@ -4,7 +4,7 @@ export { concernsPass } from './concern.ts';
 export { families, findingCodes, isFindingCode, nextActions, type Family, type FindingCode, type NextAction } from './codes.ts';
 export { setAsideComing, SETTLED_AFTER, type Coming } from './coming.ts';
 export { findingSchema, type Evidence, type Finding } from './findings.ts';
-export { adviceGuide, findingGuide, writeFindingsDocument, type Guide } from './guide.ts';
+export { adviceGuide, findingGuide, writeFindingsDocument, type Guide } from './guide/index.ts';
 export { frameStates, makeLanes, stateRank, type FrameState, type Lane } from './lanes.ts';
 export { type ListedFile } from './listing.ts';
 export { passTallySchema, tally, TALLY_EDITION, tallyLevels, tallySchema, type PassTally, type Tally, type TallyInput, type TallyLevel } from './tally.ts';

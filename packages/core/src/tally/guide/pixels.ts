@@ -1,0 +1,42 @@
+import { guide, type GuideOf } from './entry.ts';
+
+/** What is said of the pixels. */
+export const pixelsGuide: GuideOf<'pixels'> = {
+  'blank-frame': guide(
+    'All pixels of a frame are the same, in a pass that shows a picture otherwise. Mattes, lights and the like are told only when the frames just before and after show something. The dark end of a fade is left alone.',
+    'A black frame flashes.',
+    'Render it again; look for lights or geometry that failed to load.',
+  ),
+  'nan-pixels': guide(
+    'Pixels that hold no number; in colours also infinite ones. The evidence counts them by channel.',
+    'One such pixel spreads over the picture with the first blur.',
+    'Render the frames again, or have the pixels filled.',
+  ),
+  'missing-region': guide(
+    'A stretch that is exactly zero in every channel and has straight edges (a block, whole lines), which the frames around do not have. Letterboxes and things that move are left alone. In files that are not packed also zeros, in whatever channel, that begin and end where blocks of a disk do. The evidence says where.',
+    'A bucket that was never written, or a block that the disk never got, is a hole in the picture.',
+    'Render the frame again.',
+  ),
+  'frozen-frame': guide(
+    'A frame repeats the one before pixel by pixel, in a pass that moves. The repeats are named, not the original. Passes that stand throughout, and animation on twos, are left alone.',
+    'The motion stutters.',
+    'Render the repeats again.',
+  ),
+  'copied-pass': guide(
+    'A pass holds another pass’s picture, pixel by pixel. Of two alike the wrong one is that which departs from its own neighbours; where all frames are alike, the one further from the beauty.',
+    'The compositor grades the wrong light.',
+    'Correct the output of the pass and render it again.',
+  ),
+  jump: guide(
+    'From one frame to the next the picture changes at least eight times as much as from frame to frame around; the first frame after the cut is named. A stretch that comes back is named by its first frame.',
+    'Another camera or scene was rendered from there on.',
+    'Look at both frames; render the wrong side again.',
+    'checks.jumpTimes',
+  ),
+  'loop-repeat': guide(
+    'The last frame shows the first again: pixel by pixel, or but for its noise at a third of the distance of two neighbours.',
+    'A loop with its first frame twice stutters once a turn.',
+    'Leave the last frame out.',
+    'loop',
+  ),
+};
