@@ -1,7 +1,7 @@
 import { z } from 'zod';
 import { type Order, type OrderedPass } from '../brief/index.ts';
 import type { FileFacts } from '../inspection/index.ts';
-import { baseName, formatNamePattern, framePath, lookAtPaths, unsafeNameReason } from '../naming/index.ts';
+import { baseName, formatNamePattern, framePath } from '../naming/index.ts';
 import { formatFrameRange, FrameSet, parseFrameRange } from '../ranges/index.ts';
 import type { Assignment, Claim } from './assign.ts';
 import { findingCodes } from './codes.ts';
@@ -12,6 +12,7 @@ import { FindingCollector, findingSchema, type Finding } from './findings.ts';
 import { compareFileKind, comparePassKind, wantedKind } from './kind.ts';
 import type { ListedFile } from './listing.ts';
 import { writeMessage } from './messages.ts';
+import { addUnsafeNames } from './unsafe-names.ts';
 
 /** Counts up when the rules of the tally change: a tally by earlier ones is made anew although no file has changed. */
 export const TALLY_EDITION = 2;
@@ -89,7 +90,7 @@ export function tally(input: TallyInput): Tally {
   });
   if (input.level !== 'names') compareAlongPasses(collector, order, assignment, input.factsOf);
   addLeftOver(collector, input);
-  addUnsafeNames(collector, input);
+  addUnsafeNames(collector, order, input.listing, assignment);
   const findings = collector.findings(writeMessage);
   const passes = order.passes.map((ordered) => sumPass(order, ordered, missing[ordered.owner], findings));
   return { ready: findings.every((finding) => finding.severity !== 'blocker'), level: input.level, passes, findings };
@@ -186,56 +187,6 @@ function addLeftOver(collector: FindingCollector, input: TallyInput): void {
   }
   for (const folder of input.unreadable ?? []) collector.add('unreadable', null, { file: folder.path, evidence: folder.message });
   for (const file of assignment.strays) collector.add('stray-file', null, { file: file.path });
-}
-
-function addUnsafeNames(collector: FindingCollector, input: TallyInput): void {
-  const paths = input.listing.map(({ path }) => path);
-  const { odd, capitals } = lookAtPaths(paths);
-  // The folder parts are looked at with each file that stands in them.
-  const unsafe = odd.flatMap((index) => {
-    const reason = unsafeReasonOfPath(paths[index]);
-    return reason === null ? [] : [{ path: paths[index], reason: reason as string | null }];
-  });
-  const told = new Set(unsafe.map(({ path }) => path));
-  for (const path of findCaseTwins(capitals, paths)) if (!told.has(path)) unsafe.push({ path, reason: null });
-  if (unsafe.length === 0) return;
-  const claimed = new Map<string, { claim: Claim; alone: boolean }>();
-  for (const claims of input.assignment.claims) {
-    for (const list of claims.values()) for (const claim of list) claimed.set(claim.file.path, { claim, alone: list.length === 1 });
-  }
-  for (const { path, reason } of unsafe) {
-    const entry = claimed.get(path);
-    // Two files of one frame are told as such.
-    if (reason === null && entry && !entry.alone) continue;
-    const pass = entry ? passName(input.order, entry.claim.pass) : null;
-    collector.add('unsafe-name', pass, { frame: entry?.claim.frame, file: path, detail: reason ?? 'another name differs only in case' });
-  }
-}
-
-/**
- * Paths that are another's in other case: all but the first of each. Where hardly anything has
- * capitals, only what has can be a twin, or have one.
- */
-function findCaseTwins(capitals: readonly number[], paths: readonly string[]): string[] {
-  if (capitals.length === 0) return [];
-  const lowered = new Set(capitals.map((index) => paths[index].toLowerCase()));
-  const first = new Set<string>();
-  const twins: string[] = [];
-  for (const path of paths) {
-    const lower = path.toLowerCase();
-    if (!lowered.has(lower)) continue;
-    if (first.has(lower)) twins.push(path);
-    else first.add(lower);
-  }
-  return twins;
-}
-
-function unsafeReasonOfPath(path: string): string | null {
-  for (const part of path.split('/')) {
-    const reason = unsafeNameReason(part);
-    if (reason !== null) return reason;
-  }
-  return null;
 }
 
 function sumPass(order: Order, ordered: OrderedPass, missing: FrameSet, findings: readonly Finding[]): PassTally {

@@ -51,9 +51,10 @@ export async function listFolder(folder: string, options: { stats: boolean }): P
   while (pending.length > 0) {
     const some = pending.slice(0, FOLDERS_AT_ONCE);
     pending = pending.slice(FOLDERS_AT_ONCE);
-    const listed = await Promise.all(some.map((place) => readEntries(folder, place, unreadable)));
-    for (const [i, entries] of listed.entries()) {
-      const { relative, depth } = some[i];
+    // While one folder's entries are gone through, the next ones are read.
+    const reading = some.map((place) => readEntries(folder, place, unreadable));
+    for (const [i, { relative, depth }] of some.entries()) {
+      const entries = await reading[i];
       const paths = pathsOf(relative, entries);
       const plain: string[] = [];
       for (const [k, entry] of entries.entries()) {
