@@ -1,7 +1,7 @@
 import fc from 'fast-check';
 import { describe, expect, it } from 'vitest';
 import { frameFormats, inspectFrameFile, memorySource, type Plane } from '../src/index.ts';
-import { tools } from './tools.ts';
+import { fixture, tools } from './tools.ts';
 
 /** Kinds that the reference frames do not show, written here by hand after the formats' own documents. */
 
@@ -255,3 +255,16 @@ function packLzw(values: readonly number[]): number[] {
   while (bits.length % 8 !== 0) bits.push(0);
   return Array.from({ length: bits.length / 8 }, (_, i) => bits.slice(i * 8, i * 8 + 8).reduce((byte, bit) => byte * 2 + bit, 0));
 }
+
+describe('a JPEG whose scan has an empty header', () => {
+  it('is corrupt, and says where', () => {
+    const bytes = fixture('jpeg/gray.jpg');
+    const at = bytes.findIndex((byte, i) => byte === 0xff && bytes[i + 1] === 0xda);
+    // The segment's length counts itself alone; what it held follows as if it were the picture.
+    const damaged = Uint8Array.from(bytes);
+    damaged.set([0, 2], at + 2);
+    const { facts } = inspectFrameFile(memorySource(damaged), 'gray.jpg', 'full', tools);
+    expect(facts.problem?.code).toBe('corrupt');
+    expect(facts.problem?.message).toMatch(/^The scan header at byte \d+ is impossible: it lists 0 components/);
+  });
+});

@@ -104,7 +104,7 @@ function readScanHeader(
   tables: { dc: Map<number, HuffmanTable>; ac: Map<number, HuffmanTable>; restartInterval: number },
   progressive: boolean,
 ): ScanHeader {
-  const [count] = data;
+  const count = data.length > 0 ? data[0] : 0;
   const broken = (why: string) => new FrameFileError('corrupt', `The scan header at byte ${offset} is impossible: ${why}.`);
   if (count < 1 || count > 4 || data.length < 4 + count * 2) throw broken(`it lists ${count} components`);
   const chosen = Array.from({ length: count }, (_, i) => {
