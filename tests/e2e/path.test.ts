@@ -53,6 +53,30 @@ test('a folder proposes its brief, a wrong entry is told at its field, and savin
   await expect(page.getByTestId('broken')).toContainText('1');
 });
 
+test('a folder that is still opening cannot be used, and one that answers late changes nothing', async ({ page, application }) => {
+  for (const name of ['quick', 'slow']) mkdirSync(path.join(application.shots, name), { recursive: true });
+  await page.goto('/shots/new');
+  const use = page.getByRole('button', { name: 'Use this folder' });
+  await expect(use).toBeEnabled();
+  let answer: () => void = () => undefined;
+  const waiting = new Promise<void>((resolve) => (answer = resolve));
+  await page.route(/api\/folders\?.*path=slow/, async (route) => {
+    await waiting;
+    await route.continue();
+  });
+  await page.getByRole('button', { name: 'slow' }).click();
+  await expect(use).toBeDisabled();
+  // Another is chosen meanwhile; the slow one comes when nobody waits for it any more.
+  await page.getByRole('button', { name: 'quick' }).click();
+  await expect(use).toBeEnabled();
+  answer();
+  await page.waitForTimeout(300);
+  await expect(page.getByRole('navigation', { name: 'Where this is' })).toContainText('quick');
+  await page.route(/api\/folders\?.*path=&|path=$/, (route) => route.abort());
+  await page.getByRole('button', { name: 'one folder up' }).click();
+  await expect(page.getByText('the server does not answer')).toBeVisible();
+});
+
 test('choosing a finding moves playhead and selection, and shows what is there', async ({ page }) => {
   await page.goto('/shots/1/tally');
   const docket = page.getByRole('complementary', { name: 'Docket' });

@@ -29,7 +29,8 @@ describe('a lane in pixels', () => {
         states[at] = MISSING;
         const stretches = layOutLane(states, 0, 10_000, width).filter((stretch) => stretch.rank === MISSING);
         expect(stretches).toHaveLength(1);
-        expect(stretches[0].x).toBe(Math.floor((at * width) / 10_000));
+        expect(stretches[0].x).toBe(Math.min(width - 2, Math.floor((at * width) / 10_000)));
+        expect(stretches[0].width).toBe(2);
         expect(stretches[0].x + stretches[0].width).toBeLessThanOrEqual(width);
       }),
     );

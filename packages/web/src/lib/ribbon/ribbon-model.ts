@@ -95,8 +95,10 @@ export function layOutLane(ranks: Uint8Array, from: number, to: number, width: n
   for (let column = first; column < end; column++) {
     const rank = ranks[column];
     if (rank === NOT_ORDERED) continue;
-    const begin = Math.max(0, pixelOf(column));
-    const stop = Math.min(pixels.length, Math.max(begin + (rank > WAIVED ? NARROWEST_TROUBLE : 1), pixelOf(column + 1)));
+    const narrowest = rank > WAIVED ? NARROWEST_TROUBLE : 1;
+    // Trouble at the very end begins a little early: it must not be cut to less than can be seen.
+    const begin = Math.max(0, Math.min(pixelOf(column), pixels.length - narrowest));
+    const stop = Math.min(pixels.length, Math.max(begin + narrowest, pixelOf(column + 1)));
     for (let x = begin; x < stop; x++) if (pixels[x] === NOT_ORDERED || rank > pixels[x]) pixels[x] = rank;
   }
   for (let x = 0; x < pixels.length;) {
