@@ -1,7 +1,7 @@
 import { frameStates, stateRank, type Lane } from '@mint-tally/core';
 import fc from 'fast-check';
 import { describe, expect, it } from 'vitest';
-import { chooseTicks, columnOf, layOutLane, makeRibbonModel, NOT_ORDERED } from '$lib/ribbon/ribbon-model';
+import { chooseTicks, columnOf, layOutLane, makeRibbonModel, NOT_ORDERED, stretchesOf } from '$lib/ribbon/ribbon-model';
 
 const lane = (pass: string, frames: string, states: string): Lane => ({ pass, frames, states });
 const ranks = (letters: string) => Uint8Array.from(letters, (letter) => (letter === ' ' ? NOT_ORDERED : stateRank(letter)));
@@ -22,6 +22,20 @@ describe('the ribbon’s columns', () => {
 });
 
 describe('a lane in pixels', () => {
+  it('is kept while it is shown alike, and laid out anew when zoom, place, width or lane change', () => {
+    const states = ranks('smbos'.repeat(200));
+    const first = stretchesOf(states, 0, 1000, 500);
+    expect(stretchesOf(states, 0, 1000, 500)).toBe(first);
+    const others: [Uint8Array, number, number, number][] = [
+      [states, 10, 1000, 500],
+      [states, 0, 900, 500],
+      [states, 0, 1000, 400],
+      [ranks('sbmso'.repeat(200)), 0, 1000, 500],
+    ];
+    for (const shown of others) expect(stretchesOf(...shown)).toEqual(layOutLane(...shown));
+    expect(stretchesOf(states, 0, 1000, 500)).toEqual(first);
+  });
+
   it('shows one missing frame among ten thousand, wherever it is and however far it is zoomed out', () => {
     fc.assert(
       fc.property(fc.integer({ min: 0, max: 9999 }), fc.integer({ min: 200, max: 2000 }), (at, width) => {

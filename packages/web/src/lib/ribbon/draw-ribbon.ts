@@ -2,7 +2,7 @@ import type { Measures } from '$lib/files/file-row';
 import type { MeasureLane } from '$lib/shot/shot-view.svelte';
 import { drawHosts, drawSizes, type SizeLane } from './draw-measures';
 import { drawStretches, prepareCanvas, readPalette } from './draw-states';
-import { chooseTicks, layOutLane, type RibbonLane, type RibbonModel } from './ribbon-model';
+import { chooseTicks, stretchesOf, type RibbonLane, type RibbonModel } from './ribbon-model';
 
 /** Where the first lane begins, in pixels; above it stand the frame numbers. */
 export const TOP = 24;
@@ -55,7 +55,7 @@ export function drawRibbon(target: HTMLCanvasElement, facts: RibbonFacts): void 
     }
   }
   facts.lanes.forEach((lane, index) => {
-    drawStretches(context, layOutLane(lane.ranks, from, to, facts.width), 0, TOP + index * facts.laneHeight, facts.laneHeight - facts.laneGap, palette);
+    drawStretches(context, stretchesOf(lane.ranks, from, to, facts.width), 0, TOP + index * facts.laneHeight, facts.laneHeight - facts.laneGap, palette);
   });
   let top = facts.lanesEnd + 4;
   for (const lane of facts.measured) {

@@ -92,13 +92,16 @@ export function layOutLane(ranks: Uint8Array, from: number, to: number, width: n
   // Multiplied before it is divided, so that whole numbers stay whole.
   const pixelOf = (column: number) => Math.floor(((column - from) * width) / (to - from));
   const pixels = new Uint8Array(Math.ceil(width)).fill(NOT_ORDERED);
+  let next = pixelOf(first);
   for (let column = first; column < end; column++) {
     const rank = ranks[column];
+    const pixel = next;
+    next = pixelOf(column + 1);
     if (rank === NOT_ORDERED) continue;
     const narrowest = rank > WAIVED ? NARROWEST_TROUBLE : 1;
     // Trouble at the very end begins a little early: it must not be cut to less than can be seen.
-    const begin = Math.max(0, Math.min(pixelOf(column), pixels.length - narrowest));
-    const stop = Math.min(pixels.length, Math.max(begin + narrowest, pixelOf(column + 1)));
+    const begin = Math.max(0, Math.min(pixel, pixels.length - narrowest));
+    const stop = Math.min(pixels.length, Math.max(begin + narrowest, next));
     for (let x = begin; x < stop; x++) if (pixels[x] === NOT_ORDERED || rank > pixels[x]) pixels[x] = rank;
   }
   for (let x = 0; x < pixels.length;) {
@@ -107,6 +110,22 @@ export function layOutLane(ranks: Uint8Array, from: number, to: number, width: n
     if (pixels[x] !== NOT_ORDERED) stretches.push({ x, width: last - x, rank: pixels[x] });
     x = last;
   }
+  return stretches;
+}
+
+const laidOut = new WeakMap<Uint8Array, { from: number; to: number; width: number; stretches: readonly Stretch[] }>();
+
+/**
+ * The stretches of {@link layOutLane}, kept until the lane is shown otherwise: when only the
+ * playhead or the pointer moves, thousands of frames need not be gone through again.
+ *
+ * @param ranks never written into
+ */
+export function stretchesOf(ranks: Uint8Array, from: number, to: number, width: number): readonly Stretch[] {
+  const known = laidOut.get(ranks);
+  if (known && known.from === from && known.to === to && known.width === width) return known.stretches;
+  const stretches = layOutLane(ranks, from, to, width);
+  laidOut.set(ranks, { from, to, width, stretches });
   return stretches;
 }
 
