@@ -1,8 +1,17 @@
 import type { FindingCode } from './codes.ts';
 import type { MessageFacts } from './findings.ts';
 
-/** The sentence of a finding: what is wrong, with the numbers that show it. */
+/** Findings whose sentence does not hold yet what was measured of the file. */
+const MEASURED: ReadonlySet<FindingCode> = new Set(['wrong-alpha', 'blank-frame', 'nan-pixels', 'missing-region', 'frozen-frame', 'jump', 'loop-repeat']);
+
+/** The sentence of a finding: what is wrong, and of a single file what shows it. */
 export function writeMessage(code: FindingCode, facts: MessageFacts): string {
+  const sentence = writeSentence(code, facts);
+  const [first] = facts.evidence;
+  return MEASURED.has(code) && facts.evidence.length === 1 && first.message !== '' ? `${sentence} ${first.message}` : sentence;
+}
+
+function writeSentence(code: FindingCode, facts: MessageFacts): string {
   const frames = counted(facts.frames.size, 'frame');
   const files = counted(facts.files.length, 'file');
   const one = facts.files.length === 1;

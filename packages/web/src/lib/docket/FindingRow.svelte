@@ -61,8 +61,11 @@
   const proposals = $derived(entry.findings.flatMap((one) => one.evidence).filter((seen) => seen.shouldBe !== undefined));
   const proposalText = $derived(proposals.map((seen) => `${seen.file}\t${seen.shouldBe}`).join('\n'));
 
-  // The sentence of a single file is the finding's own already.
-  const messages = $derived(new Set(entry.findings.flatMap((one) => one.evidence.map((seen) => seen.message))).size > 1);
+  /** What is said of a file, unless the finding has said it, the file before has, or the proposal does. */
+  function evidenceOf(place: number): string {
+    const { message, shouldBe } = evidence[place];
+    return shouldBe !== null || finding.message.includes(message) || message === evidence[place - 1]?.message ? '' : message;
+  }
 
   /** What can be done with a chosen finding must be in sight, wherever the list was scrolled to. */
   function keepInSight(row: HTMLElement) {
@@ -114,11 +117,12 @@
       {/if}
       {#if evidence.length > 0}
         <ul class="space-y-1 text-[13px]">
-          {#each evidence as seen (seen.file)}
+          {#each evidence as seen, place (seen.file)}
+            {@const told = evidenceOf(place)}
             <li>
-              <span class="figure block break-all text-[12.5px]">{seen.file}</span>{#if messages && seen.message}<span class="block text-soft"
-                  >{seen.message}</span
-                >{/if}{#if seen.shouldBe}<span class="figure block break-all text-[12.5px] text-mint">should be {seen.shouldBe}</span>{/if}
+              <span class="figure block break-all text-[12.5px]">{seen.file}</span>{#if told}<span class="block">{told}</span>{/if}{#if seen.shouldBe}<span
+                  class="figure block break-all text-[12.5px] text-mint">should be {seen.shouldBe}</span
+                >{/if}
             </li>
           {/each}
           {#if fileCount > SHOWN_FILES}<li class="text-soft">and {countOf(fileCount - SHOWN_FILES, 'more file')}</li>{/if}
