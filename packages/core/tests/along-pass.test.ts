@@ -24,6 +24,12 @@ const turned = (frame: number) => 0.5 + 0.3 * Math.sin((2 * Math.PI * (frame - F
 const erase = (left: number, top: number, width: number, height: number) => (x: number, y: number, values: number[]) =>
   x >= left && x < left + width && y >= top && y < top + height ? [0, 0, 0, 0] : values;
 
+/** A black square whose sides are not straight, as packing with losses leaves them. */
+const worn = (left: number, top: number, size: number) => (x: number, y: number, values: number[]) => {
+  const inside = x >= left + (y % 3) && x < left + size - (y % 2) && y >= top + (x % 3) && y < top + size - (x % 2);
+  return inside ? [0, 0, 0, 0] : values;
+};
+
 const opaque: Partial<Look> = { alpha: 'opaque' };
 const noAlphaOrdered = { passes: [{ name: 'beauty', role: 'beauty', pattern: movingBrief.passes[0].pattern }] } as unknown as Partial<Brief>;
 
@@ -45,6 +51,12 @@ describe('a shot that moves', () => {
     ['an infinite pixel', at([1006], { retouch: (x, y, v) => (x === 3 && y === 3 ? [v[0], Infinity, 0, v[3]] : v) }), ['nan-pixels beauty 1006']],
     ['a bucket never written', at([1007], { ...opaque, retouch: erase(16, 8, 16, 16) }), ['missing-region beauty 1007'], noAlphaOrdered],
     ['lines never written', at([1007], { ...opaque, retouch: erase(0, 24, WIDTH, HEIGHT - 24) }), ['missing-region beauty 1007'], noAlphaOrdered],
+    [
+      'lines never written in two frames running, from another line on',
+      (f) => ({ ...opaque, ...(f === 1007 || f === 1008 ? { retouch: erase(0, f - 1007 + 22, WIDTH, HEIGHT) } : {}) }),
+      ['missing-region beauty 1007-1008'],
+      noAlphaOrdered,
+    ],
     ['straight colours', () => ({ alpha: 'straight' }), ['wrong-alpha beauty 1001-1024']],
     ['an alpha of nothing', () => ({ retouch: (_x, _y, v) => [v[0], v[1], v[2], 0] }), ['wrong-alpha beauty 1001-1024']],
     ['an alpha that fills up for a frame', at([1013], { retouch: (_x, _y, v) => [v[0], v[1], v[2], 1] }), ['wrong-alpha beauty 1013']],
@@ -74,6 +86,11 @@ describe('a shot that moves', () => {
     ['a fade from black', (f) => ({ ...opaque, light: Math.max(0, f - FIRST) * 0.01 }), noAlphaOrdered],
     ['a letterbox', () => ({ ...opaque, retouch: erase(0, 0, WIDTH, 8) }), noAlphaOrdered],
     ['a black box that moves', (f) => ({ ...opaque, retouch: erase(f - 1000, 8, 16, 16) }), noAlphaOrdered],
+    [
+      'a black box that moves, with clean edges in some frames only',
+      (f) => ({ ...opaque, retouch: f % 3 === 0 ? erase(f - 1000, 8, 16, 16) : worn(f - 1000, 8, 16) }),
+      noAlphaOrdered,
+    ],
     ['data windows cut to the picture', (f) => ({ dataWindow: [f - 1001, 0, f - 970, 39] })],
     ['three machines', (f) => ({ metadata: { hostComputer: ['reef', 'clove', 'bowline'][(f - FIRST) >> 3] } })],
     ['samples that are chosen by noise', (f) => ({ metadata: { samples: { int: f } } }), { sampling: { noise: 0.02 } } as Partial<Brief>],

@@ -3,6 +3,9 @@ import type { Hole } from '../../inspection/index.ts';
 import type { FindingCollector } from '../findings.ts';
 import type { SeenFrame, SeenPass } from './seen-pass.ts';
 
+/** A thing that moves is looked for in so many frames to either side: packing with losses blurs its edges in some. */
+const NEAR = 3;
+
 /** Two regions that share this much of what they cover together are one that moved. */
 const SAME = 0.5;
 
@@ -48,17 +51,27 @@ function isTorn(region: EmptyRegion, index: number, frames: readonly SeenFrame[]
     const twin = other.facts.pixels.emptyRegions.find((candidate) => overlap(candidate, region) >= SAME);
     if (!twin) continue;
     if (isEqual(twin, region)) same++;
-    // Moved or grown a little in the very next frame: a thing, not a tear.
-    else if (Math.abs(i - index) === 1) return false;
+    // Moved or grown a little close by: a thing, not a tear. Lines that were never reached end where they will.
+    else if (Math.abs(i - index) <= NEAR && !isRest(region, frames[index])) return false;
   }
   // With no other frame to compare, what is inside the picture on three sides is no letterbox.
   if (looked === 0) return isInside(region, frames[index]);
   return same * 2 < looked;
 }
 
-function isInside({ x, y, width, height }: EmptyRegion, { header }: SeenFrame): boolean {
+/** Whether a region is all that comes after some line. */
+function isRest({ x, y, width, height }: EmptyRegion, frame: SeenFrame): boolean {
+  const [pictureWidth, pictureHeight] = sizeOf(frame);
+  return x === 0 && width === pictureWidth && y + height === pictureHeight;
+}
+
+function sizeOf({ header }: SeenFrame): [number, number] {
   const window = header.dataWindow;
-  const [pictureWidth, pictureHeight] = window ? [window[2] - window[0] + 1, window[3] - window[1] + 1] : [header.width, header.height];
+  return window ? [window[2] - window[0] + 1, window[3] - window[1] + 1] : [header.width, header.height];
+}
+
+function isInside({ x, y, width, height }: EmptyRegion, frame: SeenFrame): boolean {
+  const [pictureWidth, pictureHeight] = sizeOf(frame);
   return [x > 0, y > 0, x + width < pictureWidth, y + height < pictureHeight].filter(Boolean).length >= 3;
 }
 
