@@ -46,6 +46,7 @@ describe('a shot that moves', () => {
     ['another camera for one frame', at([1009], { camera: 1, alpha: 'opaque' }), ['jump beauty 1009'], noAlphaOrdered],
     ['another camera from a frame on', (f) => ({ alpha: 'opaque', camera: f >= 1015 ? 1 : 0 }), ['jump beauty 1015'], noAlphaOrdered],
     ['another camera for a while', (f) => ({ alpha: 'opaque', camera: f === 1009 || f === 1010 ? 1 : 0 }), ['jump beauty 1009'], noAlphaOrdered],
+    ['the first frame again at the end of a move', (f) => (f === LAST ? { at: 4 / 32, seed: FIRST } : {}), ['loop-repeat beauty 1024']],
     ['a last frame that is the first', (f) => ({ at: turned(f), seed: f === LAST ? FIRST : f }), ['loop-repeat beauty 1024']],
     ['a pixel that is no number', at([1005], { retouch: (x, y, v) => (x === 3 && y === 3 ? [NaN, 0, 0, v[3]] : v) }), ['nan-pixels beauty 1005']],
     ['an infinite pixel', at([1006], { retouch: (x, y, v) => (x === 3 && y === 3 ? [v[0], Infinity, 0, v[3]] : v) }), ['nan-pixels beauty 1006']],

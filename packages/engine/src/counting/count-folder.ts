@@ -123,8 +123,8 @@ export interface CountResult {
 export async function countFolder(options: CountOptions): Promise<CountResult> {
   const { folder, level } = options;
   const listing = await listFolder(folder, { stats: level !== 'names' });
-  let worked: string | null = null;
-  const digest = () => (worked ??= digestOf(listing, options.brief, level));
+  let made: string | null = null;
+  const digest = () => (made ??= digestOf(listing, options.brief, level));
   if (options.brief && !options.coming && options.previous && options.previous.listing === digest() && isSettled(options.previous.tally)) {
     return unchanged(workOutOrder(options.brief), options.previous.tally, listing, digest());
   }

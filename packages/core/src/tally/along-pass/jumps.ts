@@ -14,7 +14,7 @@ export const JUMP_TIMES = 8;
  */
 const SHARE_OF_PICTURE = 0.35;
 /** What explains a sudden change; it is told under its own name. */
-const TOLD_OTHERWISE = ['blank-frame', 'missing-region', 'frozen-frame', 'wrong-window'] as const;
+const TOLD_OTHERWISE = ['blank-frame', 'missing-region', 'frozen-frame', 'loop-repeat', 'wrong-window'] as const;
 /**
  * Where the picture changes by fits and starts anyway, one more is no cut: it must be so many times
  * the largest step around, but for two, which may be cuts themselves.
