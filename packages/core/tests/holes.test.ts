@@ -87,7 +87,7 @@ describe('a block that was never filled', () => {
   });
 });
 
-describe('reference frames whose pixels are not packed', () => {
+describe('reference frames whose pixels are not packed, or would not get smaller', () => {
   const files = [
     'tga/rgb24.tga',
     'tga/rgba32.tga',
@@ -98,7 +98,17 @@ describe('reference frames whose pixels are not packed', () => {
     'tiff/rgb8_planar.tif',
   ]
     .concat(['rgb8', 'rgb10_msb', 'rgb10_lsb', 'rgb10_le_b', 'rgb12_be', 'rgb16', 'rgba10'].map((name) => `dpx/${name}.dpx`))
-    .concat(['exr/rgba_half_none.exr', 'exr/window_half_none.exr', 'exr/z_float_none.exr', 'exr/id_uint_none.exr', 'exr/layers_half_none.exr']);
+    .concat([
+      'exr/rgba_half_none.exr',
+      'exr/window_half_none.exr',
+      'exr/z_float_none.exr',
+      'exr/id_uint_none.exr',
+      'exr/layers_half_none.exr',
+      'exr/tiled_half_none.exr',
+      'exr/parts_float_none.exr',
+      'exr/z_float_zip.exr',
+      'exr/parts_float_zip.exr',
+    ]);
 
   it.each(files)('%s: sound without a hole, and with one mostly found', (file) => {
     const bytes = fixture(file);

@@ -71,11 +71,11 @@ export interface DecodedFrame {
 export interface StructureReport {
   /** Bytes behind the end of the picture. */
   readonly trailingBytes: number;
-  /** Told by a decode: where the pixels lie as they are; absent where they are packed. */
-  readonly plain?: PlainPixels;
+  /** Told by a decode: where pixels lie as they are; absent where all are packed. */
+  readonly plain?: readonly PlainPixels[];
 }
 
-/** Pixels that a file holds unpacked, line after line. */
+/** A stretch of pixels that a file holds unpacked, line after line. */
 export interface PlainPixels {
   /** First byte, and the one behind the last. */
   readonly start: number;

@@ -19,9 +19,15 @@ const MOST_HOLES = 8;
  * They may take one channel only, or parts of some, so the pixels alone do not show them.
  *
  * @param bytes the whole file
+ * @returns the first few
  */
-export function findHoles(bytes: Uint8Array, plain: PlainPixels): Hole[] {
+export function findHoles(bytes: Uint8Array, plain: readonly PlainPixels[]): Hole[] {
   const holes: Hole[] = [];
+  for (const stretch of plain) addHoles(holes, bytes, stretch);
+  return holes;
+}
+
+function addHoles(holes: Hole[], bytes: Uint8Array, plain: PlainPixels): void {
   const end = Math.min(plain.end, bytes.length);
   for (let at = Math.ceil((plain.start + EDGE) / BLOCK) * BLOCK; at + BLOCK < end && holes.length < MOST_HOLES; at += BLOCK) {
     if (!isEmpty(bytes, at, at + BLOCK)) continue;
@@ -30,7 +36,6 @@ export function findHoles(bytes: Uint8Array, plain: PlainPixels): Hole[] {
     if (isHole(bytes, at, stop, { ...plain, end })) holes.push({ offset: at, length: stop - at });
     at = stop - BLOCK;
   }
-  return holes;
 }
 
 function isHole(bytes: Uint8Array, from: number, to: number, { start, end, lineBytes }: PlainPixels): boolean {

@@ -31,7 +31,7 @@ export function decodeDpx(bytes: Uint8Array): { frame: DecodedFrame; report: Str
   const names = inUsualOrder(image.channels);
   if (names !== image.channels) swapEnds(data);
   const type = bits === 8 ? 'u8' : bits === 32 ? 'float' : 'u16';
-  const plain = { start: image.dataOffset, end: image.dataOffset + height * stride, lineBytes: stride };
+  const plain = [{ start: image.dataOffset, end: image.dataOffset + height * stride, lineBytes: stride }];
   return { frame: { header: dpxFrameHeader(image), planes: interleavedPlanes(names, width, height, type, data) }, report: { ...report, plain } };
 }
 

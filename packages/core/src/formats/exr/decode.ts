@@ -47,13 +47,29 @@ export function decodeExr(bytes: Uint8Array, tools: CodecTools): { frame: Decode
   return { frame: { header: exrFrameHeader(header), planes }, report: { trailingBytes: bytes.length - end, plain: plainPixels(header, chunks) } };
 }
 
-/** One part of unpacked lines that follow one another; tiles and parts among each other are not looked at as lines. */
-function plainPixels({ parts }: ExrHeader, chunks: readonly { data: ChunkData }[]): PlainPixels | undefined {
-  if (parts.length > 1 || parts[0].compression !== 'none' || parts[0].tiles || chunks.length < 2) return undefined;
-  const lineBytes = chunks[1].data.offset - chunks[0].data.offset;
-  const inOrder = chunks.every(({ data }, i) => i === 0 || data.offset === chunks[i - 1].data.offset + lineBytes);
-  return inOrder ? { start: chunks[0].data.offset, end: chunks[chunks.length - 1].data.end, lineBytes } : undefined;
+/**
+ * Chunks that are not packed, or were not because that would not have made them smaller. Where a
+ * chunk is a line, those that follow one another are looked at as one stretch, with the bytes
+ * before each (its number and length) as a part of the line.
+ */
+function plainPixels({ parts }: ExrHeader, chunks: readonly { place: ChunkPlace; data: ChunkData }[]): PlainPixels[] {
+  const stretches: PlainPixels[] = [];
+  let lastPart = -1;
+  for (const { place, data } of chunks) {
+    const { size } = data;
+    if (size !== unpackedSize(parts[place.part], place)) continue;
+    const last = stretches.at(-1);
+    const between = last === undefined ? 0 : data.offset - last.end;
+    if (last && place.height === 1 && place.part === lastPart && between > 0 && between <= LONGEST_CHUNK_HEADER) {
+      stretches[stretches.length - 1] = { ...last, end: data.end, lineBytes: size + between };
+    } else stretches.push({ start: data.offset, end: data.end, lineBytes: Math.max(1, Math.floor(size / place.height)) });
+    lastPart = place.part;
+  }
+  return stretches;
 }
+
+/** Part, tile and level numbers and the length, of four bytes each. */
+const LONGEST_CHUNK_HEADER = 24;
 
 /** Walks all chunks before anything is allocated for their pixels, so that a cut file is told as such. */
 function locateChunks(source: ByteSource, header: ExrHeader, tables: readonly Float64Array[]): { place: ChunkPlace; data: ChunkData }[] {

@@ -19,7 +19,7 @@ export function decodeTga(bytes: Uint8Array): { frame: DecodedFrame; report: Str
     for (let x = 0; x < image.width; x++) write(y * image.width + x, (row * image.width + (image.rightToLeft ? image.width - 1 - x : x)) * names.length);
   }
   const lineBytes = image.width * pixelBytes(image);
-  const plain = image.runs ? undefined : { start: image.pixelOffset, end: image.pixelOffset + image.height * lineBytes, lineBytes };
+  const plain = image.runs ? undefined : [{ start: image.pixelOffset, end: image.pixelOffset + image.height * lineBytes, lineBytes }];
   return { frame: { header: tgaFrameHeader(image), planes: interleavedPlanes(names, image.width, image.height, 'u8', data) }, report: { ...report, plain } };
 }
 

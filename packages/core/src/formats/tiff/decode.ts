@@ -39,13 +39,18 @@ export function decodeTiff(bytes: Uint8Array, tools: CodecTools): { frame: Decod
   return { frame: { header, planes: interleavedPlanes(names, image.width, image.height, type, samples) }, report };
 }
 
-/** Where blocks that are not packed follow one another without a gap; else holes cannot be told from what lies between. */
-function plainPixels(image: TiffImage): PlainPixels | undefined {
+/** Blocks that are not packed; those that follow one another without a gap are looked at as one. */
+function plainPixels(image: TiffImage): PlainPixels[] | undefined {
+  if (image.compression !== 'none') return undefined;
   const { offsets, byteCounts } = image.blocks;
-  const inOrder = offsets.every((offset, i) => i === 0 || offset === offsets[i - 1] + byteCounts[i - 1]);
-  if (image.compression !== 'none' || !inOrder) return undefined;
-  const last = offsets.length - 1;
-  return { start: offsets[0], end: offsets[last] + byteCounts[last], lineBytes: blockRowBytes(image) };
+  const lineBytes = blockRowBytes(image);
+  const stretches: PlainPixels[] = [];
+  offsets.forEach((start, i) => {
+    const last = stretches.at(-1);
+    if (last && last.end === start) stretches[stretches.length - 1] = { ...last, end: start + byteCounts[i] };
+    else stretches.push({ start, end: start + byteCounts[i], lineBytes });
+  });
+  return stretches;
 }
 
 function whyNotDecoded(image: TiffImage): Plane['type'] {

@@ -13,7 +13,7 @@ export const pixelsGuide: GuideOf<'pixels'> = {
     'Render the frames again, or have the pixels filled.',
   ),
   'missing-region': guide(
-    'A stretch that is exactly zero in every channel and has straight edges (a block, whole lines), which the frames around do not have. Letterboxes and things that move are left alone. In files that are not packed also zeros, in whatever channel, that begin and end where blocks of a disk do. The evidence says where.',
+    'A stretch that is exactly zero in every channel and has straight edges (a block, whole lines), which the frames around do not have. Letterboxes and things that move are left alone. Where pixels are not packed also zeros, in whatever channel, that begin and end where blocks of a disk do. The evidence says where.',
     'A bucket that was never written, or a block that the disk never got, is a hole in the picture.',
     'Render the frame again.',
   ),
