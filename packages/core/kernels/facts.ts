@@ -49,68 +49,49 @@ const BLOCK_OF_SHORTS = 8192;
  * @param results eight numbers a channel, added to
  */
 export function factsOfBytes(data: usize, count: i32, stride: i32, results: usize): void {
-  const groups = count / (16 * stride);
-  for (let vector = 0; vector < stride; vector++) {
-    let least = i8x16.splat(-1);
-    let largest = i8x16.splat(0);
-    for (let start = 0; start < groups; start += BLOCK_OF_BYTES) {
-      const end = min(groups, start + BLOCK_OF_BYTES);
-      let low = i16x8.splat(0);
-      let high = i16x8.splat(0);
-      let zeros = i8x16.splat(0);
-      for (let group = start; group < end; group++) {
-        const bytes = v128.load(data + 16 * (group * stride + vector));
-        least = i8x16.min_u(least, bytes);
-        largest = i8x16.max_u(largest, bytes);
-        low = i16x8.add(low, i16x8.extend_low_i8x16_u(bytes));
-        high = i16x8.add(high, i16x8.extend_high_i8x16_u(bytes));
-        zeros = i8x16.sub(zeros, i8x16.eq(bytes, i8x16.splat(0)));
-      }
-      v128.store(lanes, least);
-      v128.store(lanes, largest, 16);
-      v128.store(lanes, low, 32);
-      v128.store(lanes, high, 48);
-      v128.store(lanes, zeros, 64);
-      for (let lane = 0; lane < 16; lane++) {
-        const channel = (16 * vector + lane) % stride;
-        put(results, channel, load<u8>(lanes + lane), load<u8>(lanes + lane, 16), load<u16>(lanes + 2 * lane, 32), load<u8>(lanes + lane, 64));
-      }
-    }
-  }
-  for (let i = groups * 16 * stride; i < count; i++) putValue(results, i % stride, load<u8>(data + i));
+  factsOfIntegers<u8, u16>(data, count, stride, results, BLOCK_OF_BYTES);
 }
 
 /** Samples of 16 bits; otherwise as `factsOfBytes`. */
 export function factsOfShorts(data: usize, count: i32, stride: i32, results: usize): void {
-  const groups = count / (8 * stride);
+  factsOfIntegers<u16, u32>(data, count, stride, results, BLOCK_OF_SHORTS);
+}
+
+/** @param block vectors after which the sums, which are twice as wide as the samples, are emptied */
+function factsOfIntegers<Sample, Sum>(data: usize, count: i32, stride: i32, results: usize, block: i32): void {
+  const size: i32 = sizeof<Sample>();
+  const lanesOfVector = 16 / size;
+  const groups = count / (lanesOfVector * stride);
+  const none = v128.splat<Sample>(0);
   for (let vector = 0; vector < stride; vector++) {
-    let least = i16x8.splat(-1);
-    let largest = i16x8.splat(0);
-    for (let start = 0; start < groups; start += BLOCK_OF_SHORTS) {
-      const end = min(groups, start + BLOCK_OF_SHORTS);
-      let low = i32x4.splat(0);
-      let high = i32x4.splat(0);
-      let zeros = i16x8.splat(0);
+    let least = i8x16.splat(-1);
+    let largest = none;
+    for (let start = 0; start < groups; start += block) {
+      const end = min(groups, start + block);
+      let low = none;
+      let high = none;
+      let zeros = none;
       for (let group = start; group < end; group++) {
-        const shorts = v128.load(data + 16 * (group * stride + vector));
-        least = i16x8.min_u(least, shorts);
-        largest = i16x8.max_u(largest, shorts);
-        low = i32x4.add(low, i32x4.extend_low_i16x8_u(shorts));
-        high = i32x4.add(high, i32x4.extend_high_i16x8_u(shorts));
-        zeros = i16x8.sub(zeros, i16x8.eq(shorts, i16x8.splat(0)));
+        const samples = v128.load(data + 16 * (group * stride + vector));
+        least = v128.min<Sample>(least, samples);
+        largest = v128.max<Sample>(largest, samples);
+        low = v128.add<Sum>(low, v128.extend_low<Sample>(samples));
+        high = v128.add<Sum>(high, v128.extend_high<Sample>(samples));
+        zeros = v128.sub<Sample>(zeros, v128.eq<Sample>(samples, none));
       }
       v128.store(lanes, least);
       v128.store(lanes, largest, 16);
       v128.store(lanes, low, 32);
       v128.store(lanes, high, 48);
       v128.store(lanes, zeros, 64);
-      for (let lane = 0; lane < 8; lane++) {
-        const channel = (8 * vector + lane) % stride;
-        put(results, channel, load<u16>(lanes + 2 * lane), load<u16>(lanes + 2 * lane, 16), load<u32>(lanes + 4 * lane, 32), load<u16>(lanes + 2 * lane, 64));
+      for (let lane = 0; lane < lanesOfVector; lane++) {
+        const channel = (lanesOfVector * vector + lane) % stride;
+        const at = lanes + lane * size;
+        put(results, channel, load<Sample>(at), load<Sample>(at, 16), load<Sum>(lanes + 2 * lane * size, 32), load<Sample>(at, 64));
       }
     }
   }
-  for (let i = groups * 8 * stride; i < count; i++) putValue(results, i % stride, load<u16>(data + 2 * i));
+  for (let i = groups * lanesOfVector * stride; i < count; i++) putValue(results, i % stride, load<Sample>(data + i * size));
 }
 
 /** What 2 to the power of 112 does to a half's bits read as a float's: it mends the exponent, also of the smallest. */
