@@ -15,6 +15,23 @@ const key = (name: string, more: Partial<KeyboardEvent> = {}) =>
   ({ key: name, ctrlKey: false, metaKey: false, altKey: false, shiftKey: false, ...more }) as KeyboardEvent;
 const press = (view: ShotView, name: string, shiftKey = false) => pressKey(view, key(name, { shiftKey }), () => undefined);
 
+describe('the selection', () => {
+  it('holds both ends, whichever comes first, and the ordered frames between', () => {
+    const view = new ShotView(() => lanes);
+    view.select(1008, 1003);
+    expect([view.selection, view.selectionRange, view.selectionSize]).toEqual([[1003, 1008], '1003-1008', 6]);
+    view.select(990, 1001);
+    expect([view.selectionRange, view.selectionSize]).toEqual(['1001', 1]);
+  });
+
+  it('is none where no frame is ordered, as for a finding outside the range', () => {
+    const view = new ShotView(() => lanes);
+    view.select(1003, 1004);
+    view.select(1011, 1011);
+    expect([view.selection, view.selectionRange, view.selectionSize]).toEqual([null, '', 0]);
+  });
+});
+
 describe('the playhead', () => {
   it('begins at the first frame and stays among the ordered ones', () => {
     const view = new ShotView(() => lanes);

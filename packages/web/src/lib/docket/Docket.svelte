@@ -44,7 +44,12 @@
   function choose(entry: DocketEntry, stay = false) {
     view.chosen = view.chosen === entry.key && !stay ? null : entry.key;
     const [finding] = entry.findings;
-    if (view.chosen === null || finding.frames === '') return;
+    if (view.chosen === null) return;
+    if (finding.frames === '') {
+      // What concerns no frame leaves none selected from the finding before.
+      view.selection = null;
+      return;
+    }
     const frames = parseFrameRange(finding.frames);
     if (finding.pass) view.choosePass(finding.pass);
     view.goTo(frames.first!);

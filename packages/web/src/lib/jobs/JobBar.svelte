@@ -44,7 +44,7 @@
   }
 </script>
 
-<div class={['flex items-center gap-2', wide ? 'w-full' : 'w-[216px]']} role="group" aria-label={title}>
+<div class={['flex items-center gap-2', wide ? 'w-full' : 'w-[206px]']} role="group" aria-label={title}>
   <div class="min-w-0 flex-1">
     <div class="flex justify-between gap-2 text-[13px]">
       <span class="truncate"

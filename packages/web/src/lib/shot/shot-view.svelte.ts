@@ -76,8 +76,10 @@ export class ShotView {
     this.wantedPass = names[Math.min(names.length - 1, Math.max(0, names.indexOf(this.pass) + step))] ?? null;
   }
 
+  /** Selects a stretch, both ends included; one without any ordered frame selects nothing. */
   select(a: number, b: number): void {
-    this.selection = a <= b ? [a, b] : [b, a];
+    const [first, last] = a <= b ? [a, b] : [b, a];
+    this.selection = this.model.frames.some((frame) => frame >= first && frame <= last) ? [first, last] : null;
   }
 
   /** Moves the playhead and draws the selection along. */
