@@ -5,6 +5,7 @@ export * from './errors.ts';
 export * from './formats/index.ts';
 export * from './handoff/index.ts';
 export * from './inspection/index.ts';
+export * from './jobs/index.ts';
 export * from './naming/index.ts';
 export * from './ranges/index.ts';
 export * from './render-service/index.ts';

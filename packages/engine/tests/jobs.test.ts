@@ -3,14 +3,13 @@ import { existsSync, mkdtempSync, readdirSync, readFileSync, rmSync, truncateSyn
 import os from 'node:os';
 import path from 'node:path';
 import { setTimeout as sleep } from 'node:timers/promises';
-import { acceptFinding, gateNames, isMeasured, parseBrief } from '@mint-tally/core';
+import { acceptFinding, gateNames, isMeasured, parseBrief, type JobRequest } from '@mint-tally/core';
 import {
   addWaiver,
   cancelJob,
   createShot,
   ensureProject,
   findJob,
-  leaseJob,
   listPackages,
   loadFileFacts,
   newestTally,
@@ -18,11 +17,11 @@ import {
   saveBrief,
   type Database,
   type Job,
-  type JobRequest,
 } from '@mint-tally/store';
 import { afterAll, beforeAll, describe, expect, it } from 'vitest';
 import { testConfig } from '../../../tests/support/config.ts';
 import { makeDatabase } from '../../../tests/support/database.ts';
+import { takeJob } from '../../../tests/support/jobs.ts';
 import { pngBytes, writeSequence } from '../../../tests/support/frames.ts';
 import { InspectionPool, JobRunner, type Config } from '../src/index.ts';
 
@@ -57,12 +56,8 @@ async function makeShot(name: string, last = 1006): Promise<{ id: number; folder
   const folder = path.join(top, 'shots', name);
   writeSequence(folder, 1001, last);
   const id = await createShot(database, { projectId, name, note: '', root: 'shots', folder: name }, 'ada');
-  await saveBrief(
-    database,
-    id,
-    parseBrief({ shot: name, range: `1001-${last}`, resolution: [32, 18], passes: [{ name: 'beauty', pattern: 'beauty.####.png' }] }),
-    'ada',
-  );
+  const brief = parseBrief({ shot: name, range: `1001-${last}`, resolution: [32, 18], passes: [{ name: 'beauty', pattern: 'beauty.####.png' }] });
+  await database.transaction((inside) => saveBrief(inside, id, brief, 'ada'));
   return { id, folder };
 }
 
@@ -80,7 +75,10 @@ const run = async (shot: number, request: JobRequest) => settle(await requestJob
 async function acceptUnmeasured(shot: number): Promise<void> {
   const { content } = (await newestTally(database, shot))!;
   for (const gate of gateNames) {
-    if (!isMeasured(gate)) await addWaiver(database, shot, { subject: { kind: 'gate', gate, content }, person: 'Ada', reason: 'watched twice' }, 'ada');
+    if (!isMeasured(gate))
+      await database.transaction((inside) =>
+        addWaiver(inside, shot, { subject: { kind: 'gate', gate, content }, person: 'Ada', reason: 'watched twice' }, 'ada'),
+      );
   }
 }
 
@@ -140,7 +138,7 @@ describe('a count', () => {
     const { id } = await makeShot('takeover');
     await runner.stop();
     const jobId = await requestJob(database, id, { kind: 'count' }, 'ada');
-    await leaseJob(database, 'an engine that dies');
+    await takeJob(database, 'an engine that dies');
     await database.change('UPDATE jobs SET lease_until = UTC_TIMESTAMP(3) - INTERVAL 1 SECOND WHERE id = ?', [jobId]);
     runner = makeRunner();
     await runner.start();
@@ -201,7 +199,7 @@ describe('a package', () => {
     rmSync(path.join(folder, 'beauty.1002.png'));
     await run(id, { kind: 'count' });
     const [finding] = (await newestTally(database, id))!.tally.findings;
-    await addWaiver(database, id, { subject: acceptFinding(finding), person: 'Ada', reason: 'cut in the edit' }, 'ada');
+    await database.transaction((inside) => addWaiver(inside, id, { subject: acceptFinding(finding), person: 'Ada', reason: 'cut in the edit' }, 'ada'));
     await acceptUnmeasured(id);
     expect((await run(id, request('waived_1'))).state).toBe('done');
     writeFileSync(path.join(folder, 'beauty.1004.png'), pngBytes(99));

@@ -79,7 +79,9 @@ async function makeShot(name: string, last: number): Promise<{ id: number; folde
     { name: 'beauty', role: 'beauty', pattern: `${name}_beauty.####.exr`, channels: ['R', 'G', 'B', 'A'], depth: 'half' },
     { name: 'depth', role: 'depth', pattern: `${name}_depth.####.exr`, channels: ['Z'], depth: 'float' },
   ];
-  await saveBrief(database, id, parseBrief({ shot: name, range: `1001-${last}`, resolution: [32, 18], sampling: { samples: 4 }, passes }), 'ada');
+  await database.transaction((inside) =>
+    saveBrief(inside, id, parseBrief({ shot: name, range: `1001-${last}`, resolution: [32, 18], sampling: { samples: 4 }, passes }), 'ada'),
+  );
   return { id, folder };
 }
 

@@ -2,10 +2,10 @@ import { copyFileSync, mkdirSync, mkdtempSync, readdirSync, realpathSync, rmSync
 import os from 'node:os';
 import path from 'node:path';
 import { setTimeout as sleep } from 'node:timers/promises';
-import { fitNoise, fitTime, noiseAt, parseBrief, secondsAt } from '@mint-tally/core';
+import { fitNoise, fitTime, noiseAt, parseBrief, secondsAt, type JobRequest } from '@mint-tally/core';
 import { HttpRenderService, InspectionPool, JobRunner, servicesFolder, type MeasureResult } from '@mint-tally/engine';
 import { Farm, serveFarm } from '@mint-tally/standin-farm';
-import { createShot, ensureProject, findJob, newestResult, requestJob, saveBrief, type Database, type JobRequest } from '@mint-tally/store';
+import { createShot, ensureProject, findJob, newestResult, requestJob, saveBrief, type Database } from '@mint-tally/store';
 import { afterAll, beforeAll, describe, expect, it } from 'vitest';
 import { findFreePort } from '../src/index.ts';
 import { testConfig } from '../../../tests/support/config.ts';
@@ -39,7 +39,9 @@ beforeAll(async () => {
   const projectId = (await ensureProject(database, 'Saltglass', 'ada')).id;
   shot = await createShot(database, { projectId, name: 'orr_010', note: '', root: 'shots', folder: '' }, 'ada');
   const pass = { name: 'beauty', role: 'beauty', pattern: 'beauty/orr_010_beauty.####.exr', channels: ['R', 'G', 'B', 'A'], depth: 'half' };
-  await saveBrief(database, shot, parseBrief({ shot: 'orr_010', range: '1001-1024', resolution: [128, 72], passes: [pass] }), 'ada');
+  await database.transaction((inside) =>
+    saveBrief(inside, shot, parseBrief({ shot: 'orr_010', range: '1001-1024', resolution: [128, 72], passes: [pass] }), 'ada'),
+  );
 });
 afterAll(async () => {
   await runner.stop();

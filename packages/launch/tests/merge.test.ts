@@ -74,7 +74,9 @@ beforeEach(async () => {
   const folder = path.join(top, 'shots', name);
   mkdirSync(folder);
   const id = await createShot(database, { projectId, name, note: '', root: 'shots', folder: name }, 'ada');
-  await saveBrief(database, id, parseBrief({ shot: name, range: '1001-1012', passes: [{ name: 'beauty', pattern: 'beauty/f.####.png' }] }), 'ada');
+  await database.transaction((inside) =>
+    saveBrief(inside, id, parseBrief({ shot: name, range: '1001-1012', passes: [{ name: 'beauty', pattern: 'beauty/f.####.png' }] }), 'ada'),
+  );
   shot = { id, name, folder };
 });
 

@@ -1,6 +1,6 @@
 import { FrameSet, type Coming, type LogLine } from '@mint-tally/core';
 import { z } from 'zod';
-import { isDuplicate, StoreError, type Database, type Queryable } from './database.ts';
+import { isDuplicate, StoreError, type Database, type Queryable, type Transaction } from './database.ts';
 
 /** How a batch is to behave. */
 export const batchSettingsSchema = z.object({
@@ -55,7 +55,8 @@ export interface BatchFrame {
   readonly says: string | null;
 }
 
-export type AlarmKind = 'bad-in-row' | 'stuck' | 'machine-down' | 'service-lost';
+export const alarmKinds = ['bad-in-row', 'stuck', 'machine-down', 'service-lost', 'trouble'] as const;
+export type AlarmKind = (typeof alarmKinds)[number];
 
 export interface BatchAlarm {
   readonly id: number;
@@ -102,7 +103,7 @@ const BATCH_COLUMNS = 'id, shot_id, brief_id, service, command, settings, wanted
  * @throws BatchRunningError
  */
 export async function createBatch(
-  inside: Queryable,
+  inside: Transaction,
   batch: Pick<Batch, 'shotId' | 'briefId' | 'service' | 'command' | 'settings'>,
   shares: readonly { readonly machine: string; readonly frames: readonly number[] }[],
   actor: string,
@@ -209,14 +210,14 @@ export async function takeMachineOut(database: Database, batchId: number, machin
 
 /** Gives frames that a machine has not done to other machines, behind their own. */
 export async function giveFrames(
-  on: Queryable,
+  inside: Transaction,
   batchId: number,
   shares: readonly { readonly machine: string; readonly frames: readonly number[] }[],
 ): Promise<void> {
   for (const { machine, frames } of shares) {
-    const [last] = await on.rows('SELECT COALESCE(MAX(position), -1) AS position FROM batch_frames WHERE batch_id = ? AND machine = ?', [batchId, machine]);
+    const [last] = await inside.rows('SELECT COALESCE(MAX(position), -1) AS position FROM batch_frames WHERE batch_id = ? AND machine = ?', [batchId, machine]);
     for (const [i, frame] of frames.entries()) {
-      await on.change(
+      await inside.change(
         "UPDATE batch_frames SET machine = ?, position = ?, order_id = NULL, state = 'waiting' WHERE batch_id = ? AND frame = ? AND state IN ('waiting', 'stopped')",
         [machine, Number(last.position) + 1 + i, batchId, frame],
       );
@@ -238,10 +239,10 @@ export async function wishBatch(on: Queryable, batchId: number, wanted: BatchWis
 }
 
 /** Ends a batch: frames that had not come to an end are stopped. */
-export async function endBatch(on: Queryable, batchId: number, outcome: BatchOutcome): Promise<void> {
-  await on.change("UPDATE batch_frames SET state = 'stopped' WHERE batch_id = ? AND state IN ('waiting', 'rendering')", [batchId]);
-  await on.change('UPDATE batches SET outcome = ?, active_shot = NULL, ended_at = UTC_TIMESTAMP(3) WHERE id = ? AND outcome IS NULL', [outcome, batchId]);
-  await on.change('UPDATE batch_alarms SET settled_at = UTC_TIMESTAMP(3) WHERE batch_id = ? AND settled_at IS NULL', [batchId]);
+export async function endBatch(inside: Transaction, batchId: number, outcome: BatchOutcome): Promise<void> {
+  await inside.change("UPDATE batch_frames SET state = 'stopped' WHERE batch_id = ? AND state IN ('waiting', 'rendering')", [batchId]);
+  await inside.change('UPDATE batches SET outcome = ?, active_shot = NULL, ended_at = UTC_TIMESTAMP(3) WHERE id = ? AND outcome IS NULL', [outcome, batchId]);
+  await inside.change('UPDATE batch_alarms SET settled_at = UTC_TIMESTAMP(3) WHERE batch_id = ? AND settled_at IS NULL', [batchId]);
 }
 
 /** Adds lines of a service's log; a line that is there already stays as it is. */

@@ -1,5 +1,6 @@
 import { parseBrief, type Brief } from '@mint-tally/core';
-import type { Queryable } from './database.ts';
+import type { Queryable, Transaction } from './database.ts';
+import { touchShot } from './shots.ts';
 
 /** A saved version of a shot's brief. */
 export interface SavedBrief {
@@ -12,20 +13,21 @@ export interface SavedBrief {
 }
 
 /** Saves a new version of the brief, unless it says just what the newest one says. */
-export async function saveBrief(on: Queryable, shotId: number, brief: Brief, actor: string): Promise<SavedBrief> {
+export async function saveBrief(inside: Transaction, shotId: number, brief: Brief, actor: string): Promise<SavedBrief> {
   // The shot's row is locked, so that two people who save at once get two versions.
-  await on.rows('SELECT id FROM shots WHERE id = ? FOR UPDATE', [shotId]);
-  const newest = await newestBrief(on, shotId);
+  await inside.rows('SELECT id FROM shots WHERE id = ? FOR UPDATE', [shotId]);
+  const newest = await newestBrief(inside, shotId);
   if (newest && JSON.stringify(newest.brief) === JSON.stringify(brief)) return newest;
   const version = (newest?.version ?? 0) + 1;
   const createdAt = new Date();
-  const { insertedId } = await on.change('INSERT INTO briefs (shot_id, version, body, created_at, actor) VALUES (?, ?, ?, ?, ?)', [
+  const { insertedId } = await inside.change('INSERT INTO briefs (shot_id, version, body, created_at, actor) VALUES (?, ?, ?, ?, ?)', [
     shotId,
     version,
     JSON.stringify(brief),
     createdAt,
     actor,
   ]);
+  await touchShot(inside, shotId);
   return { id: insertedId, version, brief, actor, createdAt };
 }
 

@@ -1,4 +1,5 @@
 import type { Database, Queryable } from './database.ts';
+import { noteFall } from './jobs.ts';
 
 /** Notes that an engine is there; called again and again while it is. */
 export async function notePresence(on: Queryable, engine: { id: string; host: string; processId: number }): Promise<void> {
@@ -7,7 +8,6 @@ export async function notePresence(on: Queryable, engine: { id: string; host: st
        ON DUPLICATE KEY UPDATE seen_at = VALUES(seen_at)`,
     [engine.id, engine.host, engine.processId],
   );
-  await on.change('DELETE FROM engines WHERE seen_at < UTC_TIMESTAMP(3) - INTERVAL 1 DAY');
 }
 
 export async function noteAbsence(on: Queryable, engineId: string): Promise<void> {
@@ -31,9 +31,8 @@ export async function releaseFallenEngines(database: Database, host: string, isA
   for (const { id, process_id: processId } of rows) {
     if (isAlive(processId as number)) continue;
     await database.transaction(async (inside) => {
-      await inside.change("UPDATE jobs SET state = 'queued', lease_owner = NULL, lease_until = NULL WHERE lease_owner = ? AND state = 'running'", [
-        id as string,
-      ]);
+      const jobs = await inside.rows("SELECT id FROM jobs WHERE lease_owner = ? AND state = 'running' FOR UPDATE", [id as string]);
+      for (const job of jobs) await noteFall(inside, job.id as number);
       await inside.change('DELETE FROM engines WHERE id = ?', [id as string]);
     });
   }

@@ -31,29 +31,27 @@ export {
   type BatchWish,
 } from './batches.ts';
 export { listBriefs, newestBrief, saveBrief, type SavedBrief } from './briefs.ts';
-export { isDatabaseAway, openDatabase, StoreError, type Database, type Queryable } from './database.ts';
+export { Bell } from './bell.ts';
+export { isDatabaseAway, openDatabase, StoreError, type Database, type Queryable, type Transaction } from './database.ts';
 export { countEngines, noteAbsence, notePresence, releaseFallenEngines } from './engines.ts';
 export { findFileFacts, forgetFiles, listFileRows, listKnownFiles, loadFileFacts, saveFileFacts, type FileRow, type StoredFile } from './file-facts.ts';
 export {
   cancelJob,
   findJob,
-  newestResult,
   finishJob,
-  jobErrorSchema,
-  jobRequestSchema,
   leaseJob,
   LEASE_SECONDS,
   listNewestJobs,
+  MOST_FALLS,
+  newestResult,
   releaseJob,
   renewLease,
   requestJob,
   writeProgress,
   type Job,
-  type JobError,
-  type JobProgress,
-  type JobRequest,
-  type JobState,
+  type Lease,
   type LeaseState,
+  type Takes,
 } from './jobs.ts';
 export { migrate } from './migrate.ts';
 export { listPackages, savePackage, type SavedPackage } from './packages.ts';

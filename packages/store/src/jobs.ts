@@ -1,59 +1,38 @@
-import { z } from 'zod';
-import { isDuplicate, type Database, type Queryable } from './database.ts';
-
-/** What a job is asked to do. */
-export const jobRequestSchema = z.discriminatedUnion('kind', [
-  z.object({ kind: z.literal('count') }),
-  z.object({
-    kind: z.literal('measure'),
-    source: z.discriminatedUnion('from', [
-      /** Test frames that a render service makes for the purpose. */
-      z.object({ from: z.literal('service'), service: z.string(), frame: z.number().int(), samples: z.array(z.number().int().positive()).min(2).max(8) }),
-      /** Test frames that somebody rendered and put into a folder. */
-      z.object({ from: z.literal('folder'), root: z.string(), folder: z.string() }),
-    ]),
-  }),
-  z.object({ kind: z.literal('render'), batch: z.number().int().positive() }),
-  z.object({ kind: z.literal('merge'), merge: z.number().int().positive(), action: z.enum(['preview', 'run', 'undo']) }),
-  z.object({ kind: z.literal('package'), root: z.string(), folder: z.string(), person: z.string() }),
-]);
-export type JobRequest = z.output<typeof jobRequestSchema>;
-
-const JOB_KINDS: readonly JobRequest['kind'][] = ['count', 'measure', 'render', 'merge', 'package'];
-
-export const jobStates = ['queued', 'running', 'done', 'failed', 'cancelled'] as const;
-export type JobState = (typeof jobStates)[number];
-
-/** Why a job failed, in words for people. */
-export const jobErrorSchema = z.object({ code: z.string(), message: z.string(), remedy: z.string() });
-export type JobError = z.output<typeof jobErrorSchema>;
-
-/** How far a job has come. */
-export interface JobProgress {
-  readonly phase: string;
-  readonly done: number;
-  readonly total: number;
-  readonly bytesDone: number;
-  readonly bytesTotal: number;
-}
+import { createHash } from 'node:crypto';
+import {
+  jobErrorSchema,
+  jobKinds,
+  jobRequestSchema,
+  standsFor,
+  type JobError,
+  type JobKind,
+  type JobProgress,
+  type JobRequest,
+  type JobState,
+} from '@mint-tally/core';
+import { ringBell } from './bell.ts';
+import type { Database, Queryable, Transaction } from './database.ts';
 
 export interface Job {
   readonly id: number;
   readonly shotId: number;
   readonly request: JobRequest;
+  /** A job that its engine let go of waits again, and is begun before those behind it. */
   readonly state: JobState;
   readonly cancelRequested: boolean;
   readonly error: JobError | null;
   readonly progress: (JobProgress & { readonly phaseSeconds: number }) | null;
+  /** Engines that fell while they worked on it, since it last came further. */
+  readonly falls: number;
   readonly actor: string;
 }
 
 /** How long an engine may be silent before another takes its job, in seconds. */
 export const LEASE_SECONDS = 20;
-/** A job that took down this many engines is given up. */
-const MAXIMUM_ATTEMPTS = 3;
+/** A job that takes down this many engines, all but the first while it was alone, is not tried again. */
+export const MOST_FALLS = 3;
 
-const JOB_COLUMNS = `jobs.id, shot_id, payload, state, cancel_requested, error, jobs.actor,
+const JOB_COLUMNS = `jobs.id, shot_id, payload, IF(state = 'running' AND lease_until IS NULL, 'queued', state) AS state, cancel_requested, error, falls, jobs.actor,
   phase, done, total, bytes_done, bytes_total,
   TIMESTAMPDIFF(MICROSECOND, phase_started_at, COALESCE(finished_at, UTC_TIMESTAMP(3))) / 1e6 AS phase_seconds`;
 const JOB_TABLES = 'jobs LEFT JOIN job_progress ON job_progress.job_id = jobs.id';
@@ -77,70 +56,126 @@ function toJob(row: Record<string, unknown>): Job {
             bytesTotal: row.bytes_total as number,
             phaseSeconds: Number(row.phase_seconds),
           },
+    falls: row.falls as number,
     actor: row.actor as string,
   };
 }
 
+/** What a request stands for, as the key holds it: long words by their checksum. */
+function subjectOf(request: JobRequest): string {
+  const words = standsFor(request);
+  return words.length <= 20 ? words : createHash('sha256').update(words).digest('hex');
+}
+
 /**
- * Asks for a job. While one of this kind waits or runs for the shot, that one is meant: its number
- * comes back and nothing is added.
+ * Asks for a job. One that runs is left alone: it may have read already what has changed since. One
+ * that waits and stands for the same is carried on with this newer request. So nothing that is asked
+ * for is lost, and of what stands for the same at most one waits.
+ *
+ * @returns the number of the job that will do it
  */
 export async function requestJob(on: Queryable, shotId: number, request: JobRequest, actor: string): Promise<number> {
-  const key = `${request.kind}:${shotId}`;
-  for (;;) {
-    const [active] = await on.rows('SELECT id FROM jobs WHERE active_key = ?', [key]);
-    if (active) return active.id;
-    try {
-      const { insertedId } = await on.change(
-        'INSERT INTO jobs (kind, shot_id, payload, active_key, created_at, actor) VALUES (?, ?, ?, ?, UTC_TIMESTAMP(3), ?)',
-        [request.kind, shotId, JSON.stringify(request), key, actor],
+  const { insertedId } = await on.change(
+    `INSERT INTO jobs (kind, subject, shot_id, payload, created_at, actor) VALUES (?, ?, ?, ?, UTC_TIMESTAMP(3), ?)
+       ON DUPLICATE KEY UPDATE id = LAST_INSERT_ID(id), payload = VALUES(payload), actor = VALUES(actor)`,
+    [request.kind, subjectOf(request), shotId, JSON.stringify(request), actor],
+  );
+  on.afterCommit(ringBell);
+  return insertedId;
+}
+
+/** Which jobs an engine can take. */
+export interface Takes {
+  readonly kinds: readonly JobKind[];
+  /** Jobs that it works on: what it holds it does not take again, whatever became of the lease. */
+  readonly held: readonly number[];
+  /** Whether nothing else runs in it. A job that an engine fell with is only done alone. */
+  readonly alone: boolean;
+}
+
+/** Everything, by an engine that does nothing yet. */
+const TAKES_ALL: Takes = { kinds: jobKinds, held: [], alone: true };
+
+/** `suspect`: the next in turn is a job that an engine fell with, and this engine has others. `settled`: a job ended without being done; there may be more. */
+export type Lease = { readonly job: Job } | 'suspect' | 'settled' | null;
+
+/**
+ * Takes the oldest job that waits, or whose engine let go of it or fell silent; before all others one that
+ * an engine fell with, since the others wait for it. Rows that another engine is just taking are passed
+ * over, and so is what waits behind a job of its kind and shot that runs.
+ */
+export async function leaseJob(database: Database, engineId: string, takes: Takes = TAKES_ALL): Promise<Lease> {
+  const { kinds, held } = takes;
+  if (kinds.length === 0) return null;
+  // Looked up without locks, and only the one that is taken is locked: engines that look at the same time
+  // do not stand in each other's way.
+  const candidates = await database.rows(
+    `SELECT id FROM jobs
+      WHERE state IN ('queued', 'running') AND kind IN (${kinds.map(() => '?').join()}) AND id NOT IN (${['0', ...held.map(() => '?')].join()}) AND ${TAKEABLE}
+      ORDER BY falls > 0 DESC, id LIMIT 10`,
+    [...kinds, ...held],
+  );
+  for (const { id } of candidates) {
+    const lease = await takeOne(database, engineId, id as number, takes.alone);
+    if (lease !== null) return lease;
+  }
+  return null;
+}
+
+const TAKEABLE = `(state = 'queued' OR lease_until IS NULL OR lease_until < UTC_TIMESTAMP(3))
+  AND (state = 'running' OR NOT EXISTS (SELECT 1 FROM jobs AS other WHERE other.running_key = CONCAT(jobs.shot_id, ' ', jobs.kind)))`;
+
+/** Takes a job unless somebody else has it by now. */
+async function takeOne(database: Database, engineId: string, jobId: number, alone: boolean): Promise<Lease> {
+  try {
+    return await database.transaction(async (inside) => {
+      const [row] = await inside.rows(
+        `SELECT id, falls, lease_owner, cancel_requested FROM jobs WHERE id = ? AND state IN ('queued', 'running') AND ${TAKEABLE} FOR UPDATE SKIP LOCKED`,
+        [jobId],
       );
-      return insertedId;
-    } catch (thrown) {
-      // Somebody asked for the same in this moment; look again.
-      if (!isDuplicate(thrown)) throw thrown;
-    }
+      if (!row) return null;
+      const falls = row.lease_owner === null ? (row.falls as number) : await noteFall(inside, row.id);
+      if (row.cancel_requested === 1) {
+        await end(inside, row.id, 'cancelled', null, null);
+        return 'settled';
+      }
+      if (falls > 0 && !alone) return 'suspect';
+      await inside.change(
+        `UPDATE jobs SET state = 'running', lease_owner = ?, lease_until = UTC_TIMESTAMP(3) + INTERVAL ${LEASE_SECONDS} SECOND,
+           started_at = COALESCE(started_at, UTC_TIMESTAMP(3)), begun_revision = (SELECT revision FROM shots WHERE shots.id = shot_id) WHERE id = ?`,
+        [engineId, row.id],
+      );
+      await inside.change('DELETE FROM job_progress WHERE job_id = ?', [row.id]);
+      const [taken] = await inside.rows(`SELECT ${JOB_COLUMNS} FROM ${JOB_TABLES} WHERE jobs.id = ?`, [row.id]);
+      return { job: toJob(taken) };
+    });
+  } catch (thrown) {
+    // In this moment another engine began a job of the same kind and shot.
+    if ((thrown as { code?: string }).code === 'ER_DUP_ENTRY') return null;
+    throw thrown;
   }
 }
 
 /**
- * Takes the oldest job that waits, or whose engine fell silent. Rows that another engine is just
- * taking are passed over.
+ * Notes that an engine fell while it worked on a job, and takes the job from it. A job that had come
+ * further than at the fall before is not to blame for that one: a machine that is switched off every
+ * night must not end a long count.
  *
- * @param engineId of the engine that takes it
- * @param kinds that it takes now
+ * @returns how often in a row engines have fallen with it
  */
-export async function leaseJob(database: Database, engineId: string, kinds: readonly JobRequest['kind'][] = JOB_KINDS): Promise<Job | null> {
-  return database.transaction(async (inside) => {
-    const [row] = await inside.rows(
-      `SELECT id, attempts, cancel_requested FROM jobs
-        WHERE (state = 'queued' OR (state = 'running' AND lease_until < UTC_TIMESTAMP(3))) AND kind IN (${kinds.map(() => '?').join()})
-        ORDER BY id LIMIT 1 FOR UPDATE SKIP LOCKED`,
-      [...kinds],
-    );
-    if (!row) return null;
-    if (row.cancel_requested === 1) {
-      await end(inside, row.id, 'cancelled', null, null);
-      return null;
-    }
-    if (row.attempts >= MAXIMUM_ATTEMPTS) {
-      const error: JobError = {
-        code: 'engine-lost',
-        message: `The engine stopped ${row.attempts} times while it worked on this.`,
-        remedy: 'Look at the engine’s messages, then try again.',
-      };
-      await end(inside, row.id, 'failed', null, error);
-      return null;
-    }
-    await inside.change(
-      `UPDATE jobs SET state = 'running', lease_owner = ?, lease_until = UTC_TIMESTAMP(3) + INTERVAL ${LEASE_SECONDS} SECOND,
-         attempts = attempts + 1, started_at = COALESCE(started_at, UTC_TIMESTAMP(3)) WHERE id = ?`,
-      [engineId, row.id],
-    );
-    await inside.change('DELETE FROM job_progress WHERE job_id = ?', [row.id]);
-    const [taken] = await inside.rows(`SELECT ${JOB_COLUMNS} FROM ${JOB_TABLES} WHERE jobs.id = ?`, [row.id]);
-    return toJob(taken);
-  });
+export async function noteFall(inside: Transaction, jobId: number): Promise<number> {
+  const [row] = await inside.rows(
+    'SELECT falls, fell_in, fell_with_left, phase, total - LEAST(done, total) AS left_now FROM jobs LEFT JOIN job_progress ON job_id = id WHERE id = ?',
+    [jobId],
+  );
+  const hasProgress = row.phase !== null;
+  const further = hasProgress && row.fell_in !== null && (row.phase !== row.fell_in || row.left_now < row.fell_with_left);
+  const falls = further ? 1 : (row.falls as number) + 1;
+  await inside.change(
+    `UPDATE jobs SET falls = ?, lease_owner = NULL, lease_until = NULL, fell_in = COALESCE(?, fell_in), fell_with_left = IF(?, ?, fell_with_left) WHERE id = ?`,
+    [falls, row.phase, hasProgress && (further || row.fell_in === null), row.left_now, jobId],
+  );
+  return falls;
 }
 
 /** Whether an engine still has its job, and whether somebody asked to stop it. */
@@ -168,16 +203,32 @@ export async function writeProgress(on: Queryable, jobId: number, progress: JobP
   );
 }
 
-async function end(on: Queryable, jobId: number, state: JobState, result: unknown, error: JobError | null): Promise<void> {
-  await on.change(
-    `UPDATE jobs SET state = ?, result = ?, error = ?, active_key = NULL, lease_owner = NULL, lease_until = NULL, finished_at = UTC_TIMESTAMP(3) WHERE id = ?`,
-    [state, result === null ? null : JSON.stringify(result), error === null ? null : JSON.stringify(error), jobId],
+async function end(inside: Transaction, jobId: number, state: JobState, result: unknown, error: JobError | null): Promise<void> {
+  await inside.change('UPDATE jobs SET state = ?, result = ?, error = ?, lease_owner = NULL, lease_until = NULL, finished_at = UTC_TIMESTAMP(3) WHERE id = ?', [
+    state,
+    result === null ? null : JSON.stringify(result),
+    error === null ? null : JSON.stringify(error),
+    jobId,
+  ]);
+  // What waited behind it can be taken now.
+  inside.afterCommit(ringBell);
+}
+
+/** The job that waits behind a running one and says the same, when nothing has changed for the shot since that one began. */
+async function findTwin(inside: Transaction, jobId: number): Promise<number | null> {
+  const [twin] = await inside.rows(
+    `SELECT waiting.id FROM jobs AS running JOIN shots ON shots.id = running.shot_id
+       JOIN jobs AS waiting ON waiting.waiting_key = CONCAT(running.shot_id, ' ', running.kind, ' ', running.subject)
+      WHERE running.id = ? AND waiting.payload = running.payload AND shots.revision = running.begun_revision`,
+    [jobId],
   );
+  return (twin?.id as number | undefined) ?? null;
 }
 
 /**
  * Ends a job together with what it brought about: `work` runs in the same transaction, and only if
- * the engine still holds the job.
+ * the engine still holds the job. When it is done, so is one that waits, says the same, and for which
+ * nothing has changed since this one began; but a count is done again, since files change unseen.
  *
  * @returns false when the job had been taken by another engine; then nothing was written
  */
@@ -186,30 +237,32 @@ export async function finishJob(
   jobId: number,
   engineId: string,
   outcome: { state: 'done' | 'failed' | 'cancelled'; error?: JobError },
-  work: (inside: Queryable) => Promise<unknown> = async () => null,
+  work: (inside: Transaction) => Promise<unknown> = async () => null,
 ): Promise<boolean> {
   return database.transaction(async (inside) => {
-    const [row] = await inside.rows("SELECT id FROM jobs WHERE id = ? AND lease_owner = ? AND state = 'running' FOR UPDATE", [jobId, engineId]);
+    const [row] = await inside.rows("SELECT kind FROM jobs WHERE id = ? AND lease_owner = ? AND state = 'running' FOR UPDATE", [jobId, engineId]);
     if (!row) return false;
-    const result = await work(inside);
-    await end(inside, jobId, outcome.state, result ?? null, outcome.error ?? null);
+    const twin = outcome.state === 'done' && row.kind !== 'count' ? await findTwin(inside, jobId) : null;
+    const result = (await work(inside)) ?? null;
+    await end(inside, jobId, outcome.state, result, outcome.error ?? null);
+    if (twin !== null) await end(inside, twin, 'done', result, null);
     return true;
   });
 }
 
 /** Gives a job back unfinished, for the next engine: this one is being stopped. */
 export async function releaseJob(on: Queryable, jobId: number, engineId: string): Promise<void> {
-  await on.change(
-    "UPDATE jobs SET state = 'queued', lease_owner = NULL, lease_until = NULL, attempts = attempts - 1 WHERE id = ? AND lease_owner = ? AND state = 'running'",
-    [jobId, engineId],
-  );
+  await on.change("UPDATE jobs SET lease_owner = NULL, lease_until = NULL WHERE id = ? AND lease_owner = ? AND state = 'running'", [jobId, engineId]);
+  on.afterCommit(ringBell);
 }
 
-/** Asks to stop a job. One that nobody has begun ends at once. */
+/** Asks to stop a job. One that nobody has begun, or that nobody holds, ends at once; so does one behind it that says the same. */
 export async function cancelJob(database: Database, jobId: number): Promise<void> {
   await database.transaction(async (inside) => {
-    const [row] = await inside.rows('SELECT state FROM jobs WHERE id = ? FOR UPDATE', [jobId]);
-    if (row?.state === 'queued') await end(inside, jobId, 'cancelled', null, null);
+    const [row] = await inside.rows('SELECT state, lease_owner FROM jobs WHERE id = ? FOR UPDATE', [jobId]);
+    const twin = row?.state === 'running' ? await findTwin(inside, jobId) : null;
+    if (twin !== null) await end(inside, twin, 'cancelled', null, null);
+    if (row?.state === 'queued' || (row?.state === 'running' && row.lease_owner === null)) await end(inside, jobId, 'cancelled', null, null);
     else if (row?.state === 'running') await inside.change('UPDATE jobs SET cancel_requested = TRUE WHERE id = ?', [jobId]);
   });
 }
@@ -220,13 +273,28 @@ export async function findJob(on: Queryable, jobId: number): Promise<Job | null>
 }
 
 /** What the newest job of a kind that was done for a shot came to; null when there is none. */
-export async function newestResult(on: Queryable, shotId: number, kind: JobRequest['kind']): Promise<{ jobId: number; result: unknown } | null> {
+export async function newestResult(on: Queryable, shotId: number, kind: JobKind): Promise<{ jobId: number; result: unknown } | null> {
   const [row] = await on.rows("SELECT id, result FROM jobs WHERE shot_id = ? AND kind = ? AND state = 'done' ORDER BY id DESC LIMIT 1", [shotId, kind]);
   return row ? { jobId: row.id as number, result: row.result === null ? null : (JSON.parse(row.result as string) as unknown) } : null;
 }
 
-/** The newest job of each kind and shot: what runs, waits, or ended last. */
+/** Of each kind and shot what runs, what waits, and what ended last; the newest last. */
 export async function listNewestJobs(on: Queryable): Promise<Job[]> {
-  const rows = await on.rows(`SELECT ${JOB_COLUMNS} FROM ${JOB_TABLES} WHERE jobs.id IN (SELECT MAX(id) FROM jobs GROUP BY kind, shot_id) ORDER BY jobs.id`);
-  return rows.map((row) => toJob(row));
+  // The key (shot, kind, state, id) is skipped through, whatever the number of jobs that ended long ago.
+  const newest = await on.rows('SELECT shot_id, kind, state, MAX(id) AS id FROM jobs GROUP BY shot_id, kind, state');
+  const ended = new Map<string, number>();
+  for (const row of newest) {
+    if (row.state === 'queued' || row.state === 'running') continue;
+    const key = `${row.shot_id} ${row.kind}`;
+    ended.set(key, Math.max(ended.get(key) ?? 0, row.id as number));
+  }
+  const ids = [...ended.values()];
+  const rows = await on.rows(
+    `SELECT ${JOB_COLUMNS} FROM ${JOB_TABLES} WHERE state IN ('queued', 'running')
+     UNION ALL SELECT ${JOB_COLUMNS} FROM ${JOB_TABLES} WHERE jobs.id IN (${['0', ...ids.map(() => '?')].join()})
+     ORDER BY id`,
+    ids,
+  );
+  // Between the two statements a job may have ended: then it came with neither or with both.
+  return [...new Map(rows.map((row) => [row.id as number, toJob(row)])).values()];
 }

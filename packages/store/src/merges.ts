@@ -1,6 +1,6 @@
 import { mergeRules, mergeStepSchema, mergeWays, type MergeStep, type MergeWay } from '@mint-tally/core';
 import { z } from 'zod';
-import type { Queryable } from './database.ts';
+import type { Queryable, Transaction } from './database.ts';
 
 /** What somebody wants merged. */
 export const mergeRequestSchema = z.object({
@@ -81,7 +81,7 @@ export async function newestMerge(on: Queryable, shotId: number): Promise<Merge 
 }
 
 /** Writes down what a preview found; it takes the place of an earlier one. */
-export async function savePreview(inside: Queryable, mergeId: number, steps: readonly MergeStep[], findings: MergeFindings): Promise<void> {
+export async function savePreview(inside: Transaction, mergeId: number, steps: readonly MergeStep[], findings: MergeFindings): Promise<void> {
   await inside.change('DELETE FROM merge_steps WHERE merge_id = ?', [mergeId]);
   const rows = steps.map((step, position) => [mergeId, position, JSON.stringify(step)]);
   for (let start = 0; start < rows.length; start += 2000)

@@ -1,7 +1,7 @@
 import { createHash } from 'node:crypto';
 import { readdirSync, readFileSync } from 'node:fs';
 import path from 'node:path';
-import { StoreError, type Database } from './database.ts';
+import { splitScript, StoreError, type Database, type Queryable } from './database.ts';
 
 /** A numbered change of the schema. */
 interface Migration {
@@ -13,7 +13,8 @@ interface Migration {
 
 /**
  * Brings the schema up to date: applies the numbered .sql files that have not been applied, once
- * each and in order, and records them. Safe to call from several processes at once.
+ * each and in order, and records them. Safe to call from several processes at once, and again after a
+ * fall at any point.
  *
  * @param folder of the .sql files
  * @returns the names of those that were applied now
@@ -25,7 +26,8 @@ export async function migrate(database: Database, folder: string): Promise<strin
     `CREATE TABLE IF NOT EXISTS migrations (
        number INT UNSIGNED NOT NULL PRIMARY KEY, name VARCHAR(200) NOT NULL,
        checksum CHAR(64) CHARACTER SET ascii NOT NULL, applied_at DATETIME(3) NOT NULL
-     ) CHARACTER SET utf8mb4 COLLATE utf8mb4_bin;`,
+     ) CHARACTER SET utf8mb4 COLLATE utf8mb4_bin;
+     ALTER TABLE migrations ADD COLUMN IF NOT EXISTS statements INT UNSIGNED NULL COMMENT 'how many are done; null when all are';`,
   );
   // The lock belongs to a connection, so a transaction keeps one for the whole time.
   return database.transaction(async (lock) => {
@@ -40,7 +42,7 @@ export async function migrate(database: Database, folder: string): Promise<strin
 }
 
 async function applyNew(database: Database, migrations: readonly Migration[]): Promise<string[]> {
-  const rows = await database.rows('SELECT number, name, checksum FROM migrations ORDER BY number');
+  const rows = await database.rows('SELECT number, name, checksum, statements FROM migrations ORDER BY number');
   const applied = new Map(rows.map((row) => [row.number as number, row]));
   for (const [number, row] of applied) {
     const migration = migrations.find((candidate) => candidate.number === number);
@@ -51,16 +53,70 @@ async function applyNew(database: Database, migrations: readonly Migration[]): P
   }
   const names: string[] = [];
   for (const migration of migrations) {
-    if (applied.has(migration.number)) continue;
-    await database.script(migration.sql);
-    await database.change('INSERT INTO migrations (number, name, checksum, applied_at) VALUES (?, ?, ?, UTC_TIMESTAMP(3))', [
-      migration.number,
-      migration.name,
-      migration.checksum,
-    ]);
+    const row = applied.get(migration.number);
+    if (row && row.statements === null) continue;
+    await apply(database, migration, (row?.statements as number | undefined) ?? 0);
     names.push(migration.name);
   }
   return names;
+}
+
+/**
+ * Applies a migration from one of its statements on. Changes of tables take effect one by one and at
+ * once, so how many are done is written down after each; the one at which an earlier try fell may have
+ * been done without that, and is then known by what it says.
+ */
+async function apply(database: Database, { number, name, sql, checksum }: Migration, done: number): Promise<void> {
+  const statements = splitScript(sql);
+  const note = (on: Queryable, count: number) =>
+    on.change(
+      `INSERT INTO migrations (number, name, checksum, applied_at, statements) VALUES (?, ?, ?, UTC_TIMESTAMP(3), ?)
+         ON DUPLICATE KEY UPDATE applied_at = VALUES(applied_at), statements = VALUES(statements)`,
+      [number, name, checksum, count === statements.length ? null : count],
+    );
+  for (const [i, statement] of statements.entries()) {
+    if (i < done) continue;
+    if (/^(INSERT|UPDATE|DELETE)\b/i.test(statement)) {
+      await database.transaction(async (inside) => {
+        await inside.change(statement);
+        await note(inside, i + 1);
+      });
+      continue;
+    }
+    await database.script(`${statement};`).catch((thrown: unknown) => passWhenDone(database, name, statement, thrown));
+    await note(database, i + 1);
+  }
+}
+
+/** What a server says of a change that has been made already. */
+const DONE_ALREADY: ReadonlySet<string> = new Set([
+  'ER_TABLE_EXISTS_ERROR',
+  'ER_DUP_FIELDNAME',
+  'ER_DUP_KEYNAME',
+  'ER_CANT_DROP_FIELD_OR_KEY',
+  'ER_BAD_FIELD_ERROR',
+]);
+
+/** A statement that was done by a try that fell before it could say so is passed over; what it made must be there. */
+async function passWhenDone(database: Database, migration: string, statement: string, thrown: unknown): Promise<void> {
+  const { code = '', message = '' } = thrown as { code?: string; message?: string };
+  const [, table = ''] = /^(?:CREATE|ALTER) TABLE (\w+)/.exec(statement) ?? [];
+  const made = columnsMade(statement);
+  if (DONE_ALREADY.has(code) && made.length > 0) {
+    const rows = await database.rows('SELECT column_name AS name FROM information_schema.columns WHERE table_schema = DATABASE() AND table_name = ?', [table]);
+    const there = new Set(rows.map((row) => String(row.name).toLowerCase()));
+    if (made.every((column) => there.has(column))) return;
+  }
+  throw new StoreError(`Migration ${migration} cannot be applied: ${message}`, {
+    remedy: table === '' ? 'Look at the database.' : `Look at the table ${table} of the database: it is not the one that Mint Tally makes.`,
+    cause: thrown,
+  });
+}
+
+/** The columns that are there once a statement has been done; each stands on a line of its own. */
+function columnsMade(statement: string): string[] {
+  const pattern = statement.startsWith('CREATE') ? /^\s+([a-z][a-z0-9_]*) [A-Z]/gm : /(?:ADD COLUMN|CHANGE [a-z0-9_]+) ([a-z][a-z0-9_]*)/g;
+  return [...statement.matchAll(pattern)].map(([, column]) => column);
 }
 
 function readMigrations(folder: string): Migration[] {

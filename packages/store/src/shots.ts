@@ -53,6 +53,11 @@ export async function renameShot(on: Queryable, id: number, name: string, note: 
   }
 }
 
+/** Notes that something has changed which a count or a package of the shot stands on. */
+export async function touchShot(on: Queryable, id: number): Promise<void> {
+  await on.change('UPDATE shots SET revision = revision + 1 WHERE id = ?', [id]);
+}
+
 /** Forgets a shot and everything known of it. Files on disk are not touched. */
 export async function removeShot(on: Queryable, id: number): Promise<void> {
   await on.change('DELETE FROM shots WHERE id = ?', [id]);

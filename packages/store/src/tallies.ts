@@ -1,5 +1,5 @@
 import { changesSchema, tallySchema, type Changes, type Tally } from '@mint-tally/core';
-import type { Queryable } from './database.ts';
+import type { Queryable, Transaction } from './database.ts';
 
 /** A finished count. */
 export interface SavedTally {
@@ -23,8 +23,13 @@ export interface SavedTally {
 /** Counts kept of a shot, the newest; older ones make room unless a package was made from them. */
 const KEPT = 20;
 
-export async function saveTally(on: Queryable, shotId: number, saved: Omit<SavedTally, 'id' | 'countedAt' | 'briefVersion'>, actor: string): Promise<number> {
-  const { insertedId } = await on.change(
+export async function saveTally(
+  inside: Transaction,
+  shotId: number,
+  saved: Omit<SavedTally, 'id' | 'countedAt' | 'briefVersion'>,
+  actor: string,
+): Promise<number> {
+  const { insertedId } = await inside.change(
     `INSERT INTO tallies (shot_id, brief_id, body, files, bytes, opened, content, listing, changes, counted_at, actor)
        VALUES (?, ?, ?, ?, ?, ?, ?, ?, ?, UTC_TIMESTAMP(3), ?)`,
     [
@@ -40,7 +45,7 @@ export async function saveTally(on: Queryable, shotId: number, saved: Omit<Saved
       actor,
     ],
   );
-  await on.change(
+  await inside.change(
     `DELETE FROM tallies WHERE shot_id = ? AND id NOT IN (SELECT tally_id FROM packages WHERE shot_id = ?)
        AND id NOT IN (SELECT id FROM (SELECT id FROM tallies WHERE shot_id = ? ORDER BY id DESC LIMIT ${KEPT}) AS newest)`,
     [shotId, shotId, shotId],

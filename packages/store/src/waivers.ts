@@ -1,5 +1,6 @@
 import { waiverSubjectSchema, type WaiverSubject } from '@mint-tally/core';
-import type { Queryable } from './database.ts';
+import type { Queryable, Transaction } from './database.ts';
+import { touchShot } from './shots.ts';
 
 /** Something that a named person accepts, with a reason. */
 export interface Waiver {
@@ -10,23 +11,25 @@ export interface Waiver {
   readonly createdAt: Date;
 }
 
-export async function addWaiver(on: Queryable, shotId: number, waiver: Pick<Waiver, 'subject' | 'person' | 'reason'>, actor: string): Promise<void> {
-  await on.change('INSERT INTO waivers (shot_id, subject, person, reason, created_at, actor) VALUES (?, ?, ?, ?, UTC_TIMESTAMP(3), ?)', [
+export async function addWaiver(inside: Transaction, shotId: number, waiver: Pick<Waiver, 'subject' | 'person' | 'reason'>, actor: string): Promise<void> {
+  await inside.change('INSERT INTO waivers (shot_id, subject, person, reason, created_at, actor) VALUES (?, ?, ?, ?, UTC_TIMESTAMP(3), ?)', [
     shotId,
     JSON.stringify(waiver.subject),
     waiver.person,
     waiver.reason,
     actor,
   ]);
+  await touchShot(inside, shotId);
 }
 
 /** Takes a waiver back; it stays in the record. */
-export async function withdrawWaiver(on: Queryable, shotId: number, id: number, actor: string): Promise<void> {
-  await on.change('UPDATE waivers SET withdrawn_at = UTC_TIMESTAMP(3), withdrawn_by = ? WHERE id = ? AND shot_id = ? AND withdrawn_at IS NULL', [
+export async function withdrawWaiver(inside: Transaction, shotId: number, id: number, actor: string): Promise<void> {
+  await inside.change('UPDATE waivers SET withdrawn_at = UTC_TIMESTAMP(3), withdrawn_by = ? WHERE id = ? AND shot_id = ? AND withdrawn_at IS NULL', [
     actor,
     id,
     shotId,
   ]);
+  await touchShot(inside, shotId);
 }
 
 /** The waivers of a shot that stand, oldest first. */

@@ -1,6 +1,7 @@
 import { parseBrief } from '@mint-tally/core';
 import { afterAll, beforeAll, beforeEach, describe, expect, it } from 'vitest';
 import { makeDatabase } from '../../../tests/support/database.ts';
+import { takeJob } from '../../../tests/support/jobs.ts';
 import {
   addBatchLines,
   assignOrder,
@@ -16,7 +17,6 @@ import {
   giveFrames,
   judgeBatchFrame,
   lastLines,
-  leaseJob,
   listAlarms,
   listBatchFrames,
   listBatchLines,
@@ -47,19 +47,23 @@ beforeAll(async () => {
 afterAll(() => database.close());
 beforeEach(async () => {
   shotId = await createShot(database, { projectId, name: `orr_${++shots}`, note: '', root: 'shots', folder: String(shots) }, 'ada');
-  await saveBrief(database, shotId, parseBrief({ shot: `orr_${shots}`, range: '1-6', passes: [{ name: 'beauty', pattern: 'b.####.exr' }] }), 'ada');
+  await database.transaction((inside) =>
+    saveBrief(inside, shotId, parseBrief({ shot: `orr_${shots}`, range: '1-6', passes: [{ name: 'beauty', pattern: 'b.####.exr' }] }), 'ada'),
+  );
   briefId = (await database.rows('SELECT id FROM briefs WHERE shot_id = ?', [shotId]))[0].id as number;
 });
 
 const make = (settings: object = {}) =>
-  createBatch(
-    database,
-    { shotId, briefId, service: 'farm', command: ['orrery', '--passes=[{}]'], settings: batchSettingsSchema.parse(settings) },
-    [
-      { machine: 'bowline', frames: [3, 1, 2] },
-      { machine: 'reef', frames: [4, 5, 6] },
-    ],
-    'ada',
+  database.transaction((inside) =>
+    createBatch(
+      inside,
+      { shotId, briefId, service: 'farm', command: ['orrery', '--passes=[{}]'], settings: batchSettingsSchema.parse(settings) },
+      [
+        { machine: 'bowline', frames: [3, 1, 2] },
+        { machine: 'reef', frames: [4, 5, 6] },
+      ],
+      'ada',
+    ),
   );
 const frameOf = async (batch: number, frame: number) => (await listBatchFrames(database, batch)).find((one) => one.frame === frame)!;
 
@@ -84,7 +88,7 @@ describe('a batch in the database', () => {
   it('is the only one of its shot while it goes on', async () => {
     const id = await make();
     await expect(make()).rejects.toThrow(BatchRunningError);
-    await endBatch(database, id, 'done');
+    await database.transaction((inside) => endBatch(inside, id, 'done'));
     expect(await make()).toBeGreaterThan(id);
   });
 
@@ -97,7 +101,7 @@ describe('a batch in the database', () => {
     expect([...coming.frames]).toEqual([1, 2, 3, 5, 6]);
     expect(coming.passes).toEqual(new Set(['depth']));
     expect(Math.abs(coming.since - Date.now())).toBeLessThan(60_000);
-    await endBatch(database, id, 'stopped');
+    await database.transaction((inside) => endBatch(inside, id, 'stopped'));
     expect(await comingFrames(database, shotId)).toBeNull();
     expect((await frameOf(id, 5)).state).toBe('stopped');
     expect((await frameOf(id, 4)).state).toBe('done');
@@ -110,7 +114,7 @@ describe('a batch in the database', () => {
     await assignOrder(database, id, 'order-1', [4, 5]);
     await updateBatchFrame(database, id, 4, { state: 'done', machine: null, seconds: 1 });
     await updateBatchFrame(database, id, 5, { state: 'stopped', machine: null, seconds: null });
-    await giveFrames(database, id, [{ machine: 'bowline', frames: [4, 5, 6] }]);
+    await database.transaction((inside) => giveFrames(inside, id, [{ machine: 'bowline', frames: [4, 5, 6] }]));
     const frames = await listBatchFrames(database, id);
     // What was done stays where it was done.
     expect(frames.map(({ machine, frame }) => `${machine} ${frame}`)).toEqual(['bowline 3', 'bowline 1', 'bowline 2', 'bowline 5', 'bowline 6', 'reef 4']);
@@ -123,11 +127,11 @@ describe('a batch in the database', () => {
     await takeMachineOut(database, id, 'reef');
     await takeMachineOut(database, id, 'reef');
     expect(await findBatch(database, id)).toMatchObject({ wanted: 'pause', settings: { out: ['reef'] } });
-    await endBatch(database, id, 'stopped');
+    await database.transaction((inside) => endBatch(inside, id, 'stopped'));
     await wishBatch(database, id, 'run');
     await takeMachineOut(database, id, 'bowline');
     expect(await findBatch(database, id)).toMatchObject({ wanted: 'pause', outcome: 'stopped', settings: { out: ['reef'] } });
-    await endBatch(database, id, 'failed');
+    await database.transaction((inside) => endBatch(inside, id, 'failed'));
     expect((await findBatch(database, id))!.outcome).toBe('stopped');
   });
 
@@ -161,7 +165,7 @@ describe('a batch in the database', () => {
       'other true',
       'first false',
     ]);
-    await endBatch(database, id, 'done');
+    await database.transaction((inside) => endBatch(inside, id, 'done'));
     expect((await listAlarms(database, id)).every(({ settledAt }) => settledAt !== null)).toBe(true);
   });
 
@@ -171,7 +175,7 @@ describe('a batch in the database', () => {
     expect(await mine()).toEqual([{ id, shotId, actor: 'ada' }]);
     await requestJob(database, shotId, { kind: 'render', batch: id }, 'ada');
     expect(await mine()).toEqual([]);
-    await endBatch(database, id, 'done');
+    await database.transaction((inside) => endBatch(inside, id, 'done'));
   });
 });
 
@@ -181,12 +185,12 @@ describe('an engine that fell', () => {
     await notePresence(database, { id: 'fallen', host, processId: 11 });
     await notePresence(database, { id: 'alive', host, processId: 22 });
     const jobId = await requestJob(database, shotId, { kind: 'measure', source: { from: 'folder', root: 'shots', folder: '' } }, 'ada');
-    expect((await leaseJob(database, 'fallen', ['measure']))!.id).toBe(jobId);
-    expect(await leaseJob(database, 'alive', ['measure'])).toBeNull();
+    expect((await takeJob(database, 'fallen', { kinds: ['measure'] }))!.id).toBe(jobId);
+    expect(await takeJob(database, 'alive', { kinds: ['measure'] })).toBeNull();
     await releaseFallenEngines(database, 'another host', () => false);
-    expect(await leaseJob(database, 'alive', ['measure'])).toBeNull();
+    expect(await takeJob(database, 'alive', { kinds: ['measure'] })).toBeNull();
     await releaseFallenEngines(database, host, (processId) => processId === 22);
     expect((await findJob(database, jobId))!.state).toBe('queued');
-    expect((await leaseJob(database, 'alive', ['measure']))!.id).toBe(jobId);
+    expect((await takeJob(database, 'alive', { kinds: ['measure'] }))!.id).toBe(jobId);
   });
 });

@@ -1,8 +1,9 @@
-import { copyFileSync, mkdtempSync, readdirSync, rmSync, writeFileSync } from 'node:fs';
+import { copyFileSync, mkdtempSync, readdirSync, readFileSync, rmSync, writeFileSync } from 'node:fs';
 import os from 'node:os';
 import path from 'node:path';
 import { afterAll, beforeAll, describe, expect, it } from 'vitest';
 import { makeDatabase, MIGRATIONS } from '../../../tests/support/database.ts';
+import { splitScript } from '../src/database.ts';
 import { migrate, openDatabase, StoreError, type Database } from '../src/index.ts';
 
 let folder: string;
@@ -12,6 +13,14 @@ async function empty(): Promise<Database & { url: string }> {
   const database = await makeDatabase({ migrated: false });
   databases.push(database);
   return database;
+}
+
+/** Every table as the server itself would make it. */
+async function schemaOf(database: Database): Promise<string[]> {
+  const tables = await database.rows('SELECT table_name AS name FROM information_schema.tables WHERE table_schema = DATABASE() ORDER BY table_name');
+  const made: string[] = [];
+  for (const { name } of tables) made.push((await database.rows(`SHOW CREATE TABLE ${name}`))[0]['Create Table'].replace(/ AUTO_INCREMENT=\d+/, ''));
+  return made;
 }
 
 beforeAll(() => {
@@ -45,6 +54,46 @@ describe('migrations', () => {
         .map((file) => file.replace('.sql', ''))
         .sort(),
     );
+  });
+
+  it('go on after a fall between any statement and its record', async () => {
+    const whole = await empty();
+    await migrate(whole, MIGRATIONS);
+    const files = readdirSync(MIGRATIONS).sort();
+    const statementsOf = (file: string) => splitScript(readFileSync(path.join(MIGRATIONS, file), 'utf8'));
+    const wanted = await schemaOf(whole);
+    for (const [i, file] of files.entries()) {
+      const before = mkdtempSync(path.join(folder, 'before-'));
+      for (const name of files.slice(0, i)) copyFileSync(path.join(MIGRATIONS, name), path.join(before, name));
+      for (let made = 1; made <= statementsOf(file).length; made++) {
+        const fallen = await empty();
+        await migrate(fallen, before);
+        for (const statement of statementsOf(file).slice(0, made)) await fallen.script(`${statement};`);
+        expect(await migrate(fallen, MIGRATIONS), `${file} after ${made}`).toContain(file.replace('.sql', ''));
+        expect(await schemaOf(fallen), `${file} after ${made}`).toEqual(wanted);
+        await fallen.close();
+        databases.pop();
+      }
+    }
+  });
+
+  it('do not take a table of somebody else for their own', async () => {
+    const database = await empty();
+    await database.script('CREATE TABLE shots (id INT, title VARCHAR(10));');
+    await expect(migrate(database, MIGRATIONS)).rejects.toThrow(/Migration 0001-shots-and-counts cannot be applied/);
+    await database.script('DROP TABLE shots;');
+    await migrate(database, MIGRATIONS);
+  });
+
+  it('that change rows are done once, whatever happens', async () => {
+    const database = await empty();
+    const file = path.join(folder, '0900-extra.sql');
+    writeFileSync(file, 'CREATE TABLE extra (id INT);\nINSERT INTO extra VALUES (1);\nALTER TABLE nowhere ADD COLUMN x INT;\n');
+    await expect(migrate(database, folder)).rejects.toThrow(/nowhere/);
+    await database.script('CREATE TABLE nowhere (id INT);');
+    await migrate(database, folder);
+    expect(await database.rows('SELECT id FROM extra')).toHaveLength(1);
+    rmSync(file);
   });
 
   it('refuse a file that changed after it was applied', async () => {

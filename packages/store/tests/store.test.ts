@@ -73,8 +73,8 @@ describe('projects and shots', () => {
 
   it('forget a removed shot with all that is known of it', async () => {
     const id = await newShot();
-    const saved = await saveBrief(database, id, brief('1-2'), 'ada');
-    const tallyId = await saveTally(database, id, counted(saved.id), 'ada');
+    const saved = await database.transaction((inside) => saveBrief(inside, id, brief('1-2'), 'ada'));
+    const tallyId = await database.transaction((inside) => saveTally(inside, id, counted(saved.id), 'ada'));
     await savePackage(database, id, { tallyId, root: 'packages', folder: 'p', files: 2, bytes: 9, manifestSha256: 'a'.repeat(64) }, 'ada');
     await removeShot(database, id);
     expect(await newestBrief(database, id)).toBeNull();
@@ -102,9 +102,9 @@ describe('projects and shots', () => {
 describe('briefs', () => {
   it('get a new version only when they change', async () => {
     const id = await newShot();
-    expect((await saveBrief(database, id, brief('1-10'), 'ada')).version).toBe(1);
-    expect((await saveBrief(database, id, brief('1-10'), 'ada')).version).toBe(1);
-    expect((await saveBrief(database, id, brief('1-12'), 'bo')).version).toBe(2);
+    expect((await database.transaction((inside) => saveBrief(inside, id, brief('1-10'), 'ada'))).version).toBe(1);
+    expect((await database.transaction((inside) => saveBrief(inside, id, brief('1-10'), 'ada'))).version).toBe(1);
+    expect((await database.transaction((inside) => saveBrief(inside, id, brief('1-12'), 'bo'))).version).toBe(2);
     expect(await newestBrief(database, id)).toMatchObject({ version: 2, actor: 'bo', brief: { range: '1-12' } });
     expect((await listBriefs(database, id)).map((saved) => [saved.version, saved.brief.range])).toEqual([
       [2, '1-12'],
@@ -148,10 +148,10 @@ describe('what is known of files', () => {
 describe('counts, waivers and packages', () => {
   it('list the counts that are kept with what changed before each, the newest first', async () => {
     const id = await newShot();
-    const { id: briefId } = await saveBrief(database, id, brief('1-2'), 'ada');
-    await saveTally(database, id, counted(briefId), 'ada');
+    const { id: briefId } = await database.transaction((inside) => saveBrief(inside, id, brief('1-2'), 'ada'));
+    await database.transaction((inside) => saveTally(inside, id, counted(briefId), 'ada'));
     const changes = { arrived: { count: 1, paths: ['b.0002.exr'] }, replaced: { count: 0, paths: [] }, vanished: { count: 0, paths: [] } };
-    await saveTally(database, id, { ...counted(briefId), changes }, 'ben');
+    await database.transaction((inside) => saveTally(inside, id, { ...counted(briefId), changes }, 'ben'));
     const counts = await listCounts(database, id);
     expect(counts.map(({ actor, changes }) => ({ actor, changes }))).toEqual([
       { actor: 'ben', changes },
@@ -163,10 +163,10 @@ describe('counts, waivers and packages', () => {
 
   it('give the newest count and keep a bounded number, and those that packages came from', async () => {
     const id = await newShot();
-    const { id: briefId } = await saveBrief(database, id, brief('1-2'), 'ada');
-    const first = await saveTally(database, id, counted(briefId), 'ada');
+    const { id: briefId } = await database.transaction((inside) => saveBrief(inside, id, brief('1-2'), 'ada'));
+    const first = await database.transaction((inside) => saveTally(inside, id, counted(briefId), 'ada'));
     await savePackage(database, id, { tallyId: first, root: 'packages', folder: 'p1', files: 2, bytes: 9, manifestSha256: 'a'.repeat(64) }, 'ada');
-    for (let i = 0; i < 25; i++) await saveTally(database, id, counted(briefId, String(i).padStart(64, '0')), 'ada');
+    for (let i = 0; i < 25; i++) await database.transaction((inside) => saveTally(inside, id, counted(briefId, String(i).padStart(64, '0')), 'ada'));
     expect(await newestTally(database, id)).toMatchObject({ content: '24'.padStart(64, '0'), bytes: 5_000_000_000, tally });
     const [{ number }] = await database.rows('SELECT COUNT(*) AS number FROM tallies WHERE shot_id = ?', [id]);
     expect(number).toBe(21);
@@ -176,12 +176,14 @@ describe('counts, waivers and packages', () => {
   it('keep a withdrawn waiver in the record and out of the list', async () => {
     const id = await newShot();
     const subject = { kind: 'finding', code: 'truncated', pass: 'beauty', detail: '', frames: '3', files: [] } as const;
-    await addWaiver(database, id, { subject: { ...subject, files: [] }, person: 'Ada', reason: 'hidden behind the lamp' }, 'ada');
+    await database.transaction((inside) =>
+      addWaiver(inside, id, { subject: { ...subject, files: [] }, person: 'Ada', reason: 'hidden behind the lamp' }, 'ada'),
+    );
     const [waiver] = await listWaivers(database, id);
     expect(waiver).toMatchObject({ subject, person: 'Ada', reason: 'hidden behind the lamp' });
-    await withdrawWaiver(database, id + 1, waiver.id, 'bo');
+    await database.transaction((inside) => withdrawWaiver(inside, id + 1, waiver.id, 'bo'));
     expect(await listWaivers(database, id)).toHaveLength(1);
-    await withdrawWaiver(database, id, waiver.id, 'bo');
+    await database.transaction((inside) => withdrawWaiver(inside, id, waiver.id, 'bo'));
     expect(await listWaivers(database, id)).toEqual([]);
     const [row] = await database.rows('SELECT withdrawn_by FROM waivers WHERE id = ?', [waiver.id]);
     expect(row.withdrawn_by).toBe('bo');

@@ -11,10 +11,10 @@ import {
   newestTally,
   saveFileFacts,
   saveTally,
-  type Queryable,
   type SavedBrief,
   type Shot,
   type StoredFile,
+  type Transaction,
 } from '@mint-tally/store';
 import { countFolder, type CountedFile, type CountResult } from '../counting/count-folder.ts';
 import { findRoot, resolveInside } from '../files/roots.ts';
@@ -31,7 +31,7 @@ export interface ShotCount {
   /** Stands for the content of all counted files. */
   readonly content: string;
   /** Writes the count down, in the transaction that ends the job. Gives the tally's number. */
-  readonly save: (inside: Queryable) => Promise<number>;
+  readonly save: (inside: Transaction) => Promise<number>;
 }
 
 /** What a count needs of the job that it is done for. */
@@ -87,7 +87,7 @@ export async function countShot(tools: JobTools, control: CountControl, options:
   const content = result.counted === null ? last!.content : contentOf(result.counted);
   const gone = known === null ? [] : goneFrom(known, result.paths);
   const { tally, listing, changes, files, bytes, opened } = result;
-  const save = async (inside: Queryable) => {
+  const save = async (inside: Transaction) => {
     await forgetFiles(inside, shotId, gone);
     return saveTally(inside, shotId, { briefId: saved.id, tally, listing, changes, files, bytes, opened, content }, actor);
   };

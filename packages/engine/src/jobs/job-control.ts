@@ -1,10 +1,26 @@
-import { renewLease, writeProgress, type Database, type Job, type JobProgress } from '@mint-tally/store';
+import { MintError, type JobProgress } from '@mint-tally/core';
+import { LEASE_SECONDS, renewLease, writeProgress, type Database, type Job, type Transaction } from '@mint-tally/store';
 
-/** Why a job should stop before its end: a person asked, another engine has it, or this one goes down. */
-export type StopReason = 'cancel' | 'lost' | 'shutdown';
+/** What a job brought about, written down in the transaction that ends it. Its result is kept with the job. */
+export type Commit = (inside: Transaction) => Promise<unknown>;
+
+/**
+ * Why a job should stop before its end: a person asked, another engine has it or may have it, this
+ * engine goes down, or it is to make room for a job that has to run alone.
+ */
+export type StopReason = 'cancel' | 'lost' | 'shutdown' | 'yield';
+
+/** Raised right before a change that must not be made any more, since the job may be somebody else's by now. */
+export class LeaseLostError extends MintError {
+  constructor() {
+    super('lease-lost', 'The job went to another engine, because this one was silent too long.');
+  }
+}
 
 const HEARTBEAT_EVERY = 1000;
 const PROGRESS_EVERY = 250;
+/** After so long without a renewal the lease is taken for lost, a little before it is, in milliseconds. */
+const SILENT_TOO_LONG = (LEASE_SECONDS - 2) * 1000;
 
 /**
  * Holds a job's lease while its work goes on: renews it, learns of a request to stop, and writes
@@ -19,7 +35,8 @@ export class JobControl {
   private reason: StopReason | null = null;
   private latest: JobProgress | null = null;
   private pending: Promise<unknown> = Promise.resolve();
-  private renewals = 0;
+  /** When the last renewal that succeeded was sent. Of the two clocks one may stand still while the computer sleeps. */
+  private renewedAt = { wall: Date.now(), steady: performance.now() };
 
   constructor(database: Database, job: Job, engineId: string) {
     this.database = database;
@@ -31,13 +48,30 @@ export class JobControl {
 
   /** Whether the work should stop; asked between files. */
   get stopReason(): StopReason | null {
+    const { wall, steady } = this.renewedAt;
+    // This process may have been asleep: the first thing that it asks afterwards is answered with what it missed.
+    if (Math.max(Date.now() - wall, performance.now() - steady) > SILENT_TOO_LONG) this.reason = 'lost';
     return this.reason;
+  }
+
+  /** Called right before something is changed that two must not change. @throws LeaseLostError */
+  stillHeld(): void {
+    if (this.stopReason === 'lost') throw new LeaseLostError();
   }
 
   /** The engine is being stopped. */
   shutDown(): void {
+    this.giveWay('shutdown');
+  }
+
+  /** Another job has to run alone; this one goes on afterwards. */
+  yield(): void {
+    this.giveWay('yield');
+  }
+
+  private giveWay(reason: 'shutdown' | 'yield'): void {
     // It outranks a request to stop: the next engine will see to that.
-    if (this.reason !== 'lost') this.reason = 'shutdown';
+    if (this.reason !== 'lost') this.reason = reason;
   }
 
   /** Notes how far the work has come. */
@@ -54,14 +88,15 @@ export class JobControl {
   }
 
   private async renew(): Promise<void> {
+    const sent = { wall: Date.now(), steady: performance.now() };
     try {
       const state = await renewLease(this.database, this.job.id, this.engineId);
-      this.renewals = 0;
-      if (state !== 'held') this.reason ??= state;
+      if (state === 'lost') this.reason = 'lost';
+      else this.renewedAt = sent;
+      if (state === 'cancel') this.reason ??= 'cancel';
     } catch {
       // The database may be back for the next beat; when it stays away, the lease runs out and
       // somebody else will have the job.
-      if (++this.renewals > 15) this.reason ??= 'lost';
     }
   }
 

@@ -1,10 +1,10 @@
 import { acceptedGates, coversFinding, isReadyForHandoff, MintError, workOutGates, type Gate } from '@mint-tally/core';
-import { listWaivers, savePackage, type Job, type Queryable, type Waiver } from '@mint-tally/store';
+import { listWaivers, savePackage, type Job, type Waiver } from '@mint-tally/store';
 import { checkObject } from '../check/report.ts';
 import { findRoot, resolveForWriting } from '../files/roots.ts';
 import { writeBag } from '../packaging/write-bag.ts';
 import { countShot, type ShotCount } from './count-shot.ts';
-import type { JobControl } from './job-control.ts';
+import type { Commit, JobControl } from './job-control.ts';
 import type { JobTools } from './job-tools.ts';
 
 /** Raised when a gate is still open at the moment of writing. */
@@ -23,7 +23,7 @@ export class NotReadyError extends MintError {
  *
  * @throws MintError
  */
-export async function packageShot(tools: JobTools, control: JobControl): Promise<((inside: Queryable) => Promise<unknown>) | null> {
+export async function packageShot(tools: JobTools, control: JobControl): Promise<Commit | null> {
   const request = control.job.request as Extract<Job['request'], { kind: 'package' }>;
   const target = resolveForWriting(findRoot(tools.config.roots, request.root), request.folder);
   const count = await countShot(tools, control, { anew: true });

@@ -31,11 +31,9 @@ import {
 import { listFolder } from '../files/list-folder.ts';
 import { findRoot, joinInside, resolveInside, resolveWritable } from '../files/roots.ts';
 import { inspectFile } from '../inspection/inspect-file.ts';
-import type { JobControl } from '../jobs/job-control.ts';
+import type { Commit, JobControl } from '../jobs/job-control.ts';
 import type { JobTools } from '../jobs/job-tools.ts';
 import { asTransferError, exists, hashFile, transfer, TransferError } from './transfer.ts';
-
-type Commit = (inside: Queryable) => Promise<unknown>;
 
 const SHOWN_STRAYS = 100;
 

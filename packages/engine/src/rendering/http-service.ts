@@ -83,6 +83,10 @@ export class HttpRenderService implements RenderService {
   private async problem(response: Response): Promise<ServiceError> {
     const told = serviceProblemSchema.safeParse(await response.json().catch(() => null));
     const message = told.success ? told.data.message : `status ${response.status}`;
+    // It is in trouble itself, or asked too often: that passes, and says nothing of what was asked.
+    if (response.status >= 500 || response.status === 408 || response.status === 429) {
+      return new ServiceError('service-lost', `${this.name} is in trouble (status ${response.status}): ${message}`, { remedy: 'It is asked again.' });
+    }
     return new ServiceError('service-refused', `${this.name} refuses: ${message}`, { remedy: told.success ? told.data.remedy : '' });
   }
 

@@ -3,6 +3,7 @@ import { existsSync, mkdirSync, readFileSync, rmSync, writeFileSync } from 'node
 import path from 'node:path';
 import { createInterface } from 'node:readline';
 import {
+  describeError,
   fillCommand,
   median,
   RENDER_SERVICE_VERSION,
@@ -136,11 +137,18 @@ export class LocalCommandService implements RenderService {
       .sort((a, b) => b.priority - a.priority)[0];
     if (!order) return;
     this.busy = true;
-    void this.run(order, this.nextRun(order)).finally(() => {
-      this.busy = false;
-      this.settle(order);
-      this.next();
-    });
+    const frames = this.nextRun(order);
+    void this.run(order, frames)
+      .catch((thrown: unknown) => {
+        // A full disk, say: these frames have failed, and the log says why.
+        this.say(order, `The renderer could not be run: ${describeError(thrown)}`);
+        for (const frame of frames) frame.state = 'failed';
+      })
+      .finally(() => {
+        this.busy = false;
+        this.settle(order);
+        this.next();
+      });
   }
 
   /** Frames that one process renders: consecutive ones, or a single one where the command names {frame}. */
@@ -175,12 +183,10 @@ export class LocalCommandService implements RenderService {
   private launch(order: Order, first: number, last: number): Promise<number | string> {
     const tokens = { first: String(first), last: String(last), frame: String(first), folder: order.request.folder };
     const [program, ...rest] = fillCommand(order.request.command, tokens);
-    return new Promise((resolve) => {
+    return new Promise((resolve, reject) => {
       // A group of its own, so that whatever the renderer starts ends with it.
       const child = spawn(program, rest, { cwd: order.request.folder, stdio: ['ignore', 'pipe', 'pipe'], detached: true, shell: false });
       order.process = child;
-      if (child.pid !== undefined) writeFileSync(this.mark, JSON.stringify({ processId: child.pid, started: startOf(child.pid) }));
-      for (const stream of [child.stdout, child.stderr]) createInterface({ input: stream }).on('line', (line) => this.say(order, line));
       const end = (status: number | string) => {
         order.process = null;
         rmSync(this.mark, { force: true });
@@ -188,6 +194,14 @@ export class LocalCommandService implements RenderService {
       };
       child.once('error', (thrown) => end(thrown.message));
       child.once('close', (code, signal) => end(code ?? signal ?? 'no status'));
+      for (const stream of [child.stdout, child.stderr]) createInterface({ input: stream }).on('line', (line) => this.say(order, line));
+      try {
+        if (child.pid !== undefined) writeFileSync(this.mark, JSON.stringify({ processId: child.pid, started: startOf(child.pid) }));
+      } catch (thrown) {
+        // A renderer that nobody would find again after a fall must not run.
+        this.kill(order);
+        reject(thrown);
+      }
     });
   }
 

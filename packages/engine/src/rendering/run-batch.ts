@@ -3,6 +3,7 @@ import { describeError, MintError } from '@mint-tally/core';
 import {
   endBatch,
   findBatch,
+  isDatabaseAway,
   listBatchFrames,
   raiseAlarm,
   settleAlarm,
@@ -10,10 +11,10 @@ import {
   wishBatch,
   type Batch,
   type BatchFrame,
-  type Queryable,
 } from '@mint-tally/store';
+import { mayPass } from '../files/retry.ts';
 import { countShot, type CountControl } from '../jobs/count-shot.ts';
-import type { JobControl } from '../jobs/job-control.ts';
+import { LeaseLostError, type Commit, type JobControl } from '../jobs/job-control.ts';
 import type { JobTools } from '../jobs/job-tools.ts';
 import { judgeFrames, raiseBadInRow } from './judge-frames.ts';
 import { ServiceError } from './http-service.ts';
@@ -28,6 +29,25 @@ const WATCH_EVERY = 2000;
 /** Counting takes no more than this share of the time. */
 const COUNT_SHARE = 4;
 
+/** Unexpected failures in a row after which a batch is given up; between two of them it rests, in milliseconds. */
+const MOST_FAILURES = 5;
+const AFTER_FAILURE = 2000;
+
+/** What will not get better by itself: the service refuses what was ordered, or what it stands on is gone. */
+const FINAL: ReadonlySet<string> = new Set([
+  'service-refused',
+  'no-batch',
+  'no-brief',
+  'no-shot',
+  'no-service',
+  'unknown-root',
+  'outside-root',
+  'not-writable',
+]);
+const isFinal = (thrown: unknown) => thrown instanceof MintError && FINAL.has(thrown.code);
+/** What may: a share that is away, a service in trouble. A batch waits for it as long as it takes; a person can stop it. */
+const maySettle = (thrown: unknown) => thrown instanceof MintError || mayPass(thrown);
+
 const isOver = ({ state }: BatchFrame) => state === 'done' || state === 'failed' || state === 'stopped';
 
 /**
@@ -38,19 +58,28 @@ const isOver = ({ state }: BatchFrame) => state === 'done' || state === 'failed'
  * @returns what ends the job, or null when this engine is to let go of it
  * @throws MintError when the service refuses what was ordered
  */
-export async function runBatch(tools: JobTools, control: JobControl): Promise<((inside: Queryable) => Promise<unknown>) | null> {
+export async function runBatch(tools: JobTools, control: JobControl): Promise<Commit | null> {
   const { database } = tools;
   const request = control.job.request as Extract<JobControl['job']['request'], { kind: 'render' }>;
   const first = await findBatch(database, request.batch);
   if (!first) throw new MintError('no-batch', 'The batch is not there any more.');
   if (first.outcome !== null) return async () => null;
-  const keeper = new BatchKeeper(tools, control, first);
   try {
-    return await keeper.keep();
+    return await new BatchKeeper(tools, control, first).keep();
   } catch (thrown) {
-    if (thrown instanceof MintError) await endBatch(database, first.id, 'failed');
+    // A database that is away, or a lease that is lost, says nothing against the batch.
+    if (!isDatabaseAway(thrown) && !(thrown instanceof LeaseLostError)) await giveUpBatch(tools, first.id);
     throw thrown;
   }
+}
+
+/** Ends a batch that cannot go on: what its orders still hold at the service is stopped, then it has failed. */
+export async function giveUpBatch({ database, services, config }: JobTools, batchId: number): Promise<void> {
+  const batch = await findBatch(database, batchId);
+  if (!batch || batch.outcome !== null) return;
+  const service = services.find(({ name }) => name === batch.service);
+  if (service) await new ServiceOrders(database, service, batch, config).stopAll(await listBatchFrames(database, batchId));
+  await database.transaction((inside) => endBatch(inside, batchId, 'failed'));
 }
 
 class BatchKeeper {
@@ -71,25 +100,48 @@ class BatchKeeper {
     this.orders = batch.service === null ? null : new ServiceOrders(tools.database, findService(tools.services, batch.service), batch, tools.config);
   }
 
-  async keep(): Promise<((inside: Queryable) => Promise<unknown>) | null> {
+  async keep(): Promise<Commit | null> {
     const { database } = this.tools;
-    for (;;) {
-      if (this.control.stopReason === 'shutdown' || this.control.stopReason === 'lost') return null;
-      const batch = await this.readBatch();
-      let frames = await listBatchFrames(database, this.id);
-      await this.follow(batch, frames);
-      await this.countWhenDue(batch);
-      frames = await listBatchFrames(database, this.id);
-      this.report(frames);
-      if (frames.every(isOver) && !this.changed) {
-        const outcome = frames.some(({ state }) => state === 'stopped') ? 'stopped' : 'done';
-        return async (inside) => {
-          await endBatch(inside, this.id, outcome);
-          return { outcome };
-        };
+    for (let failures = 0; ;) {
+      const { stopReason } = this.control;
+      if (stopReason !== null && stopReason !== 'cancel') return null;
+      try {
+        const outcome = await this.lookOnce();
+        if (failures > 0) await settleAlarm(database, this.id, 'trouble', '');
+        failures = 0;
+        if (outcome !== null) {
+          return async (inside) => {
+            await endBatch(inside, this.id, outcome);
+            return { outcome };
+          };
+        }
+        await sleep(LOOK_EVERY);
+      } catch (thrown) {
+        if (isDatabaseAway(thrown) || thrown instanceof LeaseLostError || isFinal(thrown) || (!maySettle(thrown) && ++failures >= MOST_FAILURES)) throw thrown;
+        failures ||= 1;
+        await raiseAlarm(database, this.id, 'trouble', '', describeError(thrown));
+        await sleep(AFTER_FAILURE);
       }
-      await sleep(LOOK_EVERY);
     }
+  }
+
+  /** @returns how the batch ended, or null while it goes on */
+  private async lookOnce(): Promise<'stopped' | 'done' | null> {
+    const { database } = this.tools;
+    const batch = await this.readBatch();
+    await this.follow(batch, await listBatchFrames(database, this.id));
+    try {
+      await this.countWhenDue(batch);
+    } catch (thrown) {
+      // Whoever wants it stopped need not wait for a folder that is away.
+      const isLeft = batch.wanted.startsWith('stop') && (await listBatchFrames(database, this.id)).every(isOver);
+      if (isLeft && maySettle(thrown)) return 'stopped';
+      throw thrown;
+    }
+    const frames = await listBatchFrames(database, this.id);
+    this.report(frames);
+    if (!frames.every(isOver) || this.changed) return null;
+    return frames.some(({ state }) => state === 'stopped') ? 'stopped' : 'done';
   }
 
   private async readBatch(): Promise<Batch> {
@@ -136,16 +188,22 @@ class BatchKeeper {
     const pause = Math.max(this.changed ? 500 : WATCH_EVERY, this.countTook * COUNT_SHARE);
     if ((!this.changed && !watched) || now - this.countedAt < pause) return;
     this.changed = false;
-    const count = await countShot(this.tools, this.quiet());
-    if (!count) {
-      this.changed = true;
-      return;
-    }
     const { database } = this.tools;
-    await database.transaction(async (inside) => {
-      await count.save(inside);
-      await judgeFrames(inside, batch, await listBatchFrames(inside, this.id), count.result.tally.findings);
-    });
+    try {
+      const count = await countShot(this.tools, this.quiet());
+      if (!count) {
+        this.changed = true;
+        return;
+      }
+      await database.transaction(async (inside) => {
+        await count.save(inside);
+        await judgeFrames(inside, batch, await listBatchFrames(inside, this.id), count.result.tally.findings);
+      });
+    } catch (thrown) {
+      // What has arrived is still to be counted.
+      this.changed = true;
+      throw thrown;
+    }
     await raiseBadInRow(database, batch, await listBatchFrames(database, this.id));
     this.orders?.looked(now);
     this.countedAt = Date.now();

@@ -112,11 +112,8 @@ export class ServiceOrders {
     const others = [...new Set(frames.map(({ machine }) => machine))].filter((machine) => !out.includes(machine));
     const left = frames.filter((frame) => out.includes(frame.machine) && (frame.state === 'stopped' || (frame.state === 'waiting' && frame.orderId === null)));
     if (others.length === 0 || left.length === 0) return frames.filter(({ machine }) => !out.includes(machine));
-    await giveFrames(
-      this.database,
-      this.batchId,
-      others.map((machine, i) => ({ machine, frames: left.filter((_, turn) => turn % others.length === i).map(({ frame }) => frame) })),
-    );
+    const shares = others.map((machine, i) => ({ machine, frames: left.filter((_, turn) => turn % others.length === i).map(({ frame }) => frame) }));
+    await this.database.transaction((inside) => giveFrames(inside, this.batchId, shares));
     // The next look hands them out, by their new places.
     return [];
   }
@@ -138,6 +135,16 @@ export class ServiceOrders {
       await assignOrder(this.database, this.batchId, id, next);
       await this.service.order(id, { folder, machine, frames: next, command: [...batch.command], priority: batch.settings.priority });
     }
+  }
+
+  /** Stops every order that is not over; what cannot be reached is passed over. @returns why, of the first that could not */
+  async stopAll(frames: readonly BatchFrame[]): Promise<unknown> {
+    let failure: unknown = null;
+    for (const [orderId, own] of groupByOrder(frames)) {
+      if (!own.some(isOpen)) continue;
+      await this.service.control(orderId, { action: 'stop', when: 'now' }).catch((thrown: unknown) => (failure ??= thrown));
+    }
+    return failure;
   }
 
   private async stopUnordered(frames: readonly BatchFrame[]): Promise<boolean> {

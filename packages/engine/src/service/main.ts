@@ -13,6 +13,8 @@ try {
   const pool = new InspectionPool(config.workers);
   const services = makeServices(config);
   const runner = new JobRunner({ database, config, pool, services }, (line) => process.stderr.write(`engine: ${line}\n`));
+  // Whatever nobody waited for must not take everything else down.
+  process.on('unhandledRejection', (thrown) => process.stderr.write(`engine: unexpected: ${thrown instanceof Error ? thrown.stack : String(thrown)}\n`));
   await runner.start();
   let stopping = false;
   const stop = async () => {

@@ -25,6 +25,7 @@
     stuck: 'stuck',
     'machine-down': 'no answer',
     'service-lost': 'The render service is away',
+    trouble: 'The batch cannot go on for now',
   };
   const doing = (view: BatchView['machines'][number]) => {
     if (view.out) return 'taken out';

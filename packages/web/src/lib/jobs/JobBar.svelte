@@ -4,7 +4,7 @@
   import { formatBytes, formatCount, formatSeconds } from '$lib/text/format';
   import type { LiveJob } from './live-state';
 
-  let { job, wide = false }: { job: LiveJob; wide?: boolean } = $props();
+  let { job, wide = false, waits = false }: { job: LiveJob; wide?: boolean; waits?: boolean } = $props();
 
   const TITLES: Record<string, string> = {
     counting: 'Counting',
@@ -37,10 +37,12 @@
   const countsBytes = $derived(['counting', 'copying', 'comparing', 'merging', 'undoing'].includes(progress?.phase ?? ''));
   const rate = $derived(progress && countsBytes && progress.phaseSeconds >= 0.5 ? `${formatBytes(progress.bytesDone / progress.phaseSeconds)}/s` : '');
 
-  let stopping = $state(false);
+  /** The job that somebody asked to stop here; the next one that the bar shows is another. */
+  let stopped = $state<number | null>(null);
   async function stop() {
-    stopping = true;
-    await fetch(`/jobs/${job.id}/cancel`, { method: 'POST' });
+    stopped = job.id;
+    const answer = await fetch(`/jobs/${job.id}/cancel`, { method: 'POST' }).catch(() => null);
+    if (!answer?.ok) stopped = null;
   }
 </script>
 
@@ -48,7 +50,7 @@
   <div class="min-w-0 flex-1">
     <div class="flex justify-between gap-2 text-[13px]">
       <span class="truncate"
-        >{title}{#if wide && progress}, <span class="figure">{formatCount(progress.done)} of {formatCount(progress.total)}</span>{/if}</span
+        >{title}{#if wide && progress}, <span class="figure">{formatCount(progress.done)} of {formatCount(progress.total)}</span>{/if}{#if waits}, another waits{/if}</span
       >
       <span class="figure whitespace-nowrap text-soft"
         >{wide && rate ? `${rate}, ` : ''}{left || (progress && !wide ? `${formatCount(progress.done)}/${formatCount(progress.total)}` : '')}</span
@@ -58,7 +60,12 @@
       <div class="h-full bg-mint" style="width: {share * 100}%"></div>
     </div>
   </div>
-  <button type="button" class="button button-small px-1.5" onclick={stop} disabled={stopping || job.cancelRequested} aria-label="Stop: {title}" title="Stop"
-    ><X size={14} aria-hidden="true" /></button
+  <button
+    type="button"
+    class="button button-small px-1.5"
+    onclick={stop}
+    disabled={stopped === job.id || job.cancelRequested}
+    aria-label="Stop: {title}"
+    title="Stop"><X size={14} aria-hidden="true" /></button
   >
 </div>

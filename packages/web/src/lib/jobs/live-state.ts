@@ -1,19 +1,18 @@
+import { jobErrorSchema, jobKinds, jobProgressSchema, jobStates } from '@mint-tally/core';
 import { z } from 'zod';
 
 const jobSchema = z.object({
   id: z.number(),
   shotId: z.number(),
-  kind: z.enum(['count', 'package', 'measure', 'render', 'merge']),
-  state: z.enum(['queued', 'running', 'done', 'failed', 'cancelled']),
+  kind: z.enum(jobKinds),
+  state: z.enum(jobStates),
   cancelRequested: z.boolean(),
-  error: z.object({ code: z.string(), message: z.string(), remedy: z.string() }).nullable(),
-  progress: z
-    .object({ phase: z.string(), done: z.number(), total: z.number(), bytesDone: z.number(), bytesTotal: z.number(), phaseSeconds: z.number() })
-    .nullable(),
+  error: jobErrorSchema.nullable(),
+  progress: jobProgressSchema.extend({ phaseSeconds: z.number() }).nullable(),
 });
 export type LiveJob = z.output<typeof jobSchema>;
 
-/** What the server tells the pages while they are open: the newest job of each kind and shot, and the newest count of each shot that is being rendered. */
+/** What the server tells the pages while they are open: of each kind and shot what runs, what waits and what ended last, and the newest count of each shot that is being rendered. */
 export const liveStateSchema = z.object({
   engines: z.number(),
   jobs: z.array(jobSchema),

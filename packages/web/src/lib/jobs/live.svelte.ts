@@ -40,15 +40,20 @@ export class Live {
     return () => source.close();
   }
 
-  /** The newest job of a kind for a shot. */
+  /** The job of a kind for a shot: the one that runs, else the one that waits, else the one that ended last. */
   job(shotId: number, kind: LiveJob['kind']): LiveJob | null {
-    return this.state.jobs.find((job) => job.shotId === shotId && job.kind === kind) ?? null;
+    return this.active(shotId, kind) ?? this.state.jobs.findLast((job) => job.shotId === shotId && job.kind === kind) ?? null;
   }
 
-  /** The job of a kind that waits or runs for a shot. */
+  /** The job of a kind that runs for a shot, else the first that waits. */
   active(shotId: number, kind: LiveJob['kind']): LiveJob | null {
-    const job = this.job(shotId, kind);
-    return job && isActive(job) ? job : null;
+    const own = this.state.jobs.filter((job) => job.shotId === shotId && job.kind === kind && isActive(job));
+    return own.find(({ state }) => state === 'running') ?? own[0] ?? null;
+  }
+
+  /** Whether another job of the kind waits behind the one that runs. */
+  waits(shotId: number, kind: LiveJob['kind']): boolean {
+    return this.state.jobs.filter((job) => job.shotId === shotId && job.kind === kind && isActive(job)).length > 1;
   }
 }
 

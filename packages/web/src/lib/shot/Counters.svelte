@@ -67,7 +67,7 @@
   {/if}
   <span class="flex-1"></span>
   {#if job}
-    <div class="w-[430px] min-w-0"><JobBar {job} wide /></div>
+    <div class="w-[430px] min-w-0"><JobBar {job} wide waits={live.waits(shot.shot.id, 'count')} /></div>
   {:else}
     <div class="flex min-w-0 items-center gap-3">
       <span class="truncate text-right text-[13px] leading-snug whitespace-nowrap text-soft" title={shot.count ? formatBytes(shot.count.bytes) : undefined}>

@@ -112,7 +112,7 @@
       are counted once more before they are copied.
     </p>
     {#if job}
-      <div class="mt-4"><JobBar {job} wide /></div>
+      <div class="mt-4"><JobBar {job} wide waits={live.waits(shot.shot.id, 'package')} /></div>
     {:else}
       <form
         method="POST"

@@ -1,5 +1,6 @@
+import { jobRequestSchema } from '@mint-tally/core';
 import { findRoot, resolveInside } from '@mint-tally/engine';
-import { jobRequestSchema, requestJob } from '@mint-tally/store';
+import { requestJob } from '@mint-tally/store';
 import { json } from '@sveltejs/kit';
 import { shotNumber, answered } from '$lib/server/errors';
 import { actor, services } from '$lib/server/services';

@@ -1,0 +1,50 @@
+import { z } from 'zod';
+
+/** Everything that an engine can be asked to do for a shot. The one place where kinds of jobs are named. */
+export const jobRequestSchema = z.discriminatedUnion('kind', [
+  z.object({ kind: z.literal('count') }),
+  z.object({
+    kind: z.literal('measure'),
+    source: z.discriminatedUnion('from', [
+      /** Test frames that a render service makes for the purpose. */
+      z.object({
+        from: z.literal('service'),
+        service: z.string().max(100),
+        frame: z.number().int().min(-9_999_999).max(99_999_999),
+        samples: z.array(z.number().int().positive().max(1_000_000)).min(2).max(8),
+      }),
+      /** Test frames that somebody rendered and put into a folder. */
+      z.object({ from: z.literal('folder'), root: z.string().max(32), folder: z.string().max(2048) }),
+    ]),
+  }),
+  z.object({ kind: z.literal('render'), batch: z.number().int().positive() }),
+  z.object({ kind: z.literal('merge'), merge: z.number().int().positive(), action: z.enum(['preview', 'run', 'undo']) }),
+  z.object({ kind: z.literal('package'), root: z.string().max(32), folder: z.string().max(2048), person: z.string().max(200) }),
+]);
+export type JobRequest = z.output<typeof jobRequestSchema>;
+export type JobKind = JobRequest['kind'];
+
+export const jobKinds: readonly JobKind[] = jobRequestSchema.options.map((option) => option.shape.kind.value);
+
+export const jobStates = ['queued', 'running', 'done', 'failed', 'cancelled'] as const;
+export type JobState = (typeof jobStates)[number];
+
+/** Why a job failed, in words for people. */
+export const jobErrorSchema = z.object({ code: z.string(), message: z.string(), remedy: z.string() });
+export type JobError = z.output<typeof jobErrorSchema>;
+
+/** How far a job has come. */
+export const jobProgressSchema = z.object({ phase: z.string(), done: z.number(), total: z.number(), bytesDone: z.number(), bytesTotal: z.number() });
+export type JobProgress = Readonly<z.output<typeof jobProgressSchema>>;
+
+/**
+ * What a request stands for among those of its kind and shot. Of two that wait and stand for the same,
+ * the newer takes the older one's place; those that stand for different things wait one behind the other.
+ */
+export function standsFor(request: JobRequest): string {
+  if (request.kind === 'package') return `${request.root}/${request.folder}`;
+  if (request.kind === 'render') return String(request.batch);
+  // Only the newest preview is looked at; what changes files is never given up for another.
+  if (request.kind === 'merge') return request.action === 'preview' ? 'preview' : `${request.action} ${request.merge}`;
+  return '';
+}
