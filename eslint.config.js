@@ -70,4 +70,24 @@ export default ts.config(
     },
   },
   ...PACKAGES.map(directionOf),
+  {
+    files: ['packages/web/src/**/*.svelte'],
+    ignores: ['packages/web/src/lib/controls/Dialog.svelte'],
+    rules: {
+      // A button without a type sends the form that it happens to stand in.
+      'svelte/button-has-type': 'error',
+      '@typescript-eslint/no-restricted-imports': [
+        'error',
+        {
+          paths: [
+            {
+              name: 'bits-ui',
+              importNames: ['Dialog', 'AlertDialog'],
+              message: 'Use $lib/controls/Dialog.svelte: nothing in it but its main button sends a form.',
+            },
+          ],
+        },
+      ],
+    },
+  },
 );

@@ -60,7 +60,7 @@ test('the tally is walked with the keyboard alone', async ({ page }) => {
   const finding = page.getByRole('complementary', { name: 'Docket' }).getByRole('button', { name: /Empty files/ });
   await finding.press('Enter');
   await expect(finding).toHaveAttribute('aria-expanded', 'true');
-  await page.getByRole('button', { name: 'Accept…' }).press('Enter');
+  await page.getByRole('button', { name: 'Waive…' }).press('Enter');
   await expect(page.getByLabel('Your name')).toBeFocused();
   // Keys that are typed into a dialog move nothing behind it.
   await page.keyboard.type('nnbb');
@@ -90,7 +90,7 @@ for (const theme of ['dark', 'light'] as const) {
     }
     await page.goto('/shots/1/tally');
     await page.getByRole('button', { name: /Frames missing/ }).click();
-    await page.getByRole('button', { name: 'Accept…' }).click();
+    await page.getByRole('button', { name: 'Waive…' }).click();
     await page.waitForTimeout(300);
     await expectAccessible(page);
   });

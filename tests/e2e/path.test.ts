@@ -154,12 +154,12 @@ test('the gate says what is open, a person closes it with name and reason, and t
   await expect(page.getByRole('button', { name: 'Write package' })).toBeDisabled();
   await page.getByRole('button', { name: 'Close all 3 by hand…' }).click();
   const dialog = page.getByRole('dialog');
-  await dialog.getByRole('button', { name: 'Accept' }).click();
+  await dialog.getByRole('button', { name: 'Waive' }).click();
   await expect(dialog.getByText('A name is needed')).toBeVisible();
   await expect(dialog.getByText('A reason is needed')).toBeVisible();
   await dialog.getByLabel('Your name').fill('Ada Ferrow');
   await dialog.getByLabel('Why it is fine').fill('Watched twice on the big screen.');
-  await dialog.getByRole('button', { name: 'Accept' }).click();
+  await dialog.getByRole('button', { name: 'Waive' }).click();
   await expect(page.getByRole('heading', { name: 'Ready to hand over' })).toBeVisible();
   await expect(page.locator('[data-gate="eyes"]')).toHaveAttribute('data-state', 'waived');
 
@@ -188,12 +188,15 @@ test('a waiver holds for what was seen, and is taken back', async ({ page, appli
   await page.getByRole('button', { name: 'Count again' }).click();
   const docket = page.getByRole('complementary', { name: 'Docket' });
   await docket.getByRole('button', { name: /Frames missing/ }).click();
-  await docket.getByRole('button', { name: 'Accept…' }).click();
+  await docket.getByRole('button', { name: 'Waive…' }).click();
   const dialog = page.getByRole('dialog');
   await expect(dialog.getByLabel('Your name')).toBeVisible();
   await dialog.getByLabel('Your name').fill('Ada Ferrow');
   await dialog.getByLabel('Why it is fine').fill('Cut in the edit.');
-  await dialog.getByRole('button', { name: 'Accept' }).click();
+  await dialog.getByRole('button', { name: 'Waive' }).click();
+  await expect(dialog.getByRole('alert')).toContainText('1 ordered frame of beauty has no file: 1002.');
+  await expect(page.getByText('Ada Ferrow: Cut in the edit.')).toBeHidden();
+  await dialog.getByRole('button', { name: 'Waive all the same' }).click();
   await expect(page.getByTestId('waived')).toContainText('1');
   await expect(docket.getByRole('region', { name: 'Accepted' })).toBeVisible();
   // The frames are others than those that somebody watched: those gates are open again.

@@ -56,10 +56,21 @@ export {
 export { migrate } from './migrate.ts';
 export { listPackages, savePackage, type SavedPackage } from './packages.ts';
 export { ensureProject, firstProject, readSetting, writeSetting, type Project } from './projects.ts';
-export { createShot, findShot, listShots, removeShot, renameShot, ShotNameTakenError, type Shot } from './shots.ts';
+export {
+  createShot,
+  findShot,
+  listShots,
+  readShotHoldings,
+  removeShot,
+  renameShot,
+  ShotBusyError,
+  ShotNameTakenError,
+  type Shot,
+  type ShotHoldings,
+} from './shots.ts';
 export { listCounts, newestTally, newestTallyIds, saveTally, type CountInHistory, type SavedTally } from './tallies.ts';
 export { addWaiver, listWaivers, withdrawWaiver, type Waiver } from './waivers.ts';
-export { listSpecifications, saveSpecification } from './specifications.ts';
+export { listFollowers, listSpecifications, removeSpecification, saveSpecification } from './specifications.ts';
 export {
   createMerge,
   findMerge,

@@ -1,5 +1,5 @@
 import { MintError } from '@mint-tally/core';
-import { isDuplicate, type Queryable } from './database.ts';
+import { isDuplicate, type Queryable, type Transaction } from './database.ts';
 
 /** A shot: a name, and the folder that its frames are in. */
 export interface Shot {
@@ -58,7 +58,58 @@ export async function touchShot(on: Queryable, id: number): Promise<void> {
   await on.change('UPDATE shots SET revision = revision + 1 WHERE id = ?', [id]);
 }
 
-/** Forgets a shot and everything known of it. Files on disk are not touched. */
-export async function removeShot(on: Queryable, id: number): Promise<void> {
-  await on.change('DELETE FROM shots WHERE id = ?', [id]);
+/** What hangs on a shot, and goes with it when it is deleted. */
+export interface ShotHoldings {
+  readonly briefs: number;
+  readonly counts: number;
+  readonly waivers: number;
+  readonly packages: number;
+  readonly batches: number;
+  /** Merges that could still be taken back. */
+  readonly merges: number;
+  /** What goes on for it that changes files or has them changed; while it does, the shot cannot be deleted. */
+  readonly goesOn: readonly string[];
+}
+
+export async function readShotHoldings(on: Queryable, id: number): Promise<ShotHoldings> {
+  const [row] = await on.rows(
+    `SELECT (SELECT COUNT(*) FROM briefs WHERE shot_id = ?) AS briefs, (SELECT COUNT(*) FROM tallies WHERE shot_id = ?) AS counts,
+            (SELECT COUNT(*) FROM waivers WHERE shot_id = ? AND withdrawn_at IS NULL) AS waivers, (SELECT COUNT(*) FROM packages WHERE shot_id = ?) AS packages,
+            (SELECT COUNT(*) FROM batches WHERE shot_id = ?) AS batches,
+            (SELECT COUNT(*) FROM merges WHERE shot_id = ? AND state IN ('running', 'done', 'undoing')) AS merges`,
+    [id, id, id, id, id, id],
+  );
+  const jobs = await on.rows("SELECT DISTINCT kind FROM jobs WHERE shot_id = ? AND state = 'running' AND kind IN ('render', 'merge', 'package')", [id]);
+  return {
+    briefs: row.briefs,
+    counts: row.counts,
+    waivers: row.waivers,
+    packages: row.packages,
+    batches: row.batches,
+    merges: row.merges,
+    goesOn: jobs.map(({ kind }) => kind as string),
+  };
+}
+
+/** Raised when a shot cannot be deleted because something goes on for it. */
+export class ShotBusyError extends MintError {
+  constructor(goesOn: readonly string[]) {
+    const words: Record<string, string> = { render: 'a batch goes on', merge: 'a merge goes on', package: 'a package is being written' };
+    super('shot-busy', `The shot cannot be deleted while ${goesOn.map((kind) => words[kind] ?? kind).join(' and ')}.`, {
+      remedy: 'Stop it first, or let it end.',
+    });
+  }
+}
+
+/**
+ * Forgets a shot and everything known of it. Files on disk are not touched.
+ *
+ * @throws ShotBusyError
+ */
+export async function removeShot(inside: Transaction, id: number): Promise<void> {
+  // Nothing can be asked for meanwhile.
+  await inside.rows('SELECT id FROM shots WHERE id = ? FOR UPDATE', [id]);
+  const { goesOn } = await readShotHoldings(inside, id);
+  if (goesOn.length > 0) throw new ShotBusyError(goesOn);
+  await inside.change('DELETE FROM shots WHERE id = ?', [id]);
 }

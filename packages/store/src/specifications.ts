@@ -15,3 +15,19 @@ export async function listSpecifications(on: Queryable, projectId: number): Prom
   const rows = await on.rows('SELECT body FROM specifications WHERE project_id = ? ORDER BY name', [projectId]);
   return rows.map((row) => specificationSchema.parse(JSON.parse(row.body)));
 }
+
+/** Deletes a specification. Briefs that follow it keep its name, and say that it is not saved here. */
+export async function removeSpecification(on: Queryable, projectId: number, name: string): Promise<void> {
+  await on.change('DELETE FROM specifications WHERE project_id = ? AND name = ?', [projectId, name]);
+}
+
+/** The shots whose newest brief follows a specification, by name. */
+export async function listFollowers(on: Queryable, projectId: number, name: string): Promise<string[]> {
+  const rows = await on.rows(
+    `SELECT shots.name FROM shots JOIN briefs ON briefs.shot_id = shots.id
+      WHERE project_id = ? AND version = (SELECT MAX(version) FROM briefs AS other WHERE other.shot_id = shots.id) AND JSON_VALUE(body, '$.follows') = ?
+      ORDER BY shots.name`,
+    [projectId, name],
+  );
+  return rows.map((row) => row.name as string);
+}

@@ -30,10 +30,29 @@
   const ordered = $derived(setOf(remainder.ordered));
   const toRender = $derived(setOf(remainder.render));
   const toDecide = $derived(setOf(remainder.decide));
-  const draft = new SplitDraft(
-    untrack(() => remainder),
-    () => choices,
-  );
+  const newDraft = () =>
+    new SplitDraft(
+      untrack(() => remainder),
+      () => choices,
+    );
+  let draft = $state.raw(newDraft());
+  /** What was to be rendered when the split was begun, and how it stood before anybody touched it. */
+  let basis = $state.raw(untrack(() => remainder));
+  let untouched = untrack(() => draft.text());
+  const said = ({ render, ordered }: RemainderView) => `${render} of ${ordered}`;
+  const isOutdated = $derived(said(remainder) !== said(basis));
+
+  function renew() {
+    draft = newDraft();
+    basis = remainder;
+    untouched = draft.text();
+  }
+
+  // A count that ends elsewhere changes what is to be rendered: a split that nobody has touched follows it,
+  // one that somebody is making up stays and says so.
+  $effect(() => {
+    if (isOutdated && untrack(() => draft.text()) === untouched) untrack(renew);
+  });
 
   const rules = [
     ['speed', 'by speed'],
@@ -95,6 +114,12 @@
           ><span class="figure">{formatFrameRange(toDecide)}</span> need a decision, not a render: see the docket.</span
         >{/if}
     </p>
+    {#if isOutdated}
+      <p role="status" class="mt-2 border-l-[3px] border-mint bg-ground px-3 py-1.5 text-[13px]">
+        What is left to render has changed since you began here: <span class="figure">{remainder.render || 'nothing'}</span>. Your split is as you made it.
+        <button type="button" class="underline hover:text-ink" onclick={renew}>Begin anew with that</button>
+      </p>
+    {/if}
     <div class="mt-2 grid grid-cols-[minmax(0,1fr)_auto_auto] items-start gap-2">
       <TextField label="Frames" figure bind:value={draft.range} problem={draft.frames.problem} field="range" />
       <button type="button" class="button mt-[25px]" onclick={() => (draft.range = remainder.render)}>What is left</button>

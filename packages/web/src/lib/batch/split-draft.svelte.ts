@@ -64,6 +64,14 @@ export class SplitDraft {
     this.chooseService(choices().find(({ problem }) => problem === '')?.name ?? choices()[0]?.name ?? WATCHED);
   }
 
+  /** All that a person has entered, as text: tells whether anybody has touched it. */
+  text(): string {
+    const { range, service, named, rule, order, chunk, badInRow, stopBadMachine, priority, command, overwrite, drawn, queue } = this;
+    const machines = this.machines.map(({ name, chosen, speed }) => [name, chosen, speed]);
+    const passes = this.passes.map(({ name, chosen }) => [name, chosen]);
+    return JSON.stringify([range, service, named, rule, order, chunk, badInRow, stopBadMachine, priority, command, overwrite, drawn, queue, machines, passes]);
+  }
+
   chooseService(name: string): void {
     this.service = name;
     const choice = this.choices().find((one) => one.name === name);

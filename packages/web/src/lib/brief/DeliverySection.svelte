@@ -2,10 +2,11 @@
 <script lang="ts">
   import { invalidateAll } from '$app/navigation';
   import { findDepartures, packageForms, specificationOf, type Order, type Specification } from '@mint-tally/core';
-  import { Dialog } from 'bits-ui';
+  import Dialog from '$lib/controls/Dialog.svelte';
   import Problem from '$lib/controls/Problem.svelte';
   import TextField from '$lib/controls/TextField.svelte';
   import StateMark from '$lib/states/StateMark.svelte';
+  import { countOf } from '$lib/text/format';
 
   let {
     order,
@@ -32,6 +33,9 @@
   });
   let fields: Record<string, string> = $state({});
   let failure = $state('');
+  let sending = $state(false);
+  let deleting = $state(false);
+  let followersText = $state('');
 
   function begin() {
     const from = chosen ?? specificationOf(order, '');
@@ -71,17 +75,55 @@
       packageForm: packageForm || undefined,
       resolution: width.trim() === '' && height.trim() === '' ? undefined : [number(width), number(height)],
     };
-    const response = await fetch('/api/specifications', { method: 'POST', headers: { 'Content-Type': 'application/json' }, body: JSON.stringify(body) });
-    if (response.ok) {
-      follows = name.trim();
-      onchange();
-      open = false;
-      await invalidateAll();
-      return;
+    if (sending) return;
+    const answer = await ask('POST', body);
+    if (answer === null) return;
+    follows = name.trim();
+    onchange();
+    open = false;
+    await invalidateAll();
+  }
+
+  /** Asks the server; null when it refuses, which is then told. */
+  async function ask(method: 'GET' | 'POST' | 'DELETE', body: object | null, query = ''): Promise<unknown> {
+    sending = true;
+    fields = {};
+    failure = '';
+    try {
+      const response = await fetch(`/api/specifications${query}`, {
+        method,
+        ...(body === null ? {} : { headers: { 'Content-Type': 'application/json' }, body: JSON.stringify(body) }),
+      });
+      const answer: unknown = await response.json();
+      if (response.ok) return answer;
+      const told = answer as { message: string; remedy?: string; fields?: Record<string, string> };
+      fields = told.fields ?? {};
+      failure = told.fields ? '' : `${told.message} ${told.remedy ?? ''}`.trim();
+    } catch {
+      failure = 'The server does not answer. Nothing was changed.';
+    } finally {
+      sending = false;
     }
-    const answer = (await response.json()) as { message: string; fields?: Record<string, string> };
-    fields = answer.fields ?? {};
-    failure = answer.fields ? '' : answer.message;
+    return null;
+  }
+
+  /** Says which shots follow the specification before it goes. */
+  async function beginDeleting() {
+    deleting = true;
+    followersText = 'Looking which shots follow it …';
+    const answer = (await ask('GET', null, `?${new URLSearchParams({ name: follows }).toString()}`)) as { followers: string[] } | null;
+    if (answer === null) followersText = '';
+    else if (answer.followers.length === 0) followersText = 'No saved brief follows it.';
+    else
+      followersText = `${countOf(answer.followers.length, 'shot')} ${answer.followers.length === 1 ? 'follows' : 'follow'} it: ${answer.followers.join(', ')}. Their briefs stay as they are, and will say that it is not saved here.`;
+  }
+
+  async function remove(event: SubmitEvent) {
+    event.preventDefault();
+    if (sending) return;
+    if ((await ask('DELETE', null, `?${new URLSearchParams({ name: follows }).toString()}`)) === null) return;
+    deleting = false;
+    await invalidateAll();
   }
 
   /** The first message of an entry or of anything inside it. */
@@ -99,6 +141,7 @@
       {#if follows !== '' && !chosen}<option value={follows}>{follows} (not saved here)</option>{/if}
     </select>
     <button type="button" class="button button-small" onclick={begin}>{chosen ? 'Change…' : 'Save as…'}</button>
+    {#if chosen}<button type="button" class="button button-small" onclick={beginDeleting}>Delete…</button>{/if}
   </div>
   {#if chosen && departures.length === 0}<p class="px-4 pb-2.5 text-[13px] text-soft">The order has all that {chosen.name} asks for.</p>{/if}
   {#if departures.length > 0}
@@ -112,38 +155,42 @@
   {/if}
 </section>
 
-<Dialog.Root bind:open>
-  <Dialog.Portal>
-    <Dialog.Overlay class="fixed inset-0 z-40 bg-black/55" />
-    <Dialog.Content class="fixed top-1/2 left-1/2 z-50 w-[560px] -translate-x-1/2 -translate-y-1/2 border border-line bg-raised p-5 shadow-xl">
-      <Dialog.Title class="text-[17px] font-bold">Delivery specification</Dialog.Title>
-      <Dialog.Description class="mt-1 text-soft"
-        >The least that a receiver asks for. What is left empty is not asked. Any shot of the project can follow it.</Dialog.Description
-      >
-      <form class="mt-4 grid grid-cols-4 gap-x-3 gap-y-1" onsubmit={save}>
-        <div class="col-span-3"><TextField label="Name" bind:value={entries.name} problem={told('name')} field="specification.name" /></div>
-        <TextField label="Samples, least" figure bind:value={entries.minimumSamples} problem={told('minimumSamples')} />
-        <TextField label="Formats" figure bind:value={entries.formats} problem={told('formats')} />
-        <TextField label="Depths" figure bind:value={entries.depths} problem={told('depths')} />
-        <TextField label="Width" figure bind:value={entries.width} problem={told('resolution')} />
-        <TextField label="Height" figure bind:value={entries.height} />
-        <TextField label="Digits, least" figure bind:value={entries.minimumPadding} problem={told('minimumPadding')} />
-        <div class="col-span-2"><TextField label="Roles that must be there" figure bind:value={entries.roles} problem={told('roles')} /></div>
-        <label class="block min-w-0"
-          ><span class="mb-1 block text-soft">Package</span>
-          <select class="field" bind:value={entries.packageForm}>
-            <option value="">any form</option>
-            {#each packageForms as form (form)}<option>{form}</option>{/each}
-          </select>
-        </label>
-        <div class="col-span-4">
-          <TextField label="Naming" figure bind:value={entries.naming} problem={told('naming')} placeholder={'{pass}/{shot}_{version}_{pass}.####.exr'} />
-        </div>
-        {#if failure}<div class="col-span-4"><Problem message={failure} /></div>{/if}
-        <div class="col-span-4 mt-3 flex justify-end gap-2">
-          <Dialog.Close class="button">Cancel</Dialog.Close><button class="button button-main">Save specification</button>
-        </div>
-      </form>
-    </Dialog.Content>
-  </Dialog.Portal>
-</Dialog.Root>
+<Dialog
+  bind:open
+  title="Delivery specification"
+  text="The least that a receiver asks for. What is left empty is not asked. Any shot of the project can follow it."
+  width="middle"
+  main={{ label: 'Save specification', busy: sending }}
+>
+  {#snippet children(formId)}
+    <form id={formId} class="grid grid-cols-4 gap-x-3 gap-y-1" onsubmit={save}>
+      <div class="col-span-3"><TextField label="Name" bind:value={entries.name} problem={told('name')} field="specification.name" /></div>
+      <TextField label="Samples, least" figure bind:value={entries.minimumSamples} problem={told('minimumSamples')} />
+      <TextField label="Formats" figure bind:value={entries.formats} problem={told('formats')} />
+      <TextField label="Depths" figure bind:value={entries.depths} problem={told('depths')} />
+      <TextField label="Width" figure bind:value={entries.width} problem={told('resolution')} />
+      <TextField label="Height" figure bind:value={entries.height} />
+      <TextField label="Digits, least" figure bind:value={entries.minimumPadding} problem={told('minimumPadding')} />
+      <div class="col-span-2"><TextField label="Roles that must be there" figure bind:value={entries.roles} problem={told('roles')} /></div>
+      <label class="block min-w-0"
+        ><span class="mb-1 block text-soft">Package</span>
+        <select class="field" bind:value={entries.packageForm}>
+          <option value="">any form</option>
+          {#each packageForms as form (form)}<option>{form}</option>{/each}
+        </select>
+      </label>
+      <div class="col-span-4">
+        <TextField label="Naming" figure bind:value={entries.naming} problem={told('naming')} placeholder={'{pass}/{shot}_{version}_{pass}.####.exr'} />
+      </div>
+      {#if failure}<div class="col-span-4"><Problem message={failure} /></div>{/if}
+    </form>
+  {/snippet}
+</Dialog>
+
+<Dialog bind:open={deleting} title="Delete {follows}" text={followersText} main={{ label: 'Delete specification', busy: sending }}>
+  {#snippet children(formId)}
+    <form id={formId} onsubmit={remove}>
+      {#if failure}<Problem message={failure} />{/if}
+    </form>
+  {/snippet}
+</Dialog>

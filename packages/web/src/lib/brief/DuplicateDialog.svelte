@@ -1,42 +1,74 @@
-<!-- Gives other shots this one's brief. -->
+<!-- Gives other shots this one's brief: first it shows what that changes in each, then it is done. -->
 <script lang="ts">
-  import { Dialog } from 'bits-ui';
+  import Dialog from '$lib/controls/Dialog.svelte';
   import Problem from '$lib/controls/Problem.svelte';
   import { countOf } from '$lib/text/format';
+  import DifferencesTable from './DifferencesTable.svelte';
+  import { duplicateAnswerSchema, type ShotChange } from './duplicating';
 
   let { open = $bindable(false), shotId, others }: { open?: boolean; shotId: number; others: readonly { id: number; name: string; note: string }[] } = $props();
 
   let chosen: number[] = $state([]);
   let keepFrames = $state(true);
+  /** What it would change, once that has been asked; null while shots are chosen. */
+  let changes: readonly ShotChange[] | null = $state(null);
   let done = $state('');
   let failure = $state('');
+  let sending = $state(false);
 
-  async function give(event: SubmitEvent) {
-    event.preventDefault();
+  const wanted = $derived.by(() => changes?.filter(({ differences, problem }) => problem === '' && differences.length > 0) ?? []);
+  const label = $derived(changes === null ? 'Show what changes' : wanted.length === 0 ? 'Choose others' : `Give to ${countOf(wanted.length, 'shot')}`);
+
+  async function ask(body: object): Promise<ShotChange[] | null> {
+    sending = true;
     failure = '';
-    const response = await fetch(`/shots/${shotId}/duplicate`, {
-      method: 'POST',
-      headers: { 'Content-Type': 'application/json' },
-      body: JSON.stringify({ to: chosen, keepFrames }),
-    });
-    if (response.ok) {
-      done = `Given to ${countOf(chosen.length, 'shot')}; they are being counted against it.`;
+    done = '';
+    try {
+      const response = await fetch(`/shots/${shotId}/duplicate`, {
+        method: 'POST',
+        headers: { 'Content-Type': 'application/json' },
+        body: JSON.stringify(body),
+      });
+      const answer: unknown = await response.json();
+      if (response.ok) return duplicateAnswerSchema.parse(answer).changes;
+      const { message, remedy } = answer as { message: string; remedy: string };
+      failure = `${message} ${remedy}`.trim();
+    } catch {
+      failure = 'The server does not answer. Nothing was changed.';
+    } finally {
+      sending = false;
+    }
+    return null;
+  }
+
+  async function submit(event: SubmitEvent) {
+    event.preventDefault();
+    if (sending) return;
+    if (changes !== null && wanted.length === 0) changes = null;
+    else if (changes === null) {
+      if (chosen.length === 0) failure = 'Choose the shots first.';
+      else changes = await ask({ action: 'preview', to: chosen, keepFrames });
+    } else {
+      const given = await ask({ action: 'give', to: wanted.map(({ id, version }) => ({ id, version })), keepFrames });
+      if (given === null) return;
+      done = `Given to ${countOf(given.length, 'shot')}; they are being counted against it.`;
       chosen = [];
-    } else failure = ((await response.json()) as { message: string }).message;
+      changes = null;
+    }
   }
 </script>
 
-<Dialog.Root bind:open>
-  <Dialog.Portal>
-    <Dialog.Overlay class="fixed inset-0 z-40 bg-black/55" />
-    <Dialog.Content
-      class="fixed top-1/2 left-1/2 z-50 flex max-h-[80vh] w-[460px] -translate-x-1/2 -translate-y-1/2 flex-col border border-line bg-raised p-5 shadow-xl"
-    >
-      <Dialog.Title class="text-[17px] font-bold">Give this brief to other shots</Dialog.Title>
-      <Dialog.Description class="mt-1 text-soft"
-        >The saved brief becomes a new version of theirs, under their own names. Nothing on disk changes.</Dialog.Description
-      >
-      <form class="mt-4 flex min-h-0 flex-col gap-3" onsubmit={give}>
+<Dialog
+  bind:open
+  title="Give this brief to other shots"
+  text="The saved brief becomes a new version of theirs, under their own names. Nothing on disk changes."
+  width="middle"
+  leave="Close"
+  main={{ label, busy: sending }}
+>
+  {#snippet children(formId)}
+    <form id={formId} class="flex min-h-0 flex-col gap-3" onsubmit={submit}>
+      {#if changes === null}
         {#if others.length === 0}<p class="text-soft">There is no other shot in the project.</p>{/if}
         <ul class="min-h-0 space-y-1.5 overflow-y-auto">
           {#each others as { id, name, note } (id)}
@@ -51,14 +83,28 @@
         <label class="flex items-center gap-2.5 border-t border-line pt-3"
           ><input type="checkbox" class="accent-(--mint)" bind:checked={keepFrames} />They keep their own frames and sound</label
         >
-        {#if failure}<Problem message={failure} />{/if}
-        {#if done}<p role="status" class="text-[13px] text-soft">{done}</p>{/if}
-        <div class="flex justify-end gap-2">
-          <Dialog.Close class="button">Close</Dialog.Close><button class="button button-main" disabled={chosen.length === 0}
-            >Give to {countOf(chosen.length, 'shot')}</button
-          >
-        </div>
-      </form>
-    </Dialog.Content>
-  </Dialog.Portal>
-</Dialog.Root>
+      {:else}
+        <ul class="min-h-0 overflow-y-auto">
+          {#each changes as { id, name, version, differences, problem } (id)}
+            <li class="border-b border-line py-2">
+              <div class="flex justify-between gap-3">
+                <b>{name}</b><span class="text-soft"
+                  >{problem !== ''
+                    ? 'left out'
+                    : differences.length === 0
+                      ? 'says the same already'
+                      : `${countOf(differences.length, 'change')} to v${version}`}</span
+                >
+              </div>
+              {#if problem !== ''}<Problem message={problem} />{/if}
+              {#if differences.length > 0}<DifferencesTable {differences} before="v{version}" after="v{version + 1}" />{/if}
+            </li>
+          {/each}
+        </ul>
+        <button type="button" class="self-start text-[13px] underline hover:text-ink" onclick={() => (changes = null)}>Choose other shots</button>
+      {/if}
+      {#if failure}<Problem message={failure} />{/if}
+      {#if done}<p role="status" class="text-[13px] text-soft">{done}</p>{/if}
+    </form>
+  {/snippet}
+</Dialog>

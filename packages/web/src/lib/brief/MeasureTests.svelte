@@ -1,9 +1,8 @@
 <!-- Test frames that are measured: rendered on the spot by a render service, or found in a folder. -->
 <script lang="ts">
-  import { Dialog } from 'bits-ui';
   import { untrack } from 'svelte';
   import Problem from '$lib/controls/Problem.svelte';
-  import FolderPicker from '$lib/folders/FolderPicker.svelte';
+  import FolderDialog from '$lib/folders/FolderDialog.svelte';
   import JobBar from '$lib/jobs/JobBar.svelte';
   import { useLive } from '$lib/jobs/live.svelte';
   import { countOf } from '$lib/text/format';
@@ -116,24 +115,10 @@
   </div>
 {/if}
 
-<Dialog.Root bind:open={choosing}>
-  <Dialog.Portal>
-    <Dialog.Overlay class="fixed inset-0 z-40 bg-black/55" />
-    <Dialog.Content
-      class="fixed top-1/2 left-1/2 z-50 flex h-[560px] w-[860px] -translate-x-1/2 -translate-y-1/2 flex-col border border-line bg-raised p-5 shadow-xl"
-    >
-      <Dialog.Title class="text-[17px] font-bold">Test frames in a folder</Dialog.Title>
-      <Dialog.Description class="mt-1 mb-3 text-soft"
-        >Renders of one frame at two or more sample counts. Samples and times are read from the files.</Dialog.Description
-      >
-      <FolderPicker
-        roots={measuring.roots}
-        onchoose={(root, folder) => {
-          choosing = false;
-          void ask({ from: 'folder', root, folder });
-        }}
-      />
-      <div class="mt-3 flex justify-end"><Dialog.Close class="button">Cancel</Dialog.Close></div>
-    </Dialog.Content>
-  </Dialog.Portal>
-</Dialog.Root>
+<FolderDialog
+  bind:open={choosing}
+  title="Test frames in a folder"
+  text="Renders of one frame at two or more sample counts. Samples and times are read from the files."
+  roots={measuring.roots}
+  onchoose={(root, folder) => void ask({ from: 'folder', root, folder })}
+/>

@@ -1,74 +1,89 @@
-<!-- The saved versions of a brief, and what changed between two of them. -->
+<!-- The saved versions of a brief, what changed between two of them, and a way back to an earlier one. -->
 <script lang="ts">
+  import { enhance } from '$app/forms';
   import type { Brief, BriefDifference } from '@mint-tally/core';
-  import { Dialog } from 'bits-ui';
+  import Dialog from '$lib/controls/Dialog.svelte';
+  import Problem from '$lib/controls/Problem.svelte';
   import { formatMoment } from '$lib/text/format';
+  import DifferencesTable from './DifferencesTable.svelte';
 
   let {
     open = $bindable(false),
     versions,
     compare,
+    unsaved,
+    onrestored,
   }: {
     open?: boolean;
     /** Newest first. */
     versions: readonly { version: number; brief: Brief; who: string; createdAt: Date }[];
     compare: (before: Brief, after: Brief) => BriefDifference[];
+    /** Whether the page holds changes that a restored version would take the place of. */
+    unsaved: boolean;
+    onrestored: (version: number) => void;
   } = $props();
 
   let chosenBefore: number | null = $state(null);
   let chosenAfter: number | null = $state(null);
+  let failure = $state('');
+  let sending = $state(false);
   const after = $derived(versions.find((one) => one.version === chosenAfter) ?? versions[0]);
   const before = $derived(versions.find((one) => one.version === chosenBefore) ?? versions[1] ?? versions[0]);
   const differences = $derived(compare(before.brief, after.brief));
+  const newest = $derived(versions[0]);
+  /** The earlier version that is looked at, when it says something else than the newest. */
+  const restorable = $derived([before, after].find((one) => one.version !== newest.version && compare(one.brief, newest.brief).length > 0) ?? null);
 </script>
 
-<Dialog.Root bind:open>
-  <Dialog.Portal>
-    <Dialog.Overlay class="fixed inset-0 z-40 bg-black/55" />
-    <Dialog.Content
-      class="fixed top-1/2 left-1/2 z-50 flex max-h-[80vh] w-[720px] -translate-x-1/2 -translate-y-1/2 flex-col border border-line bg-raised p-5 shadow-xl"
+<Dialog
+  bind:open
+  title="Versions of the brief"
+  text="Saving keeps every version. Choose two to see what changed. An earlier one is restored as a new version; none is lost."
+  width="wide"
+  leave="Close"
+  main={restorable && { label: `Restore v${restorable.version} as v${newest.version + 1}`, busy: sending }}
+>
+  {#snippet children(formId)}
+    <div class="grid grid-cols-2 gap-4">
+      {#each [{ title: 'Before', one: before, choose: (version: number) => (chosenBefore = version) }, { title: 'After', one: after, choose: (version: number) => (chosenAfter = version) }] as { title, one: chosen, choose } (title)}
+        <label class="block"
+          ><span class="mb-1 block text-soft">{title}</span>
+          <select class="field" value={chosen.version} onchange={(event) => choose(Number(event.currentTarget.value))}>
+            {#each versions as one (one.version)}<option value={one.version}>v{one.version}, {one.who}, {formatMoment(one.createdAt)}</option>{/each}
+          </select>
+        </label>
+      {/each}
+    </div>
+    <div class="mt-4 min-h-0 overflow-y-auto">
+      {#if differences.length === 0}
+        <p class="text-soft">{versions.length === 1 ? 'There is one version so far.' : 'These two say the same.'}</p>
+      {:else}
+        <DifferencesTable {differences} before="v{before.version}" after="v{after.version}" />
+      {/if}
+    </div>
+    <form
+      id={formId}
+      method="POST"
+      action="?/restore"
+      use:enhance={({ cancel }) => {
+        failure = '';
+        if (unsaved && !confirm('The brief has changes that are not saved. Restoring takes their place. Go on?')) return cancel();
+        sending = true;
+        return async ({ result, update }) => {
+          sending = false;
+          if (result.type !== 'success') {
+            failure = result.type === 'error' ? (result.error?.message ?? 'It was not restored.') : 'It was not restored.';
+            return;
+          }
+          await update({ reset: false });
+          [chosenBefore, chosenAfter] = [null, null];
+          open = false;
+          onrestored(Number(result.data?.version));
+        };
+      }}
     >
-      <Dialog.Title class="text-[17px] font-bold">Versions of the brief</Dialog.Title>
-      <Dialog.Description class="mt-1 text-soft">Saving keeps every version. Choose two to see what changed.</Dialog.Description>
-      <div class="mt-4 grid grid-cols-2 gap-4">
-        <label class="block"
-          ><span class="mb-1 block text-soft">Before</span>
-          <select class="field" value={before.version} onchange={(event) => (chosenBefore = Number(event.currentTarget.value))}>
-            {#each versions as one (one.version)}<option value={one.version}>v{one.version}, {one.who}, {formatMoment(one.createdAt)}</option>{/each}
-          </select>
-        </label>
-        <label class="block"
-          ><span class="mb-1 block text-soft">After</span>
-          <select class="field" value={after.version} onchange={(event) => (chosenAfter = Number(event.currentTarget.value))}>
-            {#each versions as one (one.version)}<option value={one.version}>v{one.version}, {one.who}, {formatMoment(one.createdAt)}</option>{/each}
-          </select>
-        </label>
-      </div>
-      <div class="mt-4 min-h-0 overflow-y-auto">
-        {#if differences.length === 0}
-          <p class="text-soft">{versions.length === 1 ? 'There is one version so far.' : 'These two say the same.'}</p>
-        {:else}
-          <table class="w-full table-fixed text-left text-[13px]">
-            <thead
-              ><tr class="border-b border-line text-soft"
-                ><th class="w-[190px] py-1 font-normal">Entry</th><th class="py-1 font-normal">v{before.version}</th><th class="py-1 font-normal"
-                  >v{after.version}</th
-                ></tr
-              ></thead
-            >
-            <tbody>
-              {#each differences as { entry, before: was, after: is } (entry)}
-                <tr class="border-b border-line align-top [&>td]:py-1.5 [&>td]:pr-3 [&>td]:[overflow-wrap:anywhere]">
-                  <th scope="row" class="py-1.5 pr-3 font-bold">{entry}</th>
-                  <td class="figure">{was ?? '–'}</td>
-                  <td class="figure">{is ?? '–'}</td>
-                </tr>
-              {/each}
-            </tbody>
-          </table>
-        {/if}
-      </div>
-      <div class="mt-4 flex justify-end"><Dialog.Close class="button">Close</Dialog.Close></div>
-    </Dialog.Content>
-  </Dialog.Portal>
-</Dialog.Root>
+      <input type="hidden" name="version" value={restorable?.version ?? ''} />
+      {#if failure}<div class="mt-3"><Problem message={failure} /></div>{/if}
+    </form>
+  {/snippet}
+</Dialog>

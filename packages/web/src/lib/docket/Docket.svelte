@@ -5,19 +5,19 @@
   import type { ShotState } from '$lib/server/shot-state';
   import { useShotView } from '$lib/shot/shot-view.svelte';
   import { countOf } from '$lib/text/format';
-  import AcceptDialog from './AcceptDialog.svelte';
   import FindingRow from './FindingRow.svelte';
+  import WaiveDialog from './WaiveDialog.svelte';
+  import type { Waiving } from './waiving';
   import { familyTitles, groupFindings, matches, passesOf, severityTitles, type DocketEntry, type DocketFilter } from './groups';
 
   let { state: shot }: { state: ShotState } = $props();
 
   const view = useShotView();
   let filter: DocketFilter = $state({ family: '', pass: '', severity: '' });
-  let accepting = $state(false);
+  let waiving: Waiving | null = $state(null);
 
   const groups = $derived(groupFindings(shot.findings.filter((finding) => matches(finding, filter))));
   const blockers = $derived(shot.findings.filter((finding) => finding.severity === 'blocker' && !finding.waiver).length);
-  const toAccept = $derived(groups.flatMap((group) => group.entries).find((entry) => entry.key === view.chosen) ?? null);
   const isFiltered = $derived(filter.family !== '' || filter.pass !== '' || filter.severity !== '');
   const families = $derived([...new Set(shot.findings.map((finding) => finding.family))]);
   const passes = $derived(shot.passes.map((pass) => pass.name));
@@ -54,6 +54,15 @@
     if (finding.pass) view.choosePass(finding.pass);
     view.goTo(frames.first!);
     view.select(frames.first!, frames.last!);
+  }
+
+  function askToWaive(entry: DocketEntry) {
+    const [finding] = entry.findings;
+    waiving = {
+      subjects: entry.findings.map(acceptFinding),
+      title: `Waive: ${findingCodes[finding.code].title}`,
+      what: `${passesOf(entry, shot.passes.length)} ${finding.frames}. ${finding.message} It stands again when more frames join it.`,
+    };
   }
 </script>
 
@@ -116,7 +125,7 @@
               shotId={shot.shot.id}
               chosen={view.chosen === entry.key}
               onchoose={() => choose(entry)}
-              onaccept={() => (accepting = true)}
+              onwaive={() => askToWaive(entry)}
             />
           {/each}
         </ul>
@@ -132,12 +141,4 @@
   </select>
 {/snippet}
 
-{#if toAccept}
-  {@const [finding] = toAccept.findings}
-  <AcceptDialog
-    bind:open={accepting}
-    subjects={toAccept.findings.map(acceptFinding)}
-    title="Accept: {findingCodes[finding.code].title}"
-    what="{passesOf(toAccept, shot.passes.length)} {finding.frames}. {finding.message} It stands again when more frames join it."
-  />
-{/if}
+<WaiveDialog bind:waiving />

@@ -16,7 +16,7 @@
     shotId,
     chosen,
     onchoose,
-    onaccept,
+    onwaive,
   }: {
     entry: DocketEntry;
     frames: Int32Array;
@@ -24,7 +24,7 @@
     shotId: number;
     chosen: boolean;
     onchoose: () => void;
-    onaccept: () => void;
+    onwaive: () => void;
   } = $props();
 
   const finding = $derived(entry.findings[0]);
@@ -139,10 +139,10 @@
         {#if finding.waiver}
           <form method="POST" action="?/withdraw" use:enhance>
             {#each entry.findings as one (one.pass)}{#if one.waiver}<input type="hidden" name="waiver" value={one.waiver.id} />{/if}{/each}
-            <button class="button button-small">Withdraw</button>
+            <button type="submit" class="button button-small">Withdraw</button>
           </form>
         {:else if finding.severity !== 'note'}
-          <button type="button" class="button button-small" onclick={onaccept}>Accept…</button>
+          <button type="button" class="button button-small" onclick={onwaive}>Waive…</button>
         {/if}
       </div>
     </div>

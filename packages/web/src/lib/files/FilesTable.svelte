@@ -15,6 +15,8 @@
   let { state: shot }: { state: ShotState } = $props();
 
   const view = useShotView();
+  /** Changes with a new count alone, not with everything that is read anew. */
+  const countedAt = $derived(shot.count?.at);
   const PAGE = 200;
   const ROW_HEIGHT = 26;
   const columns: readonly (readonly [FileColumn, string])[] = [
@@ -79,7 +81,7 @@
   $effect(() => {
     const question = query;
     // A new count may have found other files.
-    void shot.count?.at;
+    void countedAt;
     pages = {};
     asked = new Set();
     // While somebody types, only what they rest at is asked for.

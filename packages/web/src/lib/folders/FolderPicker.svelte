@@ -3,7 +3,7 @@
   import ChevronRight from '@lucide/svelte/icons/chevron-right';
   import CornerLeftUp from '@lucide/svelte/icons/corner-left-up';
   import Folder from '@lucide/svelte/icons/folder';
-  import { untrack } from 'svelte';
+  import { onMount } from 'svelte';
   import Problem from '$lib/controls/Problem.svelte';
   import { countOf } from '$lib/text/format';
   import { folderViewSchema, type FolderView } from './folder-view';
@@ -46,9 +46,10 @@
     } else failure = body as { message: string; remedy: string };
   }
 
-  $effect(() => {
+  // Once: the roots come anew with everything that happens elsewhere, and whoever has walked on stays there.
+  onMount(() => {
     const [first] = roots;
-    if (first) untrack(() => void open(first.name, '', false));
+    if (first) void open(first.name, '', false);
   });
 
   /** Arrow keys walk the list, as in a list they should. */

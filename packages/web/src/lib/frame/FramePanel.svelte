@@ -13,9 +13,14 @@
   let { state: shot }: { state: ShotState } = $props();
 
   const view = useShotView();
+  /** Changes with a new count alone, not with everything that is read anew. */
+  const countedAt = $derived(shot.count?.at);
+  const shotId = $derived(shot.shot.id);
   let info = $state<FrameInfo | null>(null);
   let failure = $state('');
+  /** Which of several files for the frame is looked at; the first of another frame. */
   let chosen = $state(0);
+  let shownQuery = '';
 
   const lane = $derived(view.model.lanes.find((candidate) => candidate.name === view.pass) ?? null);
   const stateHere = $derived(lane ? stateOfRank(lane.ranks[view.column]) : null);
@@ -29,8 +34,8 @@
   $effect(() => {
     const query = new URLSearchParams({ pass: view.pass, frame: String(view.frame) });
     // The address is the same after a new count, the answer may not be.
-    void shot.count?.at;
-    const { id } = shot.shot;
+    void countedAt;
+    const id = shotId;
     const stop = new AbortController();
     // While the playhead runs, only where it rests is asked for.
     const timer = setTimeout(async () => {
@@ -38,7 +43,8 @@
         const response = await fetch(`/shots/${id}/frame?${query.toString()}`, { signal: stop.signal });
         if (!response.ok) throw new Error('It cannot be said what is there: the server refused.');
         info = frameInfoSchema.parse(await response.json());
-        chosen = 0;
+        if (query.toString() !== shownQuery) chosen = 0;
+        shownQuery = query.toString();
         failure = '';
       } catch (thrown) {
         if (stop.signal.aborted) return;

@@ -1,32 +1,51 @@
-import { waiverSubjectSchema } from '@mint-tally/core';
-import { addWaiver, withdrawWaiver } from '@mint-tally/store';
+import { findingCodes, givenUpBy, isFindingCode, waiverSubjectSchema, type WaiverSubject } from '@mint-tally/core';
+import { addWaiver, newestTally, withdrawWaiver } from '@mint-tally/store';
 import { fail, type RequestEvent } from '@sveltejs/kit';
 import { z } from 'zod';
 import { shotNumber, told } from './errors';
 import { actor, services } from './services';
 
-const acceptSchema = z.object({
-  subjects: z.string().transform((text, context) => {
+/** A form's hidden field that holds JSON. */
+const jsonField = <Schema extends z.ZodType>(schema: Schema, message: string) =>
+  z.string().transform((text, context): z.output<Schema> => {
     try {
-      return z.array(waiverSubjectSchema).min(1).max(1000).parse(JSON.parse(text));
+      return schema.parse(JSON.parse(text));
     } catch {
-      context.addIssue({ code: 'custom', message: 'It is not clear what is accepted. Reload the page.' });
+      context.addIssue({ code: 'custom', message });
       return z.NEVER;
     }
-  }),
-  person: z.string().trim().min(1, 'A name is needed: somebody answers for it.').max(200),
-  reason: z.string().trim().min(3, 'A reason is needed: the other side will read it.').max(2000),
+  });
+
+const waiveSchema = z.object({
+  subjects: jsonField(z.array(waiverSubjectSchema).min(1).max(1000), 'It is not clear what is waived. Reload the page.'),
+  person: z.string().trim().min(1, 'A name is needed: somebody answers for it.').max(200, 'A name has at most 200 characters.'),
+  reason: z.string().trim().min(3, 'A reason is needed: the other side will read it.').max(2000, 'A reason has at most 2,000 characters.'),
+  /** What the person was told is given up; it is saved when that is just what is given up now. */
+  givenUp: jsonField(z.array(z.string()).max(1000), 'Reload the page.').default([]),
 });
 
-/** Notes that a named person accepts findings or gates. */
-async function acceptAction(shotId: number, form: FormData) {
-  const parsed = acceptSchema.safeParse(Object.fromEntries(form));
+/** What waiving these gives up, in words. */
+async function givenUpNow(shotId: number, subjects: readonly WaiverSubject[]): Promise<string[]> {
+  const counted = await newestTally(services().database, shotId);
+  return subjects.flatMap((subject) => {
+    if (subject.kind !== 'finding' || !isFindingCode(subject.code)) return [];
+    const { code, pass, detail } = subject;
+    const stands = counted?.tally.findings.find((finding) => finding.code === code && finding.pass === pass && finding.detail === detail);
+    return givenUpBy(subject, (stands?.severity ?? findingCodes[subject.code].severity) === 'blocker') ?? [];
+  });
+}
+
+/** Notes that a named person waives findings or gates. What gives up frames is asked about once more, in words. */
+async function waiveAction(shotId: number, form: FormData) {
+  const parsed = waiveSchema.safeParse(Object.fromEntries(form));
   if (!parsed.success) return fail(400, { fields: Object.fromEntries(parsed.error.issues.map((issue) => [String(issue.path[0]), issue.message])) });
   const { subjects, person, reason } = parsed.data;
+  const givenUp = await givenUpNow(shotId, subjects);
+  if (givenUp.length > 0 && JSON.stringify(givenUp) !== JSON.stringify(parsed.data.givenUp)) return fail(409, { givenUp });
   await services().database.transaction(async (inside) => {
     for (const subject of subjects) await addWaiver(inside, shotId, { subject, person, reason }, actor);
   });
-  return { accepted: true };
+  return { waived: true };
 }
 
 /** Takes waivers back. */
@@ -41,9 +60,9 @@ async function withdrawAction(shotId: number, form: FormData) {
 
 /** The form actions that every screen with findings or gates offers. */
 export const waiverActions = {
-  accept: async ({ params, request }: ShotRequest) => {
+  waive: async ({ params, request }: ShotRequest) => {
     const form = await request.formData();
-    return told(() => acceptAction(shotNumber(params.shot), form));
+    return told(() => waiveAction(shotNumber(params.shot), form));
   },
   withdraw: async ({ params, request }: ShotRequest) => {
     const form = await request.formData();

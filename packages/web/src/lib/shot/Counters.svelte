@@ -84,7 +84,7 @@
           ({ update }) =>
             update({ invalidateAll: true })}
       >
-        <button class={['button', !counted && 'button-main']}>{shot.count ? 'Count again' : 'Count'}</button>
+        <button type="submit" class={['button', !counted && 'button-main']}>{shot.count ? 'Count again' : 'Count'}</button>
       </form>
     </div>
   {/if}

@@ -6,13 +6,16 @@
 
   let { state: shot }: { state: ShotState } = $props();
 
+  /** Changes with a new count alone, not with everything that is read anew. */
+  const countedAt = $derived(shot.count?.at);
+  const shotId = $derived(shot.shot.id);
   let counts: readonly CountEntry[] | null = $state(null);
   let failure = $state('');
 
   $effect(() => {
-    void shot.count?.at;
+    void countedAt;
     const stop = new AbortController();
-    fetch(`/shots/${shot.shot.id}/history`, { signal: stop.signal })
+    fetch(`/shots/${shotId}/history`, { signal: stop.signal })
       .then(async (response) => {
         if (!response.ok) throw new Error('The counts could not be had; the server refused.');
         counts = historySchema.parse(await response.json());

@@ -1,6 +1,7 @@
 import { fieldMessages, specificationSchema } from '@mint-tally/core';
-import { saveSpecification } from '@mint-tally/store';
+import { listFollowers, removeSpecification, saveSpecification } from '@mint-tally/store';
 import { json } from '@sveltejs/kit';
+import { z } from 'zod';
 import { answered } from '$lib/server/errors';
 import { actor, currentProject, services } from '$lib/server/services';
 import type { RequestHandler } from './$types';
@@ -15,5 +16,18 @@ export const POST: RequestHandler = ({ request }) =>
         { status: 400 },
       );
     await saveSpecification(services().database, (await currentProject()).id, parsed.data, actor);
+    return json({});
+  });
+
+const nameSchema = z.object({ name: z.string().min(1).max(100) });
+const nameOf = (url: URL) => nameSchema.parse(Object.fromEntries(url.searchParams)).name;
+
+/** Which shots follow a specification. */
+export const GET: RequestHandler = ({ url }) =>
+  answered(async () => json({ followers: await listFollowers(services().database, (await currentProject()).id, nameOf(url)) }));
+
+export const DELETE: RequestHandler = ({ url }) =>
+  answered(async () => {
+    await removeSpecification(services().database, (await currentProject()).id, nameOf(url));
     return json({});
   });

@@ -114,7 +114,7 @@
     <input type="hidden" name="note" value={draft.note} />
     <input type="hidden" name="brief" value={JSON.stringify(briefInput(draft))} />
     <footer class="flex shrink-0 items-center gap-3 border-t border-line bg-bar px-4.5 py-3">
-      <button class="button button-main">Save and count</button>
+      <button type="submit" class="button button-main">Save and count</button>
       <a class="button" href="/">Cancel</a>
       {#if Object.keys(fields).length > 0}<span role="alert" class="text-bad"
           >Not saved: {countOf(Object.keys(fields).length, 'entry').replace('entrys', 'entries')} to put right.</span

@@ -93,8 +93,6 @@
         <button type="button" class="button button-small" onclick={() => (looking = true)}>Look at it</button>
       </div>
     {/if}
-    {#key data.remainder.render + data.remainder.ordered}
-      <SplitForm shotId={data.state.shot.id} shotName={data.state.shot.name} remainder={data.remainder} choices={data.choices} onstarted={look} />
-    {/key}
+    <SplitForm shotId={data.state.shot.id} shotName={data.state.shot.name} remainder={data.remainder} choices={data.choices} onstarted={look} />
   {/if}
 </main>

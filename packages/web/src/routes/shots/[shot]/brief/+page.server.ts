@@ -1,6 +1,7 @@
-import { listBriefs, listShots, listSpecifications, newestResult, renameShot, requestJob, saveBrief, ShotNameTakenError } from '@mint-tally/store';
-import { parseFrameRange } from '@mint-tally/core';
+import { findShot, listBriefs, listShots, listSpecifications, newestResult, renameShot, requestJob, saveBrief, ShotNameTakenError } from '@mint-tally/store';
+import { MintError, parseFrameRange } from '@mint-tally/core';
 import { fail } from '@sveltejs/kit';
+import { z } from 'zod';
 import { measureResultSchema, type Measuring } from '$lib/brief/measuring';
 import { readBriefForm } from '$lib/server/brief-forms';
 import { shotNumber, told } from '$lib/server/errors';
@@ -43,7 +44,7 @@ export const load: PageServerLoad = async ({ parent }) => {
 
 export const actions: Actions = {
   /** Saves a new version of the brief and counts against it. */
-  default: async ({ params, request }) => {
+  save: async ({ params, request }) => {
     const read = readBriefForm(await request.formData());
     if (!read.ok) return fail(400, { fields: read.fields });
     return told(async () => {
@@ -60,6 +61,28 @@ export const actions: Actions = {
         if (thrown instanceof ShotNameTakenError) return fail(409, { fields: { shot: `${thrown.message} ${thrown.remedy}` } });
         throw thrown;
       }
+    });
+  },
+  /** Saves what an earlier version said as a new one, and counts against it. */
+  restore: async ({ params, request }) => {
+    const version = z.coerce
+      .number()
+      .int()
+      .positive()
+      .safeParse((await request.formData()).get('version'));
+    if (!version.success) return fail(400, { fields: { version: 'Choose a version.' } });
+    return told(async () => {
+      const shotId = shotNumber(params.shot);
+      const earlier = (await listBriefs(services().database, shotId)).find((one) => one.version === version.data);
+      if (!earlier) throw new MintError('not-found', `There is no version ${version.data} of this brief.`);
+      const saved = await services().database.transaction(async (inside) => {
+        const shot = await findShot(inside, shotId);
+        // The shot keeps its name: the version may be from before it was renamed.
+        const restored = await saveBrief(inside, shotId, shot ? { ...earlier.brief, shot: shot.name } : earlier.brief, actor);
+        await requestJob(inside, shotId, { kind: 'count' }, actor);
+        return restored;
+      });
+      return { version: saved.version };
     });
   },
 };

@@ -8,6 +8,7 @@
   import BriefForm from '$lib/brief/BriefForm.svelte';
   import BriefSums from '$lib/brief/BriefSums.svelte';
   import { briefInput, draftOf } from '$lib/brief/draft';
+  import DeleteShotDialog from '$lib/brief/DeleteShotDialog.svelte';
   import DuplicateDialog from '$lib/brief/DuplicateDialog.svelte';
   import { FieldProblems } from '$lib/brief/field-problems.svelte';
   import { EditHistory } from '$lib/brief/history.svelte';
@@ -32,7 +33,10 @@
   let importProblem = $state('');
   let versionsShown = $state(false);
   let duplicateShown = $state(false);
+  let deleteShown = $state(false);
   let saving = false;
+  /** A shot that was deleted takes with it what was typed. */
+  let gone = false;
 
   function onchange() {
     problems.changed();
@@ -44,6 +48,12 @@
     const value = back ? history.undo() : history.redo();
     if (value) draft = value;
     problems.changed();
+  }
+
+  /** The form shows what was restored; undo leads back to what stood there. */
+  function takeRestored() {
+    draft = draftOf(data.state.brief, draft.note);
+    onchange();
   }
 
   function onkeydown(event: KeyboardEvent) {
@@ -66,7 +76,7 @@
   }
 
   beforeNavigate((navigation) => {
-    if (!changed || saving) return;
+    if (!changed || saving || gone) return;
     if (navigation.willUnload) navigation.cancel();
     else if (!confirm('The brief has changes that are not saved. Leave them?')) navigation.cancel();
   });
@@ -77,6 +87,7 @@
 
 <form
   method="POST"
+  action="?/save"
   class="flex min-h-0 flex-1 flex-col"
   use:enhance={() => {
     saving = true;
@@ -105,7 +116,7 @@
   <input type="hidden" name="note" value={draft.note} />
   <input type="hidden" name="brief" value={JSON.stringify(briefInput(draft))} />
   <footer class="flex shrink-0 items-center gap-2 border-t border-line px-4.5 py-2">
-    <button class="button button-main" disabled={!changed}>Save and count again</button>
+    <button type="submit" class="button button-main" disabled={!changed}>Save and count again</button>
     <button type="button" class="button px-2" disabled={!history.canUndo} onclick={() => step(true)} aria-label="Undo" title="Undo (Ctrl Z)"
       ><Undo size={15} aria-hidden="true" /></button
     >
@@ -122,6 +133,7 @@
     <a class="button" href="/shots/{data.state.shot.id}/export/brief.json" download>Brief file</a>
     <a class="button" href="/shots/{data.state.shot.id}/export/order.csv" download>CSV</a>
     <a class="button" href="/shots/{data.state.shot.id}/sheet">Order sheet</a>
+    <button type="button" class="button" onclick={() => (deleteShown = true)}>Delete shot…</button>
     <span role="status" class="ml-auto text-[13px]">
       {#if Object.keys(fields).length > 0}<span class="text-bad">Not saved: look at the marked entries.</span>
       {:else if changed}<span class="text-soft">Not saved yet</span>
@@ -130,5 +142,6 @@
   </footer>
 </form>
 
-<VersionsDialog bind:open={versionsShown} versions={data.versions} compare={compareBriefs} />
+<VersionsDialog bind:open={versionsShown} versions={data.versions} compare={compareBriefs} unsaved={changed} onrestored={takeRestored} />
 <DuplicateDialog bind:open={duplicateShown} shotId={data.state.shot.id} others={data.others} />
+<DeleteShotDialog bind:open={deleteShown} shotId={data.state.shot.id} name={data.state.shot.name} ondeleted={() => (gone = true)} />

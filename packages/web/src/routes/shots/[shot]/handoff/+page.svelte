@@ -1,12 +1,13 @@
 <script lang="ts">
   import { enhance } from '$app/forms';
-  import { acceptFinding, gateOfFamily, isMeasured, type Gate, type GateName, type WaiverSubject } from '@mint-tally/core';
+  import { acceptFinding, gateOfFamily, isMeasured, type Gate, type GateName } from '@mint-tally/core';
   import { gateQuestions, gateStates } from '$lib/coin/gates';
   import GateMark from '$lib/coin/GateMark.svelte';
   import CopyButton from '$lib/controls/CopyButton.svelte';
   import Problem from '$lib/controls/Problem.svelte';
   import TextField from '$lib/controls/TextField.svelte';
-  import AcceptDialog from '$lib/docket/AcceptDialog.svelte';
+  import WaiveDialog from '$lib/docket/WaiveDialog.svelte';
+  import type { Waiving } from '$lib/docket/waiving';
   import JobBar from '$lib/jobs/JobBar.svelte';
   import { useLive } from '$lib/jobs/live.svelte';
   import { person, rememberPerson } from '$lib/shot/person.svelte';
@@ -22,28 +23,26 @@
   const unmeasured = $derived(openGates.filter((gate) => !isMeasured(gate.name)));
   const fields: Record<string, string> = $derived(form && 'fields' in form ? ((form.fields as Record<string, string>) ?? {}) : {});
 
-  // A new proposal comes with a new package; what was typed stands until then.
-  const proposed = $derived(data.proposedFolder);
-  let folder = $derived(proposed);
-  let accepting = $state(false);
-  let subjects: readonly WaiverSubject[] = $state([]);
-  let dialogTitle = $state('');
-  let dialogText = $state('');
+  /** What somebody typed; the proposal until then, which may change meanwhile. */
+  let typedFolder: string | null = $state(null);
+  let waiving: Waiving | null = $state(null);
 
-  function acceptUnmeasured(gates: readonly Gate[]) {
+  function closeByHand(gates: readonly Gate[]) {
     const content = shot.count?.content ?? '';
-    subjects = gates.map((gate) => ({ kind: 'gate', gate: gate.name, content }));
-    dialogTitle = gates.length === 1 ? `Close by hand: ${gates[0].name}` : 'Close by hand';
-    dialogText = `${gates.map((gate) => gateQuestions[gate.name]).join('. ')}. Nothing measures this yet, so a person answers for it: for the frames as they were counted, until one of them changes.`;
-    accepting = true;
+    waiving = {
+      subjects: gates.map((gate) => ({ kind: 'gate', gate: gate.name, content })),
+      title: gates.length === 1 ? `Close by hand: ${gates[0].name}` : 'Close by hand',
+      what: `${gates.map((gate) => gateQuestions[gate.name]).join('. ')}. Nothing measures this yet, so a person answers for it: for the frames as they were counted, until one of them changes.`,
+    };
   }
 
-  function acceptBlockers(gate: GateName) {
+  function waiveBlockers(gate: GateName) {
     const blockers = shot.findings.filter((finding) => finding.severity === 'blocker' && !finding.waiver && gateOfFamily(finding.family) === gate);
-    subjects = blockers.map(acceptFinding);
-    dialogTitle = `Accept: ${countOf(blockers.length, 'finding')} of ${gate}`;
-    dialogText = `${blockers.map((finding) => `${finding.pass ?? ''} ${finding.frames}: ${finding.message}`.trim()).join(' ')}`;
-    accepting = true;
+    waiving = {
+      subjects: blockers.map(acceptFinding),
+      title: `Waive: ${countOf(blockers.length, 'finding')} of ${gate}`,
+      what: blockers.map((finding) => `${finding.pass ?? ''} ${finding.frames}: ${finding.message}`.trim()).join(' '),
+    };
   }
 
   function sayOf(gate: Gate): string {
@@ -51,7 +50,7 @@
     const parts = [];
     if (gate.blockers > 0) parts.push(`${countOf(gate.blockers, 'finding')} ${gate.blockers === 1 ? 'stops' : 'stop'} the handoff`);
     if (gate.warnings > 0) parts.push(countOf(gate.warnings, 'warning'));
-    if (gate.waived > 0) parts.push(`${gate.waived} accepted`);
+    if (gate.waived > 0) parts.push(`${gate.waived} waived`);
     const waiver = waiverOf(gate);
     if (waiver) parts.push(`${waiver.person}: ${waiver.reason}`);
     return parts.join(', ') || 'Measured; nothing stands';
@@ -83,14 +82,14 @@
             <td class="w-[190px] py-2 text-right whitespace-nowrap">
               {#if gate.state === 'open'}
                 <a class="button button-small" href="/shots/{shot.shot.id}/tally">Look</a>
-                <button type="button" class="button button-small" onclick={() => acceptBlockers(gate.name)}>Accept…</button>
+                <button type="button" class="button button-small" onclick={() => waiveBlockers(gate.name)}>Waive…</button>
               {:else if gate.state === 'unmeasured' && !isMeasured(gate.name)}
-                <button type="button" class="button button-small" disabled={shot.count === null || shot.count.stale} onclick={() => acceptUnmeasured([gate])}
+                <button type="button" class="button button-small" disabled={shot.count === null || shot.count.stale} onclick={() => closeByHand([gate])}
                   >Close by hand…</button
                 >
               {:else if waiver}
                 <form method="POST" action="?/withdraw" use:enhance>
-                  <input type="hidden" name="waiver" value={waiver.id} /><button class="button button-small">Withdraw</button>
+                  <input type="hidden" name="waiver" value={waiver.id} /><button type="submit" class="button button-small">Withdraw</button>
                 </form>
               {/if}
             </td>
@@ -100,7 +99,7 @@
     </table>
     {#if unmeasured.length > 1 && shot.count !== null && !shot.count.stale}
       <p class="mt-3 flex justify-end">
-        <button type="button" class="button button-small" onclick={() => acceptUnmeasured(unmeasured)}>Close all {unmeasured.length} by hand…</button>
+        <button type="button" class="button button-small" onclick={() => closeByHand(unmeasured)}>Close all {unmeasured.length} by hand…</button>
       </p>
     {/if}
   </main>
@@ -120,7 +119,10 @@
         class="mt-4 space-y-3"
         use:enhance={() => {
           rememberPerson();
-          return ({ update }) => update({ reset: false });
+          return async ({ result, update }) => {
+            if (result.type === 'success') typedFolder = null;
+            await update({ reset: false });
+          };
         }}
       >
         <label class="block"
@@ -129,10 +131,16 @@
             {#each data.roots as root (root.name)}<option value={root.name}>{root.name} ({root.path})</option>{/each}
           </select>
         </label>
-        <TextField label="Folder" name="folder" figure bind:value={folder} problem={fields.folder} />
+        <TextField
+          label="Folder"
+          name="folder"
+          figure
+          bind:value={() => typedFolder ?? data.proposedFolder, (value) => (typedFolder = value)}
+          problem={fields.folder}
+        />
         <TextField label="Handed over by" name="person" bind:value={person.name} autocomplete="name" problem={fields.person} />
         <div class="flex items-center gap-3">
-          <button class="button button-main" disabled={!shot.ready || data.roots.length === 0}>Write package</button>
+          <button type="submit" class="button button-main" disabled={!shot.ready || data.roots.length === 0}>Write package</button>
           {#if !shot.ready}<span class="text-[13px] text-soft">Open: {openGates.map((gate) => gate.name).join(', ')}</span>{/if}
         </div>
         {#if data.roots.length === 0}<Problem message="No root may be written." remedy="Mark one as writable in mint-tally.config.json." />{/if}
@@ -162,4 +170,4 @@
   </aside>
 </div>
 
-<AcceptDialog bind:open={accepting} {subjects} title={dialogTitle} what={dialogText} />
+<WaiveDialog bind:waiving />

@@ -1,10 +1,9 @@
 <script lang="ts">
   import Trash from '@lucide/svelte/icons/trash-2';
   import type { MergeRule, MergeWay } from '@mint-tally/core';
-  import { Dialog } from 'bits-ui';
   import { untrack } from 'svelte';
   import Problem from '$lib/controls/Problem.svelte';
-  import FolderPicker from '$lib/folders/FolderPicker.svelte';
+  import FolderDialog from '$lib/folders/FolderDialog.svelte';
   import JobBar from '$lib/jobs/JobBar.svelte';
   import { useLive } from '$lib/jobs/live.svelte';
   import MergePreview from '$lib/merge/MergePreview.svelte';
@@ -140,21 +139,11 @@
   {#if merge?.state === 'previewed' && !fits}<span class="text-[13px] text-soft">The preview is of something else: preview again.</span>{/if}
 </footer>
 
-<Dialog.Root bind:open={choosing}>
-  <Dialog.Portal>
-    <Dialog.Overlay class="fixed inset-0 z-40 bg-black/55" />
-    <Dialog.Content
-      class="fixed top-1/2 left-1/2 z-50 flex h-[560px] w-[860px] -translate-x-1/2 -translate-y-1/2 flex-col border border-line bg-raised p-5 shadow-xl"
-    >
-      <Dialog.Title class="mb-3 text-[17px] font-bold">Which folder is merged?</Dialog.Title>
-      <FolderPicker
-        roots={data.roots}
-        onchoose={(root, folder) => {
-          choosing = false;
-          if (!sources.some((source) => source.root === root && source.folder === folder)) sources = [...sources, { root, folder }];
-        }}
-      />
-      <div class="mt-3 flex justify-end"><Dialog.Close class="button">Cancel</Dialog.Close></div>
-    </Dialog.Content>
-  </Dialog.Portal>
-</Dialog.Root>
+<FolderDialog
+  bind:open={choosing}
+  title="Which folder is merged?"
+  roots={data.roots}
+  onchoose={(root, folder) => {
+    if (!sources.some((source) => source.root === root && source.folder === folder)) sources = [...sources, { root, folder }];
+  }}
+/>
