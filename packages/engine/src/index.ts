@@ -10,7 +10,7 @@ export {
   type KnownFile,
 } from './counting/count-folder.ts';
 export { listFolder, FolderTooLargeError, type FolderListing } from './files/list-folder.ts';
-export { accessError, FileAccessError, findRoot, joinInside, openInside, resolveForWriting, resolveInside, resolveWritable } from './files/roots.ts';
+export { findRoot, openForWriting, openInside, resolveInside, resolveWritable } from './files/roots.ts';
 export { inspectFile, withFile } from './inspection/inspect-file.ts';
 export { layerOfPass, type Layer } from './inspection/layers.ts';
 export { InspectionPool } from './inspection/pool.ts';

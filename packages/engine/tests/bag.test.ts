@@ -3,6 +3,7 @@ import { existsSync, mkdirSync, mkdtempSync, readdirSync, rmSync, writeFileSync 
 import os from 'node:os';
 import path from 'node:path';
 import { afterEach, beforeEach, describe, expect, it } from 'vitest';
+import { HeldFolder } from '@mint-tally/disk';
 import { writeBag, type BagOptions } from '../src/index.ts';
 
 let top: string;
@@ -19,16 +20,22 @@ beforeEach(() => {
   options = {
     source: path.join(top, 'source'),
     files,
-    target: path.join(top, 'out', 'package'),
+    parent: null!,
+    name: 'package',
     aside: '7',
     documents: { 'brief.json': {} },
     info: [],
     stopped: () => false,
     onProgress: () => undefined,
+    onWhole: async () => undefined,
   };
   mkdirSync(path.join(top, 'out'));
+  options = { ...options, parent: HeldFolder.open(top, 'out') };
 });
-afterEach(() => rmSync(top, { recursive: true, force: true }));
+afterEach(() => {
+  options.parent.close();
+  rmSync(top, { recursive: true, force: true });
+});
 
 const left = () => readdirSync(path.join(top, 'out'));
 
@@ -60,7 +67,7 @@ describe('a package', () => {
   });
 
   it('never touches what stands under the name already', async () => {
-    mkdirSync(options.target);
+    mkdirSync(path.join(top, 'out', 'package'));
     await expect(writeBag(options)).rejects.toMatchObject({ code: 'package-exists' });
     expect(left()).toEqual(['package']);
   });
@@ -78,6 +85,6 @@ describe('a package', () => {
 
   it('refuses a frame that is named like its own documents', async () => {
     await expect(writeBag({ ...options, files: [{ path: 'brief.json', size: 1, sha256: '' }] })).rejects.toMatchObject({ code: 'bag' });
-    expect(existsSync(options.target)).toBe(false);
+    expect(existsSync(path.join(top, 'out', 'package'))).toBe(false);
   });
 });

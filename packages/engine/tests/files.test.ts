@@ -5,18 +5,8 @@ import path from 'node:path';
 import fc from 'fast-check';
 import { afterAll, beforeAll, describe, expect, it } from 'vitest';
 import { pngBytes } from '../../../tests/support/frames.ts';
-import {
-  FileAccessError,
-  findRoot,
-  inspectFile,
-  joinInside,
-  listFolder,
-  loadConfig,
-  openInside,
-  resolveForWriting,
-  resolveInside,
-  type Root,
-} from '../src/index.ts';
+import { FileAccessError, joinInside } from '@mint-tally/disk';
+import { findRoot, inspectFile, listFolder, loadConfig, openForWriting, openInside, resolveInside, type Root } from '../src/index.ts';
 
 let top: string;
 let root: Root;
@@ -86,13 +76,15 @@ describe('a path inside a root', () => {
 
 describe('writing', () => {
   it('goes to new paths inside a writable root', () => {
-    expect(resolveForWriting(root, 'new/folder/package')).toBe(at('root/new/folder/package'));
+    const { parent, name } = openForWriting(root, 'new/folder/package');
+    expect([parent.where(), name]).toEqual([at('root/new/folder'), 'package']);
+    parent.close();
   });
 
   it('is refused elsewhere', () => {
-    expect(() => resolveForWriting({ ...root, writable: false }, 'x')).toThrow(expect.objectContaining({ code: 'not-writable' }));
-    expect(() => resolveForWriting(root, 'out/x')).toThrow(expect.objectContaining({ code: 'outside-root' }));
-    expect(() => resolveForWriting(root, '../x')).toThrow(expect.objectContaining({ code: 'outside-root' }));
+    expect(() => openForWriting({ ...root, writable: false }, 'x')).toThrow(expect.objectContaining({ code: 'not-writable' }));
+    expect(() => openForWriting(root, 'out/x')).toThrow(expect.objectContaining({ code: 'outside-root' }));
+    expect(() => openForWriting(root, '../x')).toThrow(expect.objectContaining({ code: 'outside-root' }));
   });
 });
 

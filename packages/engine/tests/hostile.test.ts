@@ -6,7 +6,7 @@ import zlib from 'node:zlib';
 import { encodePng } from '@mint-tally/core';
 import { afterAll, beforeAll, describe, expect, it } from 'vitest';
 import { mayPass, withRetries } from '../src/files/retry.ts';
-import { accessError } from '../src/files/roots.ts';
+import { accessError } from '@mint-tally/disk';
 import { codecTools } from '../src/inspection/codec-tools.ts';
 import { projectFolder, servicesFolder } from '../src/index.ts';
 

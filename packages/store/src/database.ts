@@ -1,3 +1,4 @@
+import { setTimeout as sleep } from 'node:timers/promises';
 import { MintError } from '@mint-tally/core';
 import { createConnection, createPool, type Pool, type PoolConnection, type ResultSetHeader, type RowDataPacket } from 'mysql2/promise';
 
@@ -106,7 +107,9 @@ export function openDatabase(url: string): Database {
 }
 
 /** What gives way to others this often is told as what it is. */
-const MOST_DEADLOCKS = 6;
+const MOST_DEADLOCKS = 10;
+/** Whoever gave way waits this long at first, in milliseconds, twice as long each further time, and never just as long as another. */
+const FIRST_PAUSE = 5;
 
 /** Does something that all happens or not at all, and again when the database has had it give way to somebody else. */
 async function againAfterDeadlock<Result>(work: () => Promise<Result>): Promise<Result> {
@@ -115,6 +118,7 @@ async function againAfterDeadlock<Result>(work: () => Promise<Result>): Promise<
       return await work();
     } catch (thrown) {
       if ((thrown as { code?: string } | null)?.code !== 'ER_LOCK_DEADLOCK' || turn === MOST_DEADLOCKS) throw thrown;
+      await sleep(Math.min(1000, FIRST_PAUSE * 2 ** turn) * (0.5 + Math.random()));
     }
   }
 }

@@ -47,6 +47,8 @@ export {
   releaseJob,
   renewLease,
   requestJob,
+  runningAmong,
+  whileHeld,
   writeProgress,
   type Job,
   type Lease,
@@ -54,7 +56,7 @@ export {
   type Takes,
 } from './jobs.ts';
 export { migrate } from './migrate.ts';
-export { listPackages, savePackage, type SavedPackage } from './packages.ts';
+export { announcePackage, confirmPackage, findAnnounced, listPackages, type SavedPackage } from './packages.ts';
 export { ensureProject, firstProject, readSetting, writeSetting, type Project } from './projects.ts';
 export {
   createShot,

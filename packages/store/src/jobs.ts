@@ -250,6 +250,30 @@ export async function finishJob(
   });
 }
 
+/**
+ * Writes something down in the middle of a job, only if the engine still holds it.
+ *
+ * @returns null when the job had been taken by another engine; then nothing was written
+ */
+export async function whileHeld<Result>(
+  database: Database,
+  jobId: number,
+  engineId: string,
+  work: (inside: Transaction) => Promise<Result>,
+): Promise<Result | null> {
+  return database.transaction(async (inside) => {
+    const [row] = await inside.rows("SELECT id FROM jobs WHERE id = ? AND lease_owner = ? AND state = 'running' FOR UPDATE", [jobId, engineId]);
+    return row ? work(inside) : null;
+  });
+}
+
+/** Which of these jobs run, or wait to be gone on with. */
+export async function runningAmong(on: Queryable, jobIds: readonly number[]): Promise<Set<number>> {
+  if (jobIds.length === 0) return new Set();
+  const rows = await on.rows(`SELECT id FROM jobs WHERE state = 'running' AND id IN (${jobIds.map(() => '?').join()})`, [...jobIds]);
+  return new Set(rows.map((row) => row.id as number));
+}
+
 /** Gives a job back unfinished, for the next engine: this one is being stopped. */
 export async function releaseJob(on: Queryable, jobId: number, engineId: string): Promise<void> {
   await on.change("UPDATE jobs SET lease_owner = NULL, lease_until = NULL WHERE id = ? AND lease_owner = ? AND state = 'running'", [jobId, engineId]);

@@ -43,7 +43,10 @@ export interface SavedStep {
   readonly position: number;
   readonly step: MergeStep;
   readonly state: StepState;
+  /** Of the file that came, known as soon as the step has begun. */
   readonly sha256: string | null;
+  /** Of the file that made room for it. */
+  readonly asideSha256: string | null;
 }
 
 export async function createMerge(on: Queryable, shotId: number, request: MergeRequest, actor: string): Promise<number> {
@@ -90,12 +93,13 @@ export async function savePreview(inside: Transaction, mergeId: number, steps: r
 }
 
 export async function listMergeSteps(on: Queryable, mergeId: number): Promise<SavedStep[]> {
-  const rows = await on.rows('SELECT position, body, state, sha256 FROM merge_steps WHERE merge_id = ? ORDER BY position', [mergeId]);
+  const rows = await on.rows('SELECT position, body, state, sha256, aside_sha256 FROM merge_steps WHERE merge_id = ? ORDER BY position', [mergeId]);
   return rows.map((row) => ({
     position: row.position as number,
     step: mergeStepSchema.parse(JSON.parse(row.body as string)),
     state: row.state as StepState,
     sha256: row.sha256 as string | null,
+    asideSha256: row.aside_sha256 as string | null,
   }));
 }
 
@@ -103,7 +107,16 @@ export async function setMergeState(on: Queryable, mergeId: number, state: Merge
   await on.change('UPDATE merges SET state = ? WHERE id = ?', [state, mergeId]);
 }
 
-/** Notes how far a step is; its checksum stays when none is given. */
-export async function setStepState(on: Queryable, mergeId: number, position: number, state: StepState, sha256: string | null = null): Promise<void> {
-  await on.change('UPDATE merge_steps SET state = ?, sha256 = COALESCE(?, sha256) WHERE merge_id = ? AND position = ?', [state, sha256, mergeId, position]);
+/** Notes how far a step is; checksums stay when none are given. */
+export async function setStepState(
+  on: Queryable,
+  mergeId: number,
+  position: number,
+  state: StepState,
+  checksums: { readonly sha256: string; readonly asideSha256: string | null } | null = null,
+): Promise<void> {
+  await on.change(
+    'UPDATE merge_steps SET state = ?, sha256 = COALESCE(?, sha256), aside_sha256 = COALESCE(?, aside_sha256) WHERE merge_id = ? AND position = ?',
+    [state, checksums?.sha256 ?? null, checksums?.asideSha256 ?? null, mergeId, position],
+  );
 }

@@ -23,7 +23,8 @@ import {
   saveBrief,
   saveFileFacts,
   saveSpecification,
-  savePackage,
+  announcePackage,
+  confirmPackage,
   saveTally,
   withdrawWaiver,
   writeSetting,
@@ -75,8 +76,9 @@ describe('projects and shots', () => {
     const id = await newShot();
     const saved = await database.transaction((inside) => saveBrief(inside, id, brief('1-2'), 'ada'));
     const tallyId = await database.transaction((inside) => saveTally(inside, id, counted(saved.id), 'ada'));
-    await savePackage(database, id, { tallyId, root: 'packages', folder: 'p', files: 2, bytes: 9, manifestSha256: 'a'.repeat(64) }, 'ada');
-    await removeShot(database, id);
+    const bag = { tallyId, root: 'packages', folder: 'p', files: 2, bytes: 9, manifestSha256: 'a'.repeat(64) };
+    await database.transaction(async (inside) => confirmPackage(inside, await announcePackage(inside, id, bag, 'ada')));
+    await database.transaction((inside) => removeShot(inside, id));
     expect(await newestBrief(database, id)).toBeNull();
     expect(await listPackages(database, id)).toEqual([]);
   });
@@ -165,7 +167,12 @@ describe('counts, waivers and packages', () => {
     const id = await newShot();
     const { id: briefId } = await database.transaction((inside) => saveBrief(inside, id, brief('1-2'), 'ada'));
     const first = await database.transaction((inside) => saveTally(inside, id, counted(briefId), 'ada'));
-    await savePackage(database, id, { tallyId: first, root: 'packages', folder: 'p1', files: 2, bytes: 9, manifestSha256: 'a'.repeat(64) }, 'ada');
+    await database.transaction(async (inside) =>
+      confirmPackage(
+        inside,
+        await announcePackage(inside, id, { tallyId: first, root: 'packages', folder: 'p1', files: 2, bytes: 9, manifestSha256: 'a'.repeat(64) }, 'ada'),
+      ),
+    );
     for (let i = 0; i < 25; i++) await database.transaction((inside) => saveTally(inside, id, counted(briefId, String(i).padStart(64, '0')), 'ada'));
     expect(await newestTally(database, id)).toMatchObject({ content: '24'.padStart(64, '0'), bytes: 5_000_000_000, tally });
     const [{ number }] = await database.rows('SELECT COUNT(*) AS number FROM tallies WHERE shot_id = ?', [id]);

@@ -2,7 +2,7 @@ import { readFileSync, realpathSync, statSync } from 'node:fs';
 import os from 'node:os';
 import { describeError, MintError, parseBrief, type Brief } from '@mint-tally/core';
 import { countFolder } from '../counting/count-folder.ts';
-import { accessError, FileAccessError } from '../files/roots.ts';
+import { accessError, FileAccessError } from '@mint-tally/disk';
 import { InspectionPool } from '../inspection/pool.ts';
 import { parseCheckArguments } from './arguments.ts';
 import { checkObject, checkText } from './report.ts';

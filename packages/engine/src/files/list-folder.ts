@@ -3,7 +3,7 @@ import { readdir, realpath, stat } from 'node:fs/promises';
 import path from 'node:path';
 import { setImmediate } from 'node:timers/promises';
 import { MintError, type ListedFile } from '@mint-tally/core';
-import { accessError, isInside } from './roots.ts';
+import { accessError, isInside } from '@mint-tally/disk';
 
 /** Raised when a folder holds more than a shot's folder should. */
 export class FolderTooLargeError extends MintError {

@@ -1,22 +1,7 @@
-import { closeSync, constants, fstatSync, mkdirSync, openSync, readlinkSync, realpathSync, type Stats } from 'node:fs';
+import { closeSync, constants, fstatSync, openSync, readlinkSync, realpathSync, type Stats } from 'node:fs';
 import path from 'node:path';
-import { MintError } from '@mint-tally/core';
+import { accessError, FileAccessError, HeldFolder, isInside, joinInside } from '@mint-tally/disk';
 import type { Root } from '../config/config.ts';
-
-/** Raised when a path is not one that may be read or written, or is not there. */
-export class FileAccessError extends MintError {
-  constructor(code: 'outside-root' | 'unknown-root' | 'not-found' | 'not-readable' | 'not-writable', message: string, subject: string, cause?: unknown) {
-    super(code, message, { subject, remedy: REMEDIES[code], cause });
-  }
-}
-
-const REMEDIES = {
-  'outside-root': 'Choose a folder inside one of the configured roots.',
-  'unknown-root': 'Choose one of the configured roots, or add it to mint-tally.config.json.',
-  'not-found': 'It may have been moved or renamed; choose it again.',
-  'not-readable': 'Check its permissions.',
-  'not-writable': 'Choose a root that mint-tally.config.json marks as writable.',
-} as const;
 
 /** The configured root of this name. @throws FileAccessError */
 export function findRoot(roots: readonly Root[], name: string): Root {
@@ -40,36 +25,24 @@ export function resolveInside(root: Root, relative: string): string {
   return real;
 }
 
-/**
- * Joins a relative path to a folder, refusing every path that would climb out, before the disk is
- * even asked.
- *
- * @throws FileAccessError
- */
-export function joinInside(folder: string, relative: string): string {
-  const outside = () => new FileAccessError('outside-root', `${JSON.stringify(relative)} is not a path inside its folder.`, relative);
-  if (relative.includes('\0') || path.isAbsolute(relative)) throw outside();
-  const parts = relative.split('/').filter((part) => part !== '' && part !== '.');
-  if (parts.includes('..')) throw outside();
-  return path.join(folder, ...parts);
-}
-
 /** The real path of a folder that is there, inside a writable root. @throws FileAccessError */
 export function resolveWritable(root: Root, relative: string): string {
   if (!root.writable) throw new FileAccessError('not-writable', `${root.name} may only be read.`, root.name);
   return resolveInside(root, relative);
 }
 
-/** A new path for writing inside a writable root; the folders above it are made. @throws FileAccessError */
-export function resolveForWriting(root: Root, relative: string): string {
+/**
+ * Opens the folder that something new is to be made in, below a writable root; the folders on the way are
+ * made, and no link leads out. Close it.
+ *
+ * @returns the folder, and the name that the new thing bears in it
+ * @throws FileAccessError
+ */
+export function openForWriting(root: Root, relative: string): { parent: HeldFolder; name: string } {
   if (!root.writable) throw new FileAccessError('not-writable', `${root.name} may only be read.`, root.name);
-  const wanted = joinInside(root.path, relative);
-  mkdirSync(path.dirname(wanted), { recursive: true });
-  const parent = realPath(path.dirname(wanted), relative);
-  if (!isInside(realPath(root.path, root.name), parent)) {
-    throw new FileAccessError('outside-root', `${relative} leads out of ${root.name}.`, relative);
-  }
-  return path.join(parent, path.basename(wanted));
+  const wanted = joinInside('/', relative);
+  if (wanted === '/') throw new FileAccessError('outside-root', `${root.name} itself is there already.`, relative);
+  return { parent: HeldFolder.open(root.path, path.dirname(wanted).slice(1)), name: path.basename(wanted) };
 }
 
 function realPath(wanted: string, subject: string): string {
@@ -78,19 +51,6 @@ function realPath(wanted: string, subject: string): string {
   } catch (thrown) {
     throw accessError(thrown, subject);
   }
-}
-
-/** Whether a real path is a folder itself or lies below it. */
-export function isInside(folder: string, real: string): boolean {
-  return real === folder || real.startsWith(folder.endsWith(path.sep) ? folder : folder + path.sep);
-}
-
-/** Says in our own words why the system refused a path. */
-export function accessError(thrown: unknown, subject: string): FileAccessError {
-  const code = (thrown as NodeJS.ErrnoException).code;
-  if (code === 'ENOENT' || code === 'ENOTDIR') return new FileAccessError('not-found', `${subject} is not there.`, subject);
-  if (code === 'ELOOP') return new FileAccessError('not-readable', `${subject} is a link that leads round in a circle.`, subject);
-  return new FileAccessError('not-readable', `${subject} cannot be read (${code ?? String(thrown)}).`, subject, thrown);
 }
 
 /** An open regular file that is known to lie inside its folder. Close it. */

@@ -1,5 +1,5 @@
 import { MintError, type JobProgress } from '@mint-tally/core';
-import { LEASE_SECONDS, renewLease, writeProgress, type Database, type Job, type Transaction } from '@mint-tally/store';
+import { LEASE_SECONDS, renewLease, whileHeld, writeProgress, type Database, type Job, type Transaction } from '@mint-tally/store';
 
 /** What a job brought about, written down in the transaction that ends it. Its result is kept with the job. */
 export type Commit = (inside: Transaction) => Promise<unknown>;
@@ -57,6 +57,15 @@ export class JobControl {
   /** Called right before something is changed that two must not change. @throws LeaseLostError */
   stillHeld(): void {
     if (this.stopReason === 'lost') throw new LeaseLostError();
+  }
+
+  /** Writes something down in the middle of the work. @throws LeaseLostError */
+  async record<Result>(work: (inside: Transaction) => Promise<Result>): Promise<Result> {
+    this.stillHeld();
+    const done = await whileHeld(this.database, this.job.id, this.engineId, async (inside) => ({ result: await work(inside) }));
+    if (done) return done.result;
+    this.reason = 'lost';
+    throw new LeaseLostError();
   }
 
   /** The engine is being stopped. */

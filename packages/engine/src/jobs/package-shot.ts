@@ -1,8 +1,13 @@
+import { randomBytes } from 'node:crypto';
+import { readdir, rm } from 'node:fs/promises';
+import path from 'node:path';
 import { acceptedGates, coversFinding, isReadyForHandoff, MintError, workOutGates, type Gate } from '@mint-tally/core';
-import { listWaivers, savePackage, type Job, type Waiver } from '@mint-tally/store';
+import type { HeldFolder } from '@mint-tally/disk';
+import { announcePackage, confirmPackage, findAnnounced, listWaivers, runningAmong, type Job, type Waiver } from '@mint-tally/store';
 import { checkObject } from '../check/report.ts';
-import { findRoot, resolveForWriting } from '../files/roots.ts';
-import { writeBag } from '../packaging/write-bag.ts';
+import { findRoot, openForWriting } from '../files/roots.ts';
+import { verifyBag } from '../packaging/verify-bag.ts';
+import { PackageError, unfinishedOf, writeBag } from '../packaging/write-bag.ts';
 import { countShot, type ShotCount } from './count-shot.ts';
 import type { Commit, JobControl } from './job-control.ts';
 import type { JobTools } from './job-tools.ts';
@@ -17,15 +22,67 @@ export class NotReadyError extends MintError {
   }
 }
 
+type PackageRequest = Extract<Job['request'], { kind: 'package' }>;
+
 /**
  * Writes a shot's package. The folder is counted once more first, so that what is handed over is
- * what was counted. Gives what ends the job, or null when it was stopped.
+ * what was counted. The package is written down before it gets its name: when this engine or the
+ * database falls between the two, the next try finds it there, verifies it and takes it for its own.
+ * Gives what ends the job, or null when it was stopped.
  *
  * @throws MintError
  */
 export async function packageShot(tools: JobTools, control: JobControl): Promise<Commit | null> {
-  const request = control.job.request as Extract<Job['request'], { kind: 'package' }>;
-  const target = resolveForWriting(findRoot(tools.config.roots, request.root), request.folder);
+  const request = control.job.request as PackageRequest;
+  const { parent, name } = openForWriting(findRoot(tools.config.roots, request.root), request.folder);
+  try {
+    await clearUnfinished(tools, control, parent);
+    const announced = parent.has(name) ? await findAnnounced(tools.database, control.job.shotId, request.root, request.folder) : null;
+    return announced ? await adopt(control, parent, name, announced) : await write(tools, control, parent, name);
+  } finally {
+    parent.close();
+  }
+}
+
+/** Takes away what jobs that are over, or an earlier try of this one, left unfinished in the folder. */
+async function clearUnfinished({ database }: JobTools, { job }: JobControl, parent: HeldFolder): Promise<void> {
+  const left = (await readdir(parent.where())).flatMap((name) => {
+    const owner = unfinishedOf(name);
+    return owner === null ? [] : [{ name, owner }];
+  });
+  const running = await runningAmong(
+    database,
+    left.map(({ owner }) => owner),
+  );
+  for (const { name, owner } of left) if (owner === job.id || !running.has(owner)) await rm(parent.at(name), { recursive: true, force: true });
+}
+
+/** A package that got its name before anybody could note that it had. */
+async function adopt(control: JobControl, parent: HeldFolder, name: string, announced: { id: number; manifestSha256: string }): Promise<Commit | null> {
+  const folder = path.join(parent.where(), name);
+  const differs = await verifyBag(
+    folder,
+    announced.manifestSha256,
+    () => control.stopReason !== null,
+    (done, total) => control.report({ phase: 'verifying', done, total, bytesDone: done, bytesTotal: total }),
+  );
+  if (differs === undefined) return null;
+  if (differs !== null) {
+    throw new PackageError(
+      'package-exists',
+      `There is a folder ${name} already, and ${differs} in it is not as it was written.`,
+      folder,
+      'Give the package another name.',
+    );
+  }
+  return async (inside) => {
+    await confirmPackage(inside, announced.id);
+    return { folder: (control.job.request as PackageRequest).folder };
+  };
+}
+
+async function write(tools: JobTools, control: JobControl, parent: HeldFolder, name: string): Promise<Commit | null> {
+  const request = control.job.request as PackageRequest;
   const count = await countShot(tools, control, { anew: true });
   if (!count) return null;
   const waivers = await listWaivers(tools.database, count.shot.id);
@@ -33,12 +90,14 @@ export async function packageShot(tools: JobTools, control: JobControl): Promise
   const { findings } = count.result.tally;
   const gates = workOutGates(findings, (finding) => subjects.some((subject) => coversFinding(subject, finding)), acceptedGates(subjects, count.content));
   if (!isReadyForHandoff(gates)) throw new NotReadyError(gates);
+  let packageId = 0;
   const written = await writeBag({
     source: count.folder,
     // Counted anew, so that every checksum is at hand.
     files: count.result.counted!,
-    target,
-    aside: String(control.job.id),
+    parent,
+    name,
+    aside: `${control.job.id}-${randomBytes(4).toString('hex')}`,
     documents: { 'brief.json': count.saved.brief, 'tally.json': tallyDocument(count, gates, waivers) },
     info: [
       ['Bag-Software-Agent', 'Mint Tally'],
@@ -49,11 +108,16 @@ export async function packageShot(tools: JobTools, control: JobControl): Promise
     ],
     stopped: () => control.stopReason !== null,
     onProgress: (progress) => control.report({ phase: 'copying', ...progress }),
+    async onWhole(bag) {
+      packageId = await control.record(async (inside) => {
+        const tallyId = await count.save(inside);
+        return announcePackage(inside, count.shot.id, { tallyId, root: request.root, folder: request.folder, ...bag }, request.person);
+      });
+    },
   });
   if (!written) return null;
   return async (inside) => {
-    const tallyId = await count.save(inside);
-    await savePackage(inside, count.shot.id, { tallyId, root: request.root, folder: request.folder, ...written }, request.person);
+    await confirmPackage(inside, packageId);
     return { folder: request.folder };
   };
 }

@@ -1,4 +1,4 @@
-import { mkdir, rm, stat } from 'node:fs/promises';
+import { mkdirSync, realpathSync } from 'node:fs';
 import path from 'node:path';
 import {
   claimForMerge,
@@ -21,19 +21,18 @@ import {
   requestJob,
   savePreview,
   setMergeState,
-  setStepState,
   type Job,
   type Merge,
-  type Queryable,
   type SavedStep,
   type Shot,
 } from '@mint-tally/store';
 import { listFolder } from '../files/list-folder.ts';
-import { findRoot, joinInside, resolveInside, resolveWritable } from '../files/roots.ts';
+import { findRoot, resolveInside, resolveWritable } from '../files/roots.ts';
 import { inspectFile } from '../inspection/inspect-file.ts';
 import type { Commit, JobControl } from '../jobs/job-control.ts';
 import type { JobTools } from '../jobs/job-tools.ts';
-import { asTransferError, exists, hashFile, transfer, TransferError } from './transfer.ts';
+import { takeBack, takeStep, type StepFolders } from './steps.ts';
+import { asTransferError, hashFile, TransferError } from './transfer.ts';
 
 const SHOWN_STRAYS = 100;
 
@@ -116,7 +115,7 @@ async function previewMerge(tools: JobTools, control: JobControl, { merge, folde
 }
 
 async function readFacts(folder: string, name: string): Promise<MergeFacts> {
-  const sha256 = await hashFile(joinInside(folder, name));
+  const sha256 = await hashFile({ folder, path: name });
   if (sha256 === null) throw asTransferError({ code: 'ENOENT' }, path.join(folder, name), folder);
   const { facts } = inspectFile(folder, name, 'headers');
   return { sha256, samples: facts.header ? readRenderNotes(facts.header.metadata).samples : null };
@@ -134,6 +133,12 @@ async function readOwners({ database }: JobTools, merge: Merge, folders: readonl
   };
 }
 
+/** What the steps work on, for a merge that is carried out or taken back by a job. */
+function stepsOf({ merge, folders, aside }: Work, control: JobControl): StepFolders {
+  mkdirSync(aside, { recursive: true });
+  return { merge, folders, aside: realpathSync(aside), stillHeld: () => control.stillHeld() };
+}
+
 async function runMerge(tools: JobTools, control: JobControl, work: Work): Promise<Commit | null> {
   const { database } = tools;
   const { merge } = work;
@@ -146,7 +151,7 @@ async function runMerge(tools: JobTools, control: JobControl, work: Work): Promi
     steps,
     'merging',
     ({ state }) => state === 'done',
-    (saved) => takeStep(database, work, saved),
+    (saved) => takeStep(database, stepsOf(work, control), saved),
     async (inside) => {
       await setMergeState(inside, merge.id, 'done');
       await requestJob(inside, merge.shotId, { kind: 'count' }, control.job.actor);
@@ -165,7 +170,7 @@ async function undoMerge(tools: JobTools, control: JobControl, work: Work): Prom
     steps,
     'undoing',
     ({ state }) => state === 'undone',
-    (saved) => takeBack(database, work, saved),
+    (saved) => takeBack(database, stepsOf(work, control), saved),
     async (inside) => {
       await setMergeState(inside, merge.id, 'undone');
       await requestJob(inside, merge.shotId, { kind: 'count' }, control.job.actor);
@@ -200,52 +205,4 @@ async function walk(
     control.report({ phase, done, total: steps.length, bytesDone, bytesTotal });
   }
   return end;
-}
-
-async function takeStep(database: Queryable, { merge, folders, aside }: Work, { position, step, state, sha256: begun }: SavedStep): Promise<void> {
-  const { source, path: name } = step.from!;
-  const [from, to] = [joinInside(folders[source], name), joinInside(folders[0], step.target)];
-  // A step that was begun may have come to its end before anybody wrote that down.
-  if (state === 'begun' && begun !== null && (await hashFile(to)) === begun) {
-    if (merge.way === 'move' && from !== to && (await hashFile(from)) === begun) await rm(from);
-    return setStepState(database, merge.id, position, 'done');
-  }
-  const sha256 = await hashFile(resolveInside({ name: '', path: folders[source], writable: false }, name)).catch((thrown: unknown) => {
-    throw asTransferError(thrown, from, to);
-  });
-  if (sha256 === null) throw asTransferError({ code: 'ENOENT' }, from, to);
-  if ((await stat(from)).size !== step.size)
-    throw new TransferError('changed-since-preview', `${from} has changed since the preview.`, { subject: from, remedy: 'Preview the merge again.' });
-  await setStepState(database, merge.id, position, 'begun', sha256);
-  if (step.replaces && (await exists(to))) await setAside(to, path.join(aside, step.target));
-  await mkdir(path.dirname(to), { recursive: true });
-  // The folder may be a link that leads out; nothing is written through one.
-  resolveInside({ name: '', path: folders[0], writable: true }, path.relative(folders[0], path.dirname(to)));
-  await transfer(from, to, merge.way, sha256);
-  await setStepState(database, merge.id, position, 'done');
-}
-
-/** Puts a file out of the way, unless an earlier try has. */
-async function setAside(file: string, aside: string): Promise<void> {
-  if (await exists(aside)) return;
-  await transfer(file, aside, 'move', (await hashFile(file))!);
-}
-
-async function takeBack(database: Queryable, { merge, folders, aside }: Work, { position, step, state, sha256 }: SavedStep): Promise<void> {
-  const { source, path: name } = step.from!;
-  const [from, to, kept] = [joinInside(folders[source], name), joinInside(folders[0], step.target), path.join(aside, step.target)];
-  const now = await hashFile(to);
-  const came = now !== null && now === sha256;
-  if (now !== null && !came && state === 'done') {
-    throw new TransferError('changed-since-merge', `${to} has changed since it was merged, and is left as it is.`, {
-      subject: to,
-      remedy: 'Move it away if it may go, then take the merge back again.',
-    });
-  }
-  if (came) {
-    if (merge.way === 'move' && !(await exists(from))) await transfer(to, from, 'move', sha256!);
-    else await rm(to);
-  }
-  if (step.replaces && (await exists(kept)) && !(await exists(to))) await transfer(kept, to, 'move', (await hashFile(kept))!);
-  await setStepState(database, merge.id, position, 'undone');
 }

@@ -1,8 +1,9 @@
 import { createHash } from 'node:crypto';
-import { closeSync, createReadStream } from 'node:fs';
-import { mkdir, open, readdir, rename, rm, stat, statfs, utimes } from 'node:fs/promises';
+import { closeSync } from 'node:fs';
+import { open, readdir, rename, rm, statfs } from 'node:fs/promises';
 import path from 'node:path';
 import { BAG_DECLARATION, BagError, MintError, payloadOxum, writeBagInfo, writeManifest, type BagEntry } from '@mint-tally/core';
+import { accessError, copyInto, writeWhole, type HeldFolder } from '@mint-tally/disk';
 import type { CountedFile } from '../counting/count-folder.ts';
 import { openInside } from '../files/roots.ts';
 
@@ -17,8 +18,10 @@ export interface BagOptions {
   /** Real path of the folder that the files are in. */
   readonly source: string;
   readonly files: readonly CountedFile[];
-  /** The package's folder, which must not be there yet. */
-  readonly target: string;
+  /** The folder that the package is made in. */
+  readonly parent: HeldFolder;
+  /** The package's name there, which must not be taken. */
+  readonly name: string;
   /** Tells this write's unfinished folder from others beside it. */
   readonly aside: string;
   /** Written as JSON beside the frames in `data/`. */
@@ -26,6 +29,8 @@ export interface BagOptions {
   readonly info: readonly (readonly [label: string, value: string])[];
   readonly stopped: () => boolean;
   readonly onProgress: (progress: { done: number; total: number; bytesDone: number; bytesTotal: number }) => void;
+  /** Called when every byte is on the disk, right before the package gets its name; what it throws keeps it from that. */
+  readonly onWhole: (written: WrittenBag) => Promise<void>;
 }
 
 export interface WrittenBag {
@@ -34,8 +39,17 @@ export interface WrittenBag {
   readonly manifestSha256: string;
 }
 
-const PIECE = 1 << 20;
+export const MANIFEST = 'manifest-sha256.txt';
 const FILES_AT_ONCE = 4;
+
+/** The name of a package that is not whole yet. */
+const unfinishedName = (name: string, aside: string) => `.${name}.unfinished-${aside}`;
+
+/** The job whose unfinished package bears this name; null for any other name. */
+export function unfinishedOf(name: string): number | null {
+  const [, job] = /^\..+\.unfinished-(\d{1,15})(?:-[0-9a-f]+)?$/.exec(name) ?? [];
+  return job === undefined ? null : Number(job);
+}
 
 /**
  * Writes a package folder by BagIt (RFC 8493). It is made under another name beside the target and
@@ -44,61 +58,76 @@ const FILES_AT_ONCE = 4;
  * its checksum from the count.
  *
  * @returns null when it was stopped
- * @throws PackageError, BagError, FileAccessError
+ * @throws PackageError, BagError, FileAccessError, and what `onWhole` throws
  */
 export async function writeBag(options: BagOptions): Promise<WrittenBag | null> {
-  const { files, target } = options;
+  const { files, parent, name } = options;
   const bytesTotal = files.reduce((sum, file) => sum + file.size, 0);
   // Names that a manifest cannot hold are told before anything is copied.
-  writeManifest(files.map(({ path: name }) => ({ path: `data/${name}`, sha256: '' })));
+  writeManifest(files.map(({ path: file }) => ({ path: `data/${file}`, sha256: '' })));
   const clash = files.find((file) => Object.hasOwn(options.documents, file.path));
   if (clash) throw new BagError(`A frame is called ${clash.path}, which is the package’s own document.`, clash.path);
-  await refuseExisting(target);
-  await needSpace(path.dirname(target), bytesTotal);
-  const partial = path.join(path.dirname(target), `.${path.basename(target)}.unfinished-${options.aside}`);
-  await rm(partial, { recursive: true, force: true });
+  refuseExisting(parent, name);
+  await needSpace(parent, bytesTotal);
+  const partialName = unfinishedName(name, options.aside);
+  const throwAway = () => rm(parent.at(partialName), { recursive: true, force: true });
+  await throwAway();
+  let partial: HeldFolder | null = null;
   try {
-    await mkdir(path.join(partial, 'data'), { recursive: true });
-    const entries = await copyAll(options, path.join(partial, 'data'), bytesTotal);
-    if (!entries) return await abandon(partial);
-    const written = await describe(options, partial, entries);
-    await syncFolders(partial);
-    if (options.stopped()) return await abandon(partial);
-    // Looked at again: copying took its time, and a rename would replace an empty folder unasked.
-    await refuseExisting(target);
-    await rename(partial, target);
-    return written;
+    partial = parent.below(partialName);
+    const written = await fill(options, partial, bytesTotal);
+    if (written && !options.stopped()) {
+      await options.onWhole(written);
+      // Looked at again: copying took its time, and a rename would replace an empty folder unasked.
+      refuseExisting(parent, name);
+      await rename(parent.at(partialName), parent.at(name));
+      parent.sync();
+      return written;
+    }
+    await throwAway();
+    return null;
   } catch (thrown) {
-    await rm(partial, { recursive: true, force: true });
-    throw thrown instanceof MintError ? thrown : systemError(thrown, target);
+    await throwAway();
+    throw thrown instanceof MintError ? thrown : systemError(thrown, path.join(parent.path, name));
+  } finally {
+    partial?.close();
   }
 }
 
-async function abandon(partial: string): Promise<null> {
-  await rm(partial, { recursive: true, force: true });
-  return null;
+/** Everything that is in the package; null when it was stopped. */
+async function fill(options: BagOptions, partial: HeldFolder, bytesTotal: number): Promise<WrittenBag | null> {
+  const data = partial.below('data');
+  try {
+    const entries = await copyAll(options, data, bytesTotal);
+    if (!entries) return null;
+    const written = await describe(options, partial, data, entries);
+    await syncFolders(partial.where());
+    return written;
+  } finally {
+    data.close();
+  }
 }
 
-async function refuseExisting(target: string): Promise<void> {
-  const there = await stat(target).catch(() => null);
-  if (there) throw new PackageError('package-exists', `There is a folder ${path.basename(target)} already.`, target, 'Give the package another name.');
+function refuseExisting(parent: HeldFolder, name: string): void {
+  if (parent.has(name))
+    throw new PackageError('package-exists', `There is a folder ${name} already.`, path.join(parent.path, name), 'Give the package another name.');
 }
 
-async function needSpace(folder: string, bytes: number): Promise<void> {
-  const { bavail, bsize } = await statfs(folder);
+async function needSpace(folder: HeldFolder, bytes: number): Promise<void> {
+  const { bavail, bsize } = await statfs(folder.where());
   const free = bavail * bsize;
   if (free < bytes * 1.01) {
     const gigabytes = (value: number) => `${(value / 1e9).toFixed(1)} GB`;
     throw new PackageError(
       'disk-short',
       `The package needs ${gigabytes(bytes)}, and ${gigabytes(free)} are free.`,
-      folder,
+      folder.path,
       'Make room, or choose another folder.',
     );
   }
 }
 
-async function copyAll(options: BagOptions, data: string, bytesTotal: number): Promise<(BagEntry & { size: number })[] | null> {
+async function copyAll(options: BagOptions, data: HeldFolder, bytesTotal: number): Promise<(BagEntry & { size: number })[] | null> {
   const { files, source, stopped } = options;
   const entries: (BagEntry & { size: number })[] = [];
   const progress = { done: 0, total: files.length, bytesDone: 0, bytesTotal };
@@ -106,7 +135,7 @@ async function copyAll(options: BagOptions, data: string, bytesTotal: number): P
   const lane = async () => {
     for (let next = iterator.next(); !next.done && !stopped(); next = iterator.next()) {
       const file = next.value;
-      const sha256 = await copyFile(source, file, path.join(data, file.path));
+      const sha256 = await copyFile(source, file, data);
       entries.push({ path: `data/${file.path}`, sha256, size: file.size });
       progress.done++;
       progress.bytesDone += file.size;
@@ -119,22 +148,14 @@ async function copyAll(options: BagOptions, data: string, bytesTotal: number): P
   return entries.length === files.length ? entries : null;
 }
 
-async function copyFile(source: string, file: CountedFile, target: string): Promise<string> {
+async function copyFile(source: string, file: CountedFile, data: HeldFolder): Promise<string> {
   const { descriptor, stats } = openInside(source, file.path);
   const hash = createHash('sha256');
+  const folder = data.below(path.dirname(file.path));
   try {
-    await mkdir(path.dirname(target), { recursive: true });
-    const to = await open(target, 'wx');
-    try {
-      for await (const piece of createReadStream('', { fd: descriptor, autoClose: false, highWaterMark: PIECE })) {
-        hash.update(piece as Buffer);
-        await to.writeFile(piece as Buffer);
-      }
-      await to.sync();
-    } finally {
-      await to.close();
-    }
+    await copyInto(folder, path.basename(file.path), { descriptor, atime: stats.atime, mtime: stats.mtime }, (piece) => hash.update(piece));
   } finally {
+    folder.close();
     closeSync(descriptor);
   }
   const sha256 = hash.digest('hex');
@@ -146,23 +167,22 @@ async function copyFile(source: string, file: CountedFile, target: string): Prom
       'Wait until nothing writes to the folder, then write the package again.',
     );
   }
-  await utimes(target, stats.atime, stats.mtime);
   return sha256;
 }
 
 /** Writes the documents, the manifests and the declaration around the copied frames. */
-async function describe(options: BagOptions, partial: string, frames: readonly (BagEntry & { size: number })[]): Promise<WrittenBag> {
+async function describe(options: BagOptions, partial: HeldFolder, data: HeldFolder, frames: readonly (BagEntry & { size: number })[]): Promise<WrittenBag> {
   const payload = [...frames];
   for (const [name, value] of Object.entries(options.documents)) {
     const text = `${JSON.stringify(value, null, 2)}\n`;
-    payload.push({ path: `data/${name}`, sha256: await writeText(partial, `data/${name}`, text), size: Buffer.byteLength(text) });
+    payload.push({ path: `data/${name}`, sha256: await writeText(data, name, text), size: Buffer.byteLength(text) });
   }
   const sizes = payload.map((entry) => entry.size);
   const manifest = writeManifest(payload);
   const tags: [name: string, text: string][] = [
     ['bagit.txt', BAG_DECLARATION],
     ['bag-info.txt', writeBagInfo([...options.info, ['Payload-Oxum', payloadOxum(sizes)]])],
-    ['manifest-sha256.txt', manifest],
+    [MANIFEST, manifest],
   ];
   const entries: BagEntry[] = [];
   for (const [name, text] of tags) entries.push({ path: name, sha256: await writeText(partial, name, text) });
@@ -175,14 +195,8 @@ async function describe(options: BagOptions, partial: string, frames: readonly (
 }
 
 /** Writes a text to the disk for good and gives its checksum. */
-async function writeText(folder: string, name: string, text: string): Promise<string> {
-  const file = await open(path.join(folder, name), 'wx');
-  try {
-    await file.writeFile(text);
-    await file.sync();
-  } finally {
-    await file.close();
-  }
+async function writeText(folder: HeldFolder, name: string, text: string): Promise<string> {
+  await writeWhole(folder, name, text);
   return createHash('sha256').update(text).digest('hex');
 }
 
@@ -199,13 +213,8 @@ async function syncFolders(folder: string): Promise<void> {
 
 function systemError(thrown: unknown, target: string): PackageError {
   const code = (thrown as NodeJS.ErrnoException).code ?? String(thrown);
-  if (code === 'ENOSPC') return new PackageError('disk-short', 'The disk is full.', target, 'Make room, or choose another folder.');
-  if (code === 'ENOTEMPTY' || code === 'ENOTDIR')
+  if (code === 'ENOTEMPTY' || code === 'ENOTDIR' || code === 'EEXIST')
     return new PackageError('package-exists', `There is a folder ${path.basename(target)} already.`, target, 'Give the package another name.');
-  return new PackageError(
-    'package-failed',
-    `The package cannot be written (${code}).`,
-    target,
-    'Check the permissions and the disk of the folder that it goes to.',
-  );
+  const { message, remedy } = accessError(thrown, target);
+  return new PackageError('package-failed', `The package cannot be written. ${message}`, target, remedy);
 }

@@ -1,5 +1,4 @@
-import { mkdirSync, renameSync, writeFileSync } from 'node:fs';
-import path from 'node:path';
+import { replaceWhole } from '@mint-tally/disk';
 import { renderFrame, type FrameSettings } from '../render/frame.ts';
 import { encodePasses, type FrameNotes, type PassFile } from './frame-files.ts';
 
@@ -50,10 +49,7 @@ export default function renderTask(task: RenderTask): RenderResult | null {
   });
   if (task.folder === null) return { samples: frame.samples, segments: frame.segments, files };
   for (const { path: place, bytes } of files) {
-    const target = path.join(task.folder, place);
-    mkdirSync(path.dirname(target), { recursive: true });
-    writeFileSync(`${target}.tmp`, bytes);
-    renameSync(`${target}.tmp`, target);
+    replaceWhole(task.folder, place, bytes);
   }
   return { samples: frame.samples, segments: frame.segments, files: [] };
 }

@@ -2,6 +2,7 @@ import path from 'node:path';
 import { timingSafeEqual } from 'node:crypto';
 import { serve } from '@hono/node-server';
 import { MintError, machineControlSchema, orderControlSchema, orderRequestSchema, RENDER_SERVICE_VERSION, type ServiceDescription } from '@mint-tally/core';
+import { HeldFolder, isInside } from '@mint-tally/disk';
 import { Hono, type Context } from 'hono';
 import type { z } from 'zod';
 import { USUAL_COMMAND } from './command.ts';
@@ -25,9 +26,11 @@ export function makeInterface(farm: Farm, options: { token: string; folders: rea
   app.put('/orders/:id', (context) =>
     read(context, orderRequestSchema, (request) => {
       const folder = path.resolve(request.folder);
-      if (!path.isAbsolute(request.folder) || !options.folders.some((one) => folder === one || folder.startsWith(one + path.sep))) {
+      const limit = path.isAbsolute(request.folder) ? options.folders.find((one) => isInside(one, folder)) : undefined;
+      if (limit === undefined)
         throw new MintError('folder', `The farm does not write into ${request.folder}.`, { remedy: `It writes below ${options.folders.join(', ')}.` });
-      }
+      // Made where it is missing, and never behind a link that leads out.
+      HeldFolder.open(limit, path.relative(limit, folder)).close();
       farm.order(context.req.param('id'), request);
     }),
   );

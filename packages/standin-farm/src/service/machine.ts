@@ -1,6 +1,6 @@
-import { closeSync, mkdirSync, openSync, writeSync } from 'node:fs';
-import path from 'node:path';
+import { closeSync, writeSync } from 'node:fs';
 import { setTimeout as sleep } from 'node:timers/promises';
+import { openAnew } from '@mint-tally/disk';
 import type { Piscina } from 'piscina';
 import { SAMPLES_DONE, STOP, type RenderResult, type RenderTask } from '../nodes/render-worker.ts';
 import { filesOf, type RenderCommand } from './command.ts';
@@ -74,7 +74,7 @@ export async function renderOn(
   }
   if (fault === 'power-loss') return 'power-loss';
   if (fault !== 'skip') {
-    for (const file of result.files) if (!(await writeFile(path.join(folder, file.path), file.bytes, fault, work))) return 'stopped';
+    for (const file of result.files) if (!(await writeFile(folder, file.path, file.bytes, fault, work))) return 'stopped';
   }
   say(`frame ${work.frame}: ${result.samples} samples, ${((Date.now() - began) / 1000).toFixed(2)} s`);
   return fault === 'cut-short' ? 'failed' : 'done';
@@ -125,10 +125,9 @@ function earlierVersion(version: string): string {
 }
 
 /** Writes as renderers do: in place, piece by piece. False when it was stopped on the way. */
-async function writeFile(target: string, bytes: Uint8Array, fault: FaultKind | null, work: FrameWork): Promise<boolean> {
-  mkdirSync(path.dirname(target), { recursive: true });
+async function writeFile(folder: string, place: string, bytes: Uint8Array, fault: FaultKind | null, work: FrameWork): Promise<boolean> {
   const whole = fault === 'empty-file' ? 0 : fault === 'cut-short' ? Math.floor(bytes.length * 0.6) : bytes.length;
-  const descriptor = openSync(target, 'w');
+  const descriptor = openAnew(folder, place);
   try {
     for (let piece = 0; piece < PIECES; piece++) {
       if (work.stopped) return false;

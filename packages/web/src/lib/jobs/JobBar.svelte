@@ -9,6 +9,7 @@
   const TITLES: Record<string, string> = {
     counting: 'Counting',
     copying: 'Copying',
+    verifying: 'Verifying',
     rendering: 'Rendering test frames',
     measuring: 'Measuring',
     batch: 'Rendering',

@@ -1,7 +1,8 @@
 import { opendir, statfs } from 'node:fs/promises';
 import path from 'node:path';
 import { checkWav, MintError, proposeBrief, sampleFiles, withImpliedKinds, type Brief, type FileFacts } from '@mint-tally/core';
-import { accessError, findRoot, inspectFile, listFolder, resolveInside, withFile } from '@mint-tally/engine';
+import { accessError } from '@mint-tally/disk';
+import { findRoot, inspectFile, listFolder, resolveInside, withFile } from '@mint-tally/engine';
 import type { FolderView } from '$lib/folders/folder-view';
 import { services } from './services';
 

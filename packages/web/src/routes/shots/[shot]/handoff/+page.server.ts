@@ -1,4 +1,5 @@
-import { findRoot, joinInside } from '@mint-tally/engine';
+import { joinInside } from '@mint-tally/disk';
+import { findRoot } from '@mint-tally/engine';
 import { requestJob } from '@mint-tally/store';
 import { fail } from '@sveltejs/kit';
 import { z } from 'zod';

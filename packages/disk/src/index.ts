@@ -1,0 +1,4 @@
+export { accessError, FileAccessError, isInside, joinInside } from './paths.ts';
+export { hashOpen } from './hashing.ts';
+export { HeldFolder } from './held-folder.ts';
+export { copyInto, moveInto, openAnew, replaceWhole, writeWhole } from './writing.ts';
