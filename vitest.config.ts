@@ -7,7 +7,13 @@ export default defineConfig({
     // Most of them wait for a disk, a database or a child process half of the time.
     maxWorkers: 2,
     projects: [
-      { test: { name: 'core', include: ['packages/core/**/*.test.ts', 'packages/disk/**/*.test.ts', 'packages/standin-farm/**/*.test.ts', 'tests/*.test.ts'], testTimeout: 60_000 } },
+      {
+        test: {
+          name: 'core',
+          include: ['packages/core/**/*.test.ts', 'packages/disk/**/*.test.ts', 'packages/standin-farm/**/*.test.ts', 'tests/*.test.ts'],
+          testTimeout: 60_000,
+        },
+      },
       {
         plugins: [svelte({ configFile: path.resolve(import.meta.dirname, 'packages/web/svelte.config.js') })],
         resolve: { alias: { $lib: path.resolve(import.meta.dirname, 'packages/web/src/lib') } },

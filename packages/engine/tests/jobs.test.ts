@@ -1,5 +1,5 @@
 import { spawnSync } from 'node:child_process';
-import { existsSync, mkdtempSync, readdirSync, readFileSync, rmSync, truncateSync, writeFileSync } from 'node:fs';
+import { existsSync, mkdirSync, mkdtempSync, readdirSync, readFileSync, rmSync, symlinkSync, truncateSync, writeFileSync } from 'node:fs';
 import os from 'node:os';
 import path from 'node:path';
 import { setTimeout as sleep } from 'node:timers/promises';
@@ -192,6 +192,62 @@ describe('a package', () => {
 
     // The name is taken now, and stays as it is.
     expect(await run(id, request('out/ready_001'))).toMatchObject({ state: 'failed', error: { code: 'package-exists' } });
+  });
+
+  it('that got its name before anybody could note that is verified and taken for its own', async () => {
+    const { id } = await makeShot('named');
+    await run(id, { kind: 'count' });
+    await acceptUnmeasured(id);
+    await run(id, request('named_1'));
+    const written = await listPackages(database, id);
+    // As it stands when engine or database fall between the package's name and the end of the job.
+    await database.change("UPDATE packages SET state = 'naming' WHERE shot_id = ?", [id]);
+    expect(await listPackages(database, id)).toEqual([]);
+    expect(await run(id, request('named_1'))).toMatchObject({ state: 'done', error: null });
+    expect(await listPackages(database, id)).toEqual(written);
+    expect(await run(id, request('named_1'))).toMatchObject({ state: 'failed', error: { code: 'package-exists' } });
+
+    // Somebody has been at it meanwhile: it is not ours to vouch for.
+    await database.change("UPDATE packages SET state = 'naming' WHERE shot_id = ?", [id]);
+    writeFileSync(path.join(top, 'packages', 'named_1', 'data', 'beauty.1003.png'), 'painted over');
+    expect(await run(id, request('named_1'))).toMatchObject({
+      state: 'failed',
+      error: { code: 'package-exists', message: expect.stringContaining('data/beauty.1003.png in it is not as it was written') },
+    });
+  });
+
+  it('that was recorded but never got its name is written anew', async () => {
+    const { id } = await makeShot('unnamed');
+    await run(id, { kind: 'count' });
+    await acceptUnmeasured(id);
+    await run(id, request('unnamed_1'));
+    await database.change("UPDATE packages SET state = 'naming' WHERE shot_id = ?", [id]);
+    rmSync(path.join(top, 'packages', 'unnamed_1'), { recursive: true });
+    expect((await run(id, request('unnamed_1'))).state).toBe('done');
+    expect(await listPackages(database, id)).toHaveLength(1);
+  });
+
+  it('takes away what dead jobs left unfinished, and nothing else', async () => {
+    const { id } = await makeShot('tidy');
+    await run(id, { kind: 'count' });
+    await acceptUnmeasured(id);
+    const folder = path.join(top, 'packages', 'tidy');
+    const other = await requestJob(database, id, { kind: 'measure', source: { from: 'folder', root: 'shots', folder: 'nowhere' } }, 'ada');
+    await settle(other);
+    const names = ['.a.unfinished-999999', `.b.unfinished-${other}-0a1b`, '.c.unfinished-x', 'd.unfinished-5', '.keep'];
+    for (const name of names) mkdirSync(path.join(folder, name), { recursive: true });
+    await run(id, request('tidy/e'));
+    expect(readdirSync(folder).sort()).toEqual(['.c.unfinished-x', '.keep', 'd.unfinished-5', 'e']);
+  });
+
+  it('is not written behind a link that leads out', async () => {
+    const { id } = await makeShot('linked');
+    await run(id, { kind: 'count' });
+    await acceptUnmeasured(id);
+    mkdirSync(path.join(top, 'beyond'));
+    symlinkSync(path.join(top, 'beyond'), path.join(top, 'packages', 'way-out'));
+    expect(await run(id, request('way-out/deep/package'))).toMatchObject({ state: 'failed', error: { code: 'outside-root' } });
+    expect(readdirSync(path.join(top, 'beyond'))).toEqual([]);
   });
 
   it('accepts a waived finding, until more joins it; and no gate whose frames changed', async () => {

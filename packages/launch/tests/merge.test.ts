@@ -1,3 +1,4 @@
+import { execFileSync } from 'node:child_process';
 import {
   cpSync,
   existsSync,
@@ -272,6 +273,118 @@ describe('a merge', () => {
     expect(merged()).toEqual(names(range(1001, 1012)));
     for (const frame of range(1001, 1012)) expect(isSeed(frame, frame)).toBe(true);
     expect(readdirSync(path.join(disk('reef'), 'beauty'))).toEqual([]);
+  });
+});
+
+/** What stood where an engine or the database fell in the middle of a step that takes another file's place. */
+describe.each(['copy', 'move', 'link'] as const)('a merge by %s that fell in the middle', (way) => {
+  let id: number;
+  const place = (name = 'f.1003.png') => path.join(shot.folder, 'beauty', name);
+  const kept = (name = 'f.1003.png') => path.join(config.dataFolder, 'merges', String(id), 'beauty', name);
+  const source = () => path.join(disk('reef'), 'beauty/f.1003.png');
+  const [OLD, NEW] = [3, 77];
+
+  beforeEach(async () => {
+    write(shot.folder, [1003], () => OLD);
+    write(disk('reef'), [1003], () => NEW);
+    utimesSync(source(), 4e9, 4e9);
+    ({ id } = await preview(['reef'], { way }));
+    expect((await act(id, 'run')).state).toBe('done');
+    expect([isSeed(1003, NEW), readFileSync(kept()).equals(Buffer.from(pngBytes(OLD)))]).toEqual([true, true]);
+  });
+
+  const comeBackFrom = (state: 'begun' | 'done') => database.change('UPDATE merge_steps SET state = ? WHERE merge_id = ?', [state, id]);
+  const setMerge = (state: string) => database.change('UPDATE merges SET state = ? WHERE id = ?', [state, id]);
+
+  const undoFalls: Record<string, () => void> = {
+    'before anything was moved': () => undefined,
+    'after the new file was taken away': () => (way === 'move' ? renameSync(place(), source()) : rmSync(place())),
+    'after the old one had its name again, and still had the other': () => {
+      if (way === 'move') renameSync(place(), source());
+      else rmSync(place());
+      cpSync(kept(), place());
+    },
+    'after all of it, before that was written down': () => {
+      if (way === 'move') renameSync(place(), source());
+      else rmSync(place());
+      renameSync(kept(), place());
+    },
+  };
+  it.each(Object.keys(undoFalls))('is taken back %s', async (where) => {
+    undoFalls[where]();
+    await comeBackFrom('done');
+    await setMerge('undoing');
+    expect(await act(id, 'undo')).toMatchObject({ state: 'done', error: null });
+    expect(isSeed(1003, OLD)).toBe(true);
+    expect(readFileSync(source()).equals(Buffer.from(pngBytes(NEW)))).toBe(true);
+    expect(existsSync(kept())).toBe(false);
+    // Once more changes nothing.
+    expect((await act(id, 'undo')).state).toBe('done');
+    expect(isSeed(1003, OLD)).toBe(true);
+  });
+
+  const runFalls: Record<string, () => void> = {
+    'before anything was moved': () => {
+      if (way === 'move') renameSync(place(), source());
+      else rmSync(place());
+      renameSync(kept(), place());
+    },
+    'after the old file was copied aside, before it was taken away': () => {
+      if (way === 'move') renameSync(place(), source());
+      else rmSync(place());
+      cpSync(kept(), place());
+    },
+    'between the old file and the new': () => (way === 'move' ? renameSync(place(), source()) : rmSync(place())),
+    'in the middle of a copy': () => {
+      if (way === 'move') renameSync(place(), source());
+      else rmSync(place());
+      writeFileSync(place('f.1003.png.part'), 'half');
+    },
+    'after all of it, before that was written down': () => undefined,
+  };
+  it.each(Object.keys(runFalls))('goes on %s', async (where) => {
+    runFalls[where]();
+    await comeBackFrom('begun');
+    await setMerge('running');
+    expect(await act(id, 'run')).toMatchObject({ state: 'done', error: null });
+    expect(isSeed(1003, NEW)).toBe(true);
+    expect(readFileSync(kept()).equals(Buffer.from(pngBytes(OLD)))).toBe(true);
+    expect((await act(id, 'undo')).state).toBe('done');
+    expect(isSeed(1003, OLD)).toBe(true);
+    expect(readFileSync(source()).equals(Buffer.from(pngBytes(NEW)))).toBe(true);
+    expect(merged().filter((name) => name.startsWith('f.1003'))).toEqual(expect.arrayContaining(['f.1003.png']));
+  });
+});
+
+describe('what a merge is not led to do', () => {
+  it('to act on another shot than its own', async () => {
+    write(disk('reef'), [1001]);
+    const { id } = await preview(['reef']);
+    const other = await createShot(database, { projectId, name: `other${shots}`, note: '', root: 'shots', folder: 'shot1' }, 'ada');
+    const job = await settle(await requestJob(database, other, { kind: 'merge', merge: id, action: 'run' }, 'ada'));
+    expect(job).toMatchObject({ state: 'failed', error: { code: 'no-merge' } });
+    expect(merged()).toEqual([]);
+  });
+
+  it('to wait for a pipe that was put in a file’s place', async () => {
+    write(disk('reef'), [1001, 1002]);
+    const { id } = await preview(['reef']);
+    const swapped = path.join(disk('reef'), 'beauty/f.1002.png');
+    rmSync(swapped);
+    execFileSync('mkfifo', [swapped]);
+    const job = await act(id, 'run');
+    expect(job.state).toBe('failed');
+    expect(job.error!.message).toMatch(/f\.1002\.png is not a regular file/);
+  });
+
+  it('to write behind a link that was put there after the preview', async () => {
+    write(disk('reef'), [1001, 1002]);
+    const { id } = await preview(['reef']);
+    const outside = path.join(top, 'outside');
+    mkdirSync(outside, { recursive: true });
+    symlinkSync(outside, path.join(shot.folder, 'beauty'));
+    expect((await act(id, 'run')).state).toBe('failed');
+    expect(readdirSync(outside)).toEqual([]);
   });
 });
 

@@ -54,15 +54,15 @@ interface Work {
  */
 export async function mergeShot(tools: JobTools, control: JobControl): Promise<Commit | null> {
   const request = control.job.request as Extract<Job['request'], { kind: 'merge' }>;
-  const work = await openWork(tools, request.merge, request.action !== 'preview');
+  const work = await openWork(tools, control.job.shotId, request.merge, request.action !== 'preview');
   if (request.action === 'preview') return previewMerge(tools, control, work);
   return request.action === 'run' ? runMerge(tools, control, work) : undoMerge(tools, control, work);
 }
 
-async function openWork({ database, config }: JobTools, mergeId: number, writes: boolean): Promise<Work> {
+async function openWork({ database, config }: JobTools, shotId: number, mergeId: number, writes: boolean): Promise<Work> {
   const merge = await findMerge(database, mergeId);
   const shot = merge && (await findShot(database, merge.shotId));
-  if (!merge || !shot) throw new MintError('no-merge', 'The merge is not there any more.');
+  if (!merge || !shot || shot.id !== shotId) throw new MintError('no-merge', 'The merge is not there any more.');
   const root = findRoot(config.roots, shot.root);
   const own = writes ? resolveWritable(root, shot.folder) : resolveInside(root, shot.folder);
   const sources = merge.request.sources.map(({ root: name, folder }) => {

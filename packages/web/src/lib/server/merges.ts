@@ -3,7 +3,7 @@ import { readFile } from 'node:fs/promises';
 import path from 'node:path';
 import { formatFrameRange, FrameSet, MintError, workOutOrder, type MergeStep } from '@mint-tally/core';
 import { findRoot, layerOfPass, proxyPath, resolveInside, resolveWritable } from '@mint-tally/engine';
-import { createMerge, findShot, listMergeSteps, mergeRequestSchema, newestBrief, newestMerge, requestJob, type Merge } from '@mint-tally/store';
+import { createMerge, findMerge, findShot, listMergeSteps, mergeRequestSchema, newestBrief, newestMerge, requestJob, type Merge } from '@mint-tally/store';
 import { z } from 'zod';
 import type { MergeView } from '$lib/merge/merge-view';
 import { actor, services } from './services';
@@ -93,6 +93,8 @@ export async function controlMerge(shotId: number, control: z.output<typeof merg
   const shot = await findShot(database, shotId);
   if (!shot) throw new MintError('not-found', 'There is no such shot.');
   if (control.action !== 'preview') {
+    const merge = await findMerge(database, control.merge);
+    if (merge?.shotId !== shotId) throw new MintError('not-found', 'The shot has no such merge.', { remedy: 'Reload the page.' });
     await requestJob(database, shotId, { kind: 'merge', merge: control.merge, action: control.action }, actor);
     return;
   }
