@@ -14,7 +14,9 @@ export async function startChild(name: string, file: string, environment: NodeJS
   const child = spawn(process.execPath, ['--enable-source-maps', file], { env: environment, stdio: ['ignore', 'ignore', 'inherit', 'ipc'], detached: true });
   const ended = new Promise<string>((resolve) => child.once('exit', (code, signal) => resolve(`the ${name} ended (${signal ?? `status ${code}`})`)));
   const ready = new Promise<void>((resolve) => child.once('message', () => resolve()));
-  const early = await Promise.race([ready.then(() => null), ended]);
+  // A program that cannot be run at all ends without having begun.
+  const failed = new Promise<string>((resolve) => child.once('error', (thrown) => resolve(`the ${name} could not be run (${thrown.message})`)));
+  const early = await Promise.race([ready.then(() => null), ended, failed]);
   if (early !== null) throw new LaunchError('child-failed', `Mint Tally did not start: ${early}.`, 'Its messages stand above.');
   return { name, ended, stop: () => stop(child, ended) };
 }

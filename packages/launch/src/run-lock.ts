@@ -1,37 +1,58 @@
-import { mkdirSync, readFileSync, rmSync, writeFileSync } from 'node:fs';
-import path from 'node:path';
+import { createHash } from 'node:crypto';
+import { mkdirSync, realpathSync } from 'node:fs';
+import { connect, createServer, type Server } from 'node:net';
 import { LaunchError } from './errors.ts';
 
+/** Longer than this nobody waits for the owner of a lock to say who it is, in milliseconds. */
+const SAY_WITHIN = 1000;
+
 /**
- * Marks a data folder as in use by this process, so that a second start says so instead of
- * fighting over the database. A mark that a dead process left is taken over.
+ * Marks a data folder as in use by this process, so that a second start says so instead of fighting over
+ * the database. The mark is a socket without a file, named after the folder: the system itself takes it
+ * away with the process, however that ends, so no mark of a dead process can stand in anybody's way.
  *
  * @returns takes the mark away
  * @throws LaunchError
  */
-export function lockDataFolder(folder: string): () => void {
+export async function lockDataFolder(folder: string): Promise<() => void> {
   mkdirSync(folder, { recursive: true });
-  const file = path.join(folder, 'running.pid');
-  for (;;) {
-    try {
-      writeFileSync(file, String(process.pid), { flag: 'wx' });
-      return () => rmSync(file, { force: true });
-    } catch (thrown) {
-      if ((thrown as NodeJS.ErrnoException).code !== 'EEXIST') throw thrown;
-      const owner = Number(readFileSync(file, 'utf8'));
-      if (isAlive(owner))
-        throw new LaunchError('already-running', `Mint Tally runs already on ${folder} (process ${owner}).`, 'Use that one, or stop it first.');
-      rmSync(file, { force: true });
-    }
+  const name = lockName(folder);
+  const server = createServer((socket) => socket.end(String(process.pid)).on('error', () => undefined));
+  try {
+    await listen(server, name);
+  } catch (thrown) {
+    if ((thrown as NodeJS.ErrnoException).code !== 'EADDRINUSE') throw thrown;
+    const owner = await askOwner(name);
+    throw new LaunchError(
+      'already-running',
+      `Mint Tally runs already on ${folder}${owner === '' ? '' : ` (process ${owner})`}.`,
+      'Use that one, or stop it first.',
+    );
   }
+  // The mark alone keeps nobody running.
+  server.unref();
+  return () => server.close();
 }
 
-function isAlive(processId: number): boolean {
-  if (!Number.isInteger(processId) || processId <= 0 || processId === process.pid) return false;
-  try {
-    // A number may have gone to another program since: only a Node process can be ours.
-    return /node/.test(readFileSync(`/proc/${processId}/comm`, 'utf8')) || readFileSync(`/proc/${processId}/cmdline`, 'utf8').includes('start.js');
-  } catch {
-    return false;
-  }
+/** A leading zero byte makes a name in the system's own space (unix(7), abstract sockets). */
+export function lockName(folder: string): string {
+  return `\0mint-tally-${createHash('sha256').update(realpathSync(folder)).digest('hex').slice(0, 40)}`;
+}
+
+function listen(server: Server, path: string): Promise<void> {
+  return new Promise((resolve, reject) => {
+    server.once('error', reject);
+    server.listen({ path }, () => resolve());
+  });
+}
+
+function askOwner(path: string): Promise<string> {
+  return new Promise((resolve) => {
+    let said = '';
+    const socket = connect({ path });
+    socket.setTimeout(SAY_WITHIN, () => socket.destroy());
+    socket.on('data', (piece) => (said += piece.toString()));
+    socket.on('error', () => undefined);
+    socket.on('close', () => resolve(/^\d+$/.test(said) ? said : ''));
+  });
 }

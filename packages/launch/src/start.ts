@@ -52,7 +52,7 @@ export async function start(): Promise<number> {
 /** Starts every part; `ended` tells when one of them ends by itself. */
 async function bringUp(running: Running, signal: AbortSignal): Promise<{ ended: Promise<string> }> {
   const config = loadConfig();
-  running.unlock = lockDataFolder(config.dataFolder);
+  running.unlock = await lockDataFolder(config.dataFolder);
   if (!(await isPortFree(config.port))) {
     throw new LaunchError('port-in-use', `Port ${config.port} is in use by another program.`, 'Choose another with MINT_TALLY_PORT, or stop that program.');
   }
@@ -67,6 +67,8 @@ async function bringUp(running: Running, signal: AbortSignal): Promise<{ ended: 
     PORT: String(config.port),
     // Pages that listen for events would else hold the server open.
     SHUTDOWN_TIMEOUT: '1',
+    // What a page may send, a batch of a million frames among it; hooks.server.ts says so in words.
+    BODY_SIZE_LIMIT: '64M',
     ORIGIN: `http://127.0.0.1:${config.port}`,
   };
   if (config.farm) Object.assign(environment, await startFarm(running, config));

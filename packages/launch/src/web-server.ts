@@ -7,4 +7,15 @@ await import(pathToFileURL(path.join(projectFolder(), 'packages', 'web', 'build'
 process.on('disconnect', () => process.kill(process.pid, 'SIGTERM'));
 // Listening for that alone must not keep the process alive once the server is closed.
 process.channel?.unref();
-process.send?.('ready');
+process.send?.(await answers());
+
+/** Asks itself for a page until it is there: ready is who answers, not who has begun to listen. */
+async function answers(): Promise<'ready'> {
+  const { HOST = '127.0.0.1', PORT = '3000' } = process.env;
+  for (;;) {
+    const answer = await fetch(`http://${HOST}:${PORT}/`, { signal: AbortSignal.timeout(30_000) }).catch(() => null);
+    await answer?.arrayBuffer().catch(() => null);
+    if (answer?.ok) return 'ready';
+    await new Promise((resolve) => setTimeout(resolve, 100));
+  }
+}

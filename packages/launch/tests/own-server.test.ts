@@ -1,11 +1,14 @@
-import { mkdirSync, mkdtempSync, readFileSync, rmSync, statSync } from 'node:fs';
+import { spawn } from 'node:child_process';
+import { mkdirSync, mkdtempSync, readFileSync, rmSync, statSync, writeFileSync } from 'node:fs';
 import { createServer } from 'node:net';
 import os from 'node:os';
 import path from 'node:path';
+import { setTimeout as sleep } from 'node:timers/promises';
 import { openDatabase } from '@mint-tally/store';
 import { afterEach, beforeEach, describe, expect, it } from 'vitest';
 import { findFreePort, isPortFree, startOwnServer } from '../src/index.ts';
-import { lockDataFolder } from '../src/run-lock.ts';
+import { keepRunning } from '../src/keep-running.ts';
+import { lockDataFolder, lockName } from '../src/run-lock.ts';
 
 let folder: string;
 const said: string[] = [];
@@ -58,6 +61,29 @@ describe('a database server of our own', () => {
     }
   });
 
+  it.each(['', 'half', '\n'])('makes a new password where the file holds %j, and lets in nobody without one', async (left) => {
+    writeFileSync(path.join(folder, 'password'), left);
+    const server = await startOwnServer(folder, say);
+    try {
+      expect(readFileSync(path.join(folder, 'password'), 'utf8')).toMatch(/^[0-9a-f]{48}\n$/);
+      const url = new URL(server.url);
+      url.password = '';
+      const stranger = openDatabase(url.href);
+      await expect(stranger.rows('SELECT 1')).rejects.toThrow(/[Aa]ccess denied/);
+      await stranger.close();
+    } finally {
+      await server.stop();
+    }
+  });
+
+  it('may lie in a folder with blanks in its path', async () => {
+    const server = await startOwnServer(path.join(folder, 'a clone of mine'), say);
+    const database = openDatabase(server.url);
+    expect(await database.rows('SELECT 1 AS one')).toEqual([{ one: 1 }]);
+    await database.close();
+    await server.stop();
+  });
+
   it('throws away what a stopped first start left, and refuses a folder that it did not make', async () => {
     mkdirSync(path.join(folder, 'data.new', 'mysql'), { recursive: true });
     const server = await startOwnServer(folder, say);
@@ -78,10 +104,43 @@ describe('a start', () => {
     await new Promise((resolve) => server.close(resolve));
   });
 
-  it('takes over the mark of a dead process and gives its own back', () => {
-    const unlock = lockDataFolder(folder);
-    expect(readFileSync(path.join(folder, 'running.pid'), 'utf8')).toBe(String(process.pid));
+  it('has the folder to itself, until it lets go or dies, however it dies', async () => {
+    const unlock = await lockDataFolder(folder);
+    await expect(lockDataFolder(folder)).rejects.toMatchObject({ code: 'already-running' });
     unlock();
-    lockDataFolder(folder)();
+    (await lockDataFolder(folder))();
+    // Another process takes it and is killed.
+    const holder = spawn('node', [
+      '-e',
+      `require('net').createServer().listen({ path: ${JSON.stringify(lockName(folder))} }, () => process.stdout.write('held'))`,
+    ]);
+    await new Promise((resolve) => holder.stdout.once('data', resolve));
+    await expect(lockDataFolder(folder)).rejects.toMatchObject({ code: 'already-running' });
+    const gone = new Promise((resolve) => holder.once('exit', resolve));
+    holder.kill('SIGKILL');
+    await gone;
+    (await lockDataFolder(folder))();
+  });
+});
+
+describe('a part that is kept running', () => {
+  it('is started again also when that fails a few times', async () => {
+    const lines: string[] = [];
+    let begun = 0;
+    let fall: (why: string) => void = () => undefined;
+    const part = await keepRunning(
+      async () => {
+        if (++begun === 2 || begun === 3) throw new Error('its disk is away');
+        return { name: 'lamp', ended: new Promise<string>((resolve) => (fall = resolve)), stop: async () => fall('the lamp was put out') };
+      },
+      (line) => lines.push(line),
+    );
+    fall('the lamp went out');
+    while (begun < 4) await sleep(20);
+    expect(lines[0]).toBe('mint: the lamp went out; it is started again.');
+    expect(lines.filter((line) => line.includes('could not be started again: its disk is away'))).toHaveLength(2);
+    await sleep(20);
+    await part.stop();
+    expect(await part.ended).toBe('the lamp was put out');
   });
 });

@@ -1,11 +1,12 @@
 import { spawn } from 'node:child_process';
-import { existsSync, mkdirSync, mkdtempSync, readFileSync, rmSync, writeFileSync } from 'node:fs';
+import { existsSync, mkdirSync, mkdtempSync, readdirSync, readFileSync, rmSync, writeFileSync } from 'node:fs';
 import { createServer, type Server } from 'node:net';
 import os from 'node:os';
 import path from 'node:path';
 import { projectFolder, servicesFolder } from '@mint-tally/engine';
 import { afterEach, beforeEach, describe, expect, it } from 'vitest';
 import { findFreePort } from '../src/index.ts';
+import { lockDataFolder } from '../src/run-lock.ts';
 
 let top: string;
 let taken: Server | null = null;
@@ -19,19 +20,16 @@ afterEach(async () => {
   rmSync(top, { recursive: true, force: true });
 });
 
-/** Runs `./mint start`'s program until it ends by itself: its status and what it said. */
-function start(environment: Record<string, string>): Promise<{ status: number | null; said: string }> {
+function environmentOf(): Record<string, string> {
   const config = path.join(top, 'config.json');
   if (!existsSync(config)) writeFileSync(config, '{"demo": false}');
+  return { MINT_TALLY_HOME: projectFolder(), MINT_TALLY_CONFIG: config, MINT_TALLY_DATA: path.join(top, 'data'), MINT_TALLY_DATABASE_URL: '' };
+}
+
+/** Runs `./mint start`'s program until it ends by itself: its status and what it said. */
+function start(environment: Record<string, string>): Promise<{ status: number | null; said: string }> {
   const child = spawn('node', [path.join(servicesFolder(), 'start.js')], {
-    env: {
-      ...process.env,
-      MINT_TALLY_HOME: projectFolder(),
-      MINT_TALLY_CONFIG: config,
-      MINT_TALLY_DATA: path.join(top, 'data'),
-      MINT_TALLY_DATABASE_URL: '',
-      ...environment,
-    },
+    env: { ...process.env, ...environmentOf(), ...environment },
     stdio: ['ignore', 'ignore', 'pipe'],
   });
   let said = '';
@@ -81,11 +79,41 @@ describe('a start that cannot be', () => {
   });
 
   it('says who has the data folder already', async () => {
-    mkdirSync(path.join(top, 'data'), { recursive: true });
-    // This process is a Node process too, and alive.
-    writeFileSync(path.join(top, 'data', 'running.pid'), String(process.pid));
+    const unlock = await lockDataFolder(path.join(top, 'data'));
     const { status, said } = await start(await freePort());
+    unlock();
     expect(status).toBe(2);
-    expect(said).toContain(`runs already on ${path.join(top, 'data')} (process ${process.pid})`);
+    expect(said).toBe(`mint: Mint Tally runs already on ${path.join(top, 'data')} (process ${process.pid}). Use that one, or stop it first.`);
+  });
+});
+
+describe('a start that was killed', () => {
+  it('leaves nothing that stands in the way of the next, nor anything in the temporary folder', { timeout: 120_000 }, async () => {
+    const temporary = path.join(top, 'tmp');
+    mkdirSync(temporary);
+    // A mark of earlier versions, with the number of a process that lives.
+    mkdirSync(path.join(top, 'data'));
+    writeFileSync(path.join(top, 'data', 'running.pid'), String(process.pid));
+    for (let turn = 0; turn < 2; turn++) {
+      const child = spawn('node', [path.join(servicesFolder(), 'start.js')], {
+        env: { ...process.env, ...environmentOf(), ...(await freePort()), TMPDIR: temporary },
+        stdio: ['ignore', 'ignore', 'pipe'],
+      });
+      let said = '';
+      await new Promise<void>((resolve, reject) => {
+        child.stderr.on('data', (piece: Buffer) => {
+          said += piece.toString();
+          const [, address] = /ready: (http:\S+)/.exec(said) ?? [];
+          // Whoever is told that it is ready finds it so.
+          if (address) fetch(address).then((answer) => (answer.ok ? resolve() : reject(new Error(`status ${answer.status}`))), reject);
+        });
+        child.once('exit', () => reject(new Error(said)));
+      });
+      child.removeAllListeners('exit');
+      const ended = new Promise((resolve) => child.once('exit', resolve));
+      child.kill(turn === 0 ? 'SIGKILL' : 'SIGTERM');
+      await ended;
+    }
+    expect(readdirSync(temporary)).toEqual([]);
   });
 });
