@@ -22,7 +22,7 @@ await build({
   format: 'esm',
   target: 'node20',
   sourcemap: true,
-  external: ['@hono/node-server', 'hono', 'mysql2', 'mysql2/*', 'piscina', 'sharp', 'zod'],
+  external: ['@hono/node-server', 'hono', 'mysql2', 'mysql2/*', 'papaparse', 'piscina', 'sharp', 'zod'],
   loader: { '.sql': 'text' },
   logLevel: 'warning',
 });

@@ -8,6 +8,7 @@ export function testConfig(top: string, roots: readonly { name: string; writable
   return {
     port: 1,
     workers: 1,
+    memory: 1e9,
     demo: false,
     farm: false,
     renderServices: [],

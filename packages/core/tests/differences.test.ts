@@ -73,6 +73,13 @@ describe('the order sheet', () => {
     ).toBe('a,b\r\nx,"say ""hi"", twice"\r\n" y","two\nlines"\r\n');
     expect(writeCsv([])).toBe('');
   });
+
+  it.each(['=1+1', '+1', '-1', '@SUM(A1)', '\t=1', '\r=1', '=HYPERLINK("http://x","y")'])('is written so that %j computes nothing', (name) => {
+    const [, cell] = writeCsv([{ file: name, frame: -5 }]).split('\r\n');
+    expect(cell).toMatch(/^"?'/);
+    // A number stays a number.
+    expect(writeCsv([{ file: name, frame: -5 }])).toMatch(/,-5\r\n$/);
+  });
 });
 
 describe('a brief for another shot', () => {

@@ -1,4 +1,4 @@
-export { loadConfig, ConfigError, STANDIN_FARM, type Config, type Root } from './config/config.ts';
+export { loadConfig, ConfigError, STANDIN_FARM, usualMemory, type Config, type Root } from './config/config.ts';
 export { projectFolder, servicesFolder } from './config/project.ts';
 export {
   countFolder,

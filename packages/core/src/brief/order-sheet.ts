@@ -1,3 +1,4 @@
+import Papa from 'papaparse';
 import { framePath } from '../naming/index.ts';
 import { formatFrameRange } from '../ranges/index.ts';
 import type { Order } from './order.ts';
@@ -38,14 +39,11 @@ export function orderSheet(order: Order): OrderSheetRow[] {
   }));
 }
 
-/** Rows as comma-separated values with a line of headings (RFC 4180). */
+/**
+ * Rows as comma-separated values with a line of headings (RFC 4180). Texts that a spreadsheet would take
+ * for a formula are set behind an apostrophe: a file's name must not compute anything where it is opened.
+ */
 export function writeCsv(rows: readonly object[]): string {
   if (rows.length === 0) return '';
-  const headings = Object.keys(rows[0]);
-  const lines = [headings, ...rows.map((row) => headings.map((name) => String((row as Record<string, unknown>)[name] ?? '')))];
-  return lines.map((line) => line.map(csvCell).join(',')).join('\r\n') + '\r\n';
-}
-
-function csvCell(value: string): string {
-  return /[",\r\n]/.test(value) || /^\s|\s$/.test(value) ? `"${value.replaceAll('"', '""')}"` : value;
+  return `${Papa.unparse([...rows], { newline: '\r\n', escapeFormulae: true })}\r\n`;
 }

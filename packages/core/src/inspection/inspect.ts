@@ -2,6 +2,7 @@ import { z } from 'zod';
 import { measurePixels, pixelFactsSchema, type PixelFacts } from '../assay/index.ts';
 import { MintError } from '../errors.ts';
 import { findHoles, holeSchema, type Hole } from './holes.ts';
+import { boundMetadata } from './metadata.ts';
 import {
   formatByExtension,
   FrameFileError,
@@ -95,7 +96,7 @@ export function inspectFrameFile(source: ByteSource, name: string, level: 'heade
   }
   let pixels: PixelFacts | null = null;
   if (found.frame) pixels = measurePixels(found.frame, tools);
-  const header = found.header as FileFacts['header'];
+  const header = found.header && ({ ...found.header, metadata: boundMetadata(found.header.metadata) } as FileFacts['header']);
   const { trailingBytes, holes, frame } = found;
   return { facts: { edition: FACTS_EDITION, level, problem, header, trailingBytes, notExamined, pixels, holes }, frame };
 }

@@ -35,6 +35,8 @@ const configSchema = z.object({
   roots: z.array(rootSchema).default([]),
   /** Worker threads of the engine; by default one a core. */
   workers: z.number().int().min(1).max(256).optional(),
+  /** Megabytes that these may use together for the files that they look into; by default an eighth of the computer's memory. */
+  memory: z.number().int().min(64).max(1_000_000).optional(),
   demo: z.boolean().default(true),
   /** Whether the stand-in farm is started beside the rest. */
   farm: z.boolean().default(true),
@@ -61,6 +63,8 @@ export interface Config {
   readonly port: number;
   readonly roots: readonly Root[];
   readonly workers: number;
+  /** Bytes that the workers may use together for what they look into. */
+  readonly memory: number;
   readonly demo: boolean;
   readonly farm: boolean;
   readonly renderServices: readonly RenderServiceAddress[];
@@ -106,6 +110,7 @@ export function loadConfig(environment: NodeJS.ProcessEnv = process.env): Config
     port: portOf(environment.MINT_TALLY_PORT, parsed.data.port),
     roots,
     workers: parsed.data.workers ?? os.availableParallelism(),
+    memory: parsed.data.memory === undefined ? usualMemory() : parsed.data.memory * 1e6,
     demo: parsed.data.demo,
     farm: parsed.data.farm,
     renderServices: [...farmOf(environment), ...parsed.data.renderServices],
@@ -113,6 +118,11 @@ export function loadConfig(environment: NodeJS.ProcessEnv = process.env): Config
     dataFolder,
     databaseUrl: environment.MINT_TALLY_DATABASE_URL || null,
   };
+}
+
+/** An eighth of what the computer has, but enough for any usual frame, and no more than any should need. In bytes. */
+export function usualMemory(): number {
+  return Math.min(8e9, Math.max(512e6, os.totalmem() / 8));
 }
 
 /** The stand-in farm where it was started beside this process. */

@@ -92,6 +92,8 @@ export interface CountOptions {
   readonly stopped?: () => boolean;
   readonly onProgress?: (progress: CountProgress) => void;
   readonly onInspected?: (file: InspectedFile) => void | Promise<void>;
+  /** Told of a picture that could not be kept; the count goes on without it. */
+  readonly onPictureLost?: (why: string) => void;
 }
 
 export interface CountResult {
@@ -283,8 +285,9 @@ async function inspect(
   }
   await pool.inspectAll(
     tasks(),
-    async (task, result) => {
+    async (task, { pictureProblem, ...result }) => {
       const file = byPath.get(task.path)!;
+      if (pictureProblem !== null) options.onPictureLost?.(pictureProblem);
       looked.add(task.path, result);
       progress.done++;
       progress.bytesDone += file.size;

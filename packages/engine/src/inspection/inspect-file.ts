@@ -5,6 +5,7 @@ import {
   FrameFileError,
   inspectFrameFile,
   memorySource,
+  memoryToInspect,
   MintError,
   SourceError,
   type ByteSource,
@@ -23,7 +24,7 @@ export interface FileInspection {
   readonly frame: DecodedFrame | null;
 }
 
-/** Files larger than this are not read whole: no frame is, and memory is shared by all workers. */
+/** The most that can be held in one piece. */
 const MAXIMUM_WHOLE_READ = 2 ** 31 - 1;
 
 /**
@@ -48,7 +49,6 @@ function inspectOpened(folder: string, relative: string, level: 'headers' | 'ful
   const { descriptor, stats } = openInside(folder, relative);
   try {
     if (level === 'headers') return { ...inspectFrameFile(fileSource(descriptor, stats.size), relative, level, codecTools), sha256: null, frame: null };
-    if (stats.size > MAXIMUM_WHOLE_READ) return unreadable(level, new Error(`the file is larger than 2 GiB`));
     const bytes = fileSource(descriptor, stats.size).read(0, stats.size);
     const after = fstatSync(descriptor);
     if (after.size !== stats.size || after.mtimeMs !== stats.mtimeMs) {
@@ -62,6 +62,51 @@ function inspectOpened(folder: string, relative: string, level: 'headers' | 'ful
     closeSync(descriptor);
   }
 }
+
+/** What a full look at a file would take. */
+export interface MemoryNeed {
+  /** File and pixels together. */
+  readonly bytes: number;
+  /** Of the file alone. */
+  readonly size: number;
+}
+
+/** What a full look at a file would take; null when the file cannot be opened or read. */
+export function memoryNeeded(folder: string, relative: string): MemoryNeed | null {
+  try {
+    return withFile(folder, relative, (source) => ({
+      size: source.size,
+      bytes: source.size > MAXIMUM_WHOLE_READ ? Infinity : memoryToInspect(source, relative),
+    }));
+  } catch {
+    return null;
+  }
+}
+
+/**
+ * Looks at a file that is too large to be held: its header, its structure and its checksum, piece by
+ * piece. Its pixels are not examined, which is said with its size.
+ *
+ * @param budget bytes that could be had
+ */
+export function inspectWithoutPixels(folder: string, relative: string, { size, bytes }: MemoryNeed, budget: number): FileInspection {
+  const { facts } = inspectFile(folder, relative, 'headers');
+  const gigabytes = (value: number) => `${(value / 1e9).toFixed(1)} GB`;
+  const takes = Number.isFinite(bytes) ? `, and would take ${gigabytes(bytes)} to look into` : '';
+  const notExamined = `The file has ${gigabytes(size)}${takes}; ${gigabytes(budget)} are set for that. Its pixels were not looked into.`;
+  try {
+    const sha256 = withFile(folder, relative, (source) => {
+      const hash = createHash('sha256');
+      for (let offset = 0; offset < source.size; offset += PIECE) hash.update(source.read(offset, Math.min(PIECE, source.size - offset)));
+      return hash.digest('hex');
+    });
+    return { facts: { ...facts, level: 'full', notExamined }, sha256, frame: null };
+  } catch (thrown) {
+    return unreadable('full', thrown);
+  }
+}
+
+const PIECE = 1 << 22;
 
 function unreadable(level: 'headers' | 'full', thrown: unknown): FileInspection {
   const message = thrown instanceof MintError ? thrown.message : `The file cannot be read: ${(thrown as Error).message}.`;

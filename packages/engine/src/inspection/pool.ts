@@ -1,6 +1,8 @@
 import path from 'node:path';
 import { Piscina } from 'piscina';
+import { usualMemory } from '../config/config.ts';
 import { servicesFolder } from '../config/project.ts';
+import { MemoryBudget } from './memory-budget.ts';
 import type { InspectionResult, InspectionTask } from './inspect-worker.ts';
 
 /** Worker threads that look at files, a bounded number at a time. */
@@ -8,8 +10,12 @@ export class InspectionPool {
   private readonly pool: Piscina<readonly InspectionTask[], InspectionResult[]>;
   readonly threads: number;
 
-  /** The threads run the bundled worker; see docs/architecture.md. */
-  constructor(threads: number) {
+  /**
+   * The threads run the bundled worker; see docs/architecture.md.
+   *
+   * @param memory bytes that all of them together may use for what they look into
+   */
+  constructor(threads: number, memory = usualMemory()) {
     this.threads = threads;
     this.pool = new Piscina({
       filename: path.join(servicesFolder(), 'inspect-worker.js'),
@@ -18,6 +24,7 @@ export class InspectionPool {
       idleTimeout: 10_000,
       // While a proxy is packed, which other threads do, the next file is looked at.
       concurrentTasksPerWorker: 2,
+      workerData: { budget: MemoryBudget.share(memory) },
     });
   }
 

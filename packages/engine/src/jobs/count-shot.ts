@@ -1,5 +1,4 @@
 import { createHash } from 'node:crypto';
-import { mkdirSync } from 'node:fs';
 import path from 'node:path';
 import { MintError } from '@mint-tally/core';
 import {
@@ -30,6 +29,8 @@ export interface ShotCount {
   readonly result: CountResult;
   /** Stands for the content of all counted files. */
   readonly content: string;
+  /** Why a picture could not be kept, of the first that could not; null when all were. */
+  readonly pictureLost: string | null;
   /** Writes the count down, in the transaction that ends the job. Gives the tally's number. */
   readonly save: (inside: Transaction) => Promise<number>;
 }
@@ -57,13 +58,13 @@ export async function countShot(tools: JobTools, control: CountControl, options:
   const previous = last && last.briefId === saved.id && last.listing !== null ? { listing: last.listing, tally: last.tally } : null;
   let known: Map<string, StoredFile> | null = null;
   const proxyFolder = path.join(config.dataFolder, 'proxies');
-  mkdirSync(proxyFolder, { recursive: true });
   let found: StoredFile[] = [];
   const flush = async () => {
     const batch = found;
     found = [];
     await saveFileFacts(database, shotId, batch);
   };
+  let pictureLost: string | null = null;
   const result = await countFolder({
     folder,
     brief: saved.brief,
@@ -76,6 +77,7 @@ export async function countShot(tools: JobTools, control: CountControl, options:
     previous,
     stopped: () => control.stopReason !== null,
     onProgress: (progress) => control.report({ phase: 'counting', ...progress }),
+    onPictureLost: (why) => (pictureLost ??= why),
     onInspected: async (file) => {
       found.push(file);
       if (found.length >= SAVE_AT_ONCE) await flush();
@@ -91,7 +93,7 @@ export async function countShot(tools: JobTools, control: CountControl, options:
     await forgetFiles(inside, shotId, gone);
     return saveTally(inside, shotId, { briefId: saved.id, tally, listing, changes, files, bytes, opened, content }, actor);
   };
-  return { shot, saved, folder, result, content, save };
+  return { shot, saved, folder, result, content, pictureLost, save };
 }
 
 function goneFrom(known: ReadonlyMap<string, unknown>, there: ReadonlySet<string>): string[] {

@@ -14,7 +14,7 @@ type Work = (tools: JobTools, control: JobControl) => Promise<Commit | null>;
 const WORK: Record<JobKind, Work> = {
   async count(tools, control) {
     const count = await countShot(tools, control);
-    return count && (async (inside) => ({ tallyId: await count.save(inside) }));
+    return count && (async (inside) => ({ tallyId: await count.save(inside), pictureLost: count.pictureLost }));
   },
   async measure(tools, control) {
     const measured = await measureShot(tools, control);

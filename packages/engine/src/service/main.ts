@@ -10,7 +10,7 @@ try {
   const config = loadConfig();
   if (!config.databaseUrl) throw new MintError('config', 'The engine needs MINT_TALLY_DATABASE_URL.', { remedy: 'Start it with ./mint start.' });
   const database = openDatabase(config.databaseUrl);
-  const pool = new InspectionPool(config.workers);
+  const pool = new InspectionPool(config.workers, config.memory);
   const services = makeServices(config);
   const runner = new JobRunner({ database, config, pool, services }, (line) => process.stderr.write(`engine: ${line}\n`));
   // Whatever nobody waited for must not take everything else down.

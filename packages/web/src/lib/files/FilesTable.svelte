@@ -155,7 +155,7 @@
             <span role="cell" class="truncate" title={row.kind}>{row.kind}</span>
             <span role="cell" class="truncate">{row.host ?? ''}</span>
             <span role="cell" class="figure">{row.samples ?? ''}</span>
-            <span role="cell" class="truncate">{formatMoment(new Date(row.modified))}</span>
+            <span role="cell" class="truncate">{formatMoment(row.modified)}</span>
           {:else}<span role="cell" class="text-soft">…</span>{/if}
         </div>
       {/each}

@@ -110,7 +110,7 @@
         <dt class="text-soft">File</dt>
         <dd class="figure">{formatBytes(file.size)}</dd>
         <dt class="text-soft">Written</dt>
-        <dd class="figure">{formatMoment(new Date(file.modified))}</dd>
+        <dd class="figure">{formatMoment(file.modified)}</dd>
       </dl>
       <div class="mt-3"><CopyButton small text={file.path} label="Copy path" /></div>
     {/if}

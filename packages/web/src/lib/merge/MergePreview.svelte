@@ -93,7 +93,7 @@
                   >{/if}
               </div>
               {#if other}<div class="figure text-[12px] text-soft">
-                  {formatBytes(other.size)}, {formatMoment(new Date(other.modified))}{other.samples === null ? '' : `, ${other.samples} samples`}
+                  {formatBytes(other.size)}, {formatMoment(other.modified)}{other.samples === null ? '' : `, ${other.samples} samples`}
                 </div>{:else}<div class="figure text-[12px] text-soft">{formatBytes(step.size)}</div>{/if}
             </div>
           {/each}

@@ -54,11 +54,9 @@
     <p class="figure mt-1 break-all">{file.path}</p>
     {#if file.problem ?? file.notExamined}<p class="text-soft">{file.problem ?? file.notExamined}</p>{/if}
     <p class="text-soft">
-      {[
-        ...file.facts.map(([name, value]) => (name === 'Samples' ? `${value} samples` : value)),
-        formatBytes(file.size),
-        formatMoment(new Date(file.modified)),
-      ].join(' · ')}
+      {[...file.facts.map(([name, value]) => (name === 'Samples' ? `${value} samples` : value)), formatBytes(file.size), formatMoment(file.modified)].join(
+        ' · ',
+      )}
     </p>
   {/each}
 </div>

@@ -14,7 +14,8 @@ async function loadRows(shotId: number): Promise<readonly FileRow[]> {
   const { database } = services();
   const index = await findIndex(shotId, await needBrief(shotId));
   const { lanes, count, waivers } = await loadShotState(database, shotId);
-  const key = `${index.key}/${count?.at ?? ''}/${waivers.length}`;
+  // The same waivers, not as many: one withdrawn and another added is another state.
+  const key = `${index.key}/${count?.at ?? ''}/${waivers.map(({ id }) => id).join()}`;
   const known = kept.get(key);
   if (known) return known;
   const stored = new Map((await listFileRows(database, shotId)).map((row) => [row.path, row]));

@@ -18,7 +18,7 @@ export function services(): Services {
   if (opened) return opened;
   const config = loadConfig();
   if (!config.databaseUrl) throw new StoreError('There is no database.', { remedy: 'Start the application with ./mint start.' });
-  opened = { config, database: openDatabase(config.databaseUrl), pool: new InspectionPool(1), renderServices: makeServices(config) };
+  opened = { config, database: openDatabase(config.databaseUrl), pool: new InspectionPool(1, config.memory / 4), renderServices: makeServices(config) };
   return opened;
 }
 

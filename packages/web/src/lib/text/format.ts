@@ -39,7 +39,19 @@ export function formatAgo(iso: string, now: number): string {
   return seconds < 3 ? 'just now' : `${formatSeconds(seconds)} ago`;
 }
 
-/** A moment in the reader's own time: 24 Nov 2026, 23:41. */
-export function formatMoment(moment: Date | string): string {
-  return new Intl.DateTimeFormat('en-GB', { day: 'numeric', month: 'short', year: 'numeric', hour: '2-digit', minute: '2-digit' }).format(new Date(moment));
+/** A moment in the reader's own time: 24 Nov 2026, 23:41. A file may claim a time that no calendar has; then its year is said. */
+export function formatMoment(moment: Date | string | number): string {
+  const date = new Date(moment);
+  if (Number.isNaN(date.getTime())) return typeof moment === 'number' ? `about the year ${yearOf(moment)}` : 'at no known time';
+  return new Intl.DateTimeFormat('en-GB', { day: 'numeric', month: 'short', year: 'numeric', hour: '2-digit', minute: '2-digit' }).format(date);
+}
+
+/** The same for machines: ISO 8601, or the milliseconds since 1970 where no calendar has the time. */
+export function isoMoment(milliseconds: number): string {
+  const date = new Date(milliseconds);
+  return Number.isNaN(date.getTime()) ? String(milliseconds) : date.toISOString();
+}
+
+function yearOf(milliseconds: number): string {
+  return Math.round(1970 + milliseconds / (365.2425 * 86_400_000)).toLocaleString('en');
 }

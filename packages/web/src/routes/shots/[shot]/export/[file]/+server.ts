@@ -7,6 +7,7 @@ import { selectRows } from '$lib/server/file-rows';
 import { services } from '$lib/server/services';
 import { loadShotState } from '$lib/server/shot-state';
 import { stateOfLetter } from '$lib/states/states';
+import { isoMoment } from '$lib/text/format';
 import type { RequestHandler } from './$types';
 
 /** The newest brief as a file: `brief.json` for `mint check --brief`, `order.csv` for a spreadsheet; and the newest count, `tally.json`, and its files, `files.csv`. */
@@ -31,7 +32,7 @@ export const GET: RequestHandler = ({ params, url }) =>
         frame,
         state: stateOfLetter(state),
         bytes: size,
-        written: new Date(modified).toISOString(),
+        written: isoMoment(modified),
         kind,
         machine: host ?? '',
         samples: samples ?? '',
