@@ -107,6 +107,71 @@ test.describe('pages of others', () => {
   });
 });
 
+test.describe('the door', () => {
+  const statusOf = async (address: string, path: string, headers: Record<string, string>, method = 'GET') =>
+    (await rawRequest(address, { path, method, headers: { host: new URL(address).host, ...headers } })).status;
+
+  test('stands before static files as well', async ({ application, request }) => {
+    const [, script] = /href="\.?(\/_app\/immutable\/[^"]+)"/.exec(await (await request.get('/')).text())!;
+    for (const file of ['/favicon.svg', script]) {
+      expect(await statusOf(application.address, file, {})).toBe(200);
+      expect(await statusOf(application.address, file, { host: 'evil.example' })).toBe(403);
+      const headers = (await request.get(file)).headers();
+      expect(headers['cross-origin-resource-policy']).toBe('same-origin');
+      expect(headers['cross-origin-opener-policy']).toBe('same-origin');
+      expect(headers['x-frame-options']).toBe('DENY');
+    }
+  });
+
+  test('lets a link be followed from elsewhere, and nothing be taken or shown there', async ({ application: { address } }) => {
+    const visit = { 'sec-fetch-site': 'cross-site', 'sec-fetch-mode': 'navigate', 'sec-fetch-dest': 'document' };
+    expect(await statusOf(address, '/', visit)).toBe(200);
+    expect(await statusOf(address, '/', { 'sec-fetch-site': 'none', 'sec-fetch-mode': 'navigate', 'sec-fetch-dest': 'document' })).toBe(200);
+    for (const dest of ['iframe', 'image', 'script', 'empty']) {
+      expect(await statusOf(address, '/api/folders?root=shots', { ...visit, 'sec-fetch-dest': dest })).toBe(403);
+      expect(await statusOf(address, '/', { 'sec-fetch-site': 'same-site', 'sec-fetch-mode': 'no-cors', 'sec-fetch-dest': dest })).toBe(403);
+    }
+    expect(await statusOf(address, '/theme', { ...visit, 'content-type': 'application/json' }, 'POST')).toBe(403);
+    expect(await statusOf(address, '/api/folders?root=shots', { 'sec-fetch-site': 'same-origin', 'sec-fetch-mode': 'cors', 'sec-fetch-dest': 'empty' })).toBe(
+      200,
+    );
+  });
+
+  test('says in words what is too large, and takes a batch of a hundred thousand frames', async ({ application, request }) => {
+    const huge = await request.fetch('/shots/1/batch/control', {
+      method: 'PUT',
+      headers: { 'content-type': 'application/json' },
+      data: Buffer.alloc(65_000_000, 32),
+    });
+    expect(huge.status()).toBe(413);
+    expect(await huge.json()).toEqual({
+      message: 'What was sent is too large: 65 MB, and at most 64 MB are taken.',
+      remedy: 'Send it in parts: fewer frames, or fewer shots, at a time.',
+    });
+    expect(application.address).toBeTruthy();
+    const frames = Array.from({ length: 100_000 }, (_, i) => i + 1);
+    const settings = { priority: 0, badInRow: 3, stopBadMachine: true, chunk: 8 };
+    const batch = { service: null, command: [], passes: ['beauty'], settings, overwrite: false, shares: [{ machine: 'bowline', frames }] };
+    const answer = await request.put('/shots/999/batch/control', { data: batch });
+    expect((await answer.json()).message).toBe('There is no such shot.');
+  });
+
+  test('requests that are no JSON are answered with words', async ({ request }) => {
+    for (const address of [
+      '/theme',
+      '/api/specifications',
+      '/shots/1/duplicate',
+      '/shots/1/measure',
+      '/shots/1/batch/control',
+      '/shots/1/batch/merge/control',
+    ]) {
+      const answer = await request.post(address, { headers: { 'content-type': 'application/json' }, data: '{"half":' });
+      expect(answer.status(), address).toBe(400);
+      expect((await answer.json()).message, address).toBeTruthy();
+    }
+  });
+});
+
 test('pages carry a policy that lets in no foreign script', async ({ request }) => {
   const { 'content-security-policy': policy, 'x-content-type-options': sniff } = (await request.get('/')).headers();
   expect(policy).toContain("default-src 'self'");

@@ -1,5 +1,18 @@
+import fc from 'fast-check';
 import { describe, expect, it } from 'vitest';
-import { assignFiles, groupIntoSequences, parseBrief, relateNames, tally, workOutOrder, type ListedFile } from '../src/index.ts';
+import {
+  assignExactly,
+  assignFiles,
+  groupIntoSequences,
+  parseBrief,
+  proposeBrief,
+  relateNames,
+  sampleFiles,
+  tally,
+  workOutOrder,
+  type Assignment,
+  type ListedFile,
+} from '../src/index.ts';
 import { NOW } from './virtual-folder.ts';
 
 const listed = (path: string): ListedFile => ({ path, size: 100, modified: NOW - 3_600_000, kind: 'file' });
@@ -39,6 +52,49 @@ describe('several sequences in one folder', () => {
     if (!a.includes('/')) expect(relateNames(split(a), split(b))).toBeNull();
     const { findings } = countNames([...frames((n) => `${a}${n}.exr`, 1001, 1004), ...frames((n) => `${b}${n}.exr`, 1001, 1004)], `${a}####.exr`, '1001-1004');
     expect(findings.map(({ code, frames }) => `${code} ${frames}`)).toEqual(['unplanned-sequence 1001-1004']);
+  });
+});
+
+describe('very many patterns in one folder', () => {
+  it('claim the files that each claims alone, wherever digits stand in names and patterns', () => {
+    const letter = fc.constantFrom('a', '1', '2', '-', '_');
+    const word = fc.string({ unit: letter, maxLength: 4 });
+    const pattern = fc.tuple(word, word).map(([before, behind]) => `${before}##${behind}.exr`);
+    fc.assert(
+      fc.property(
+        fc.uniqueArray(pattern, { minLength: 14, maxLength: 24 }),
+        fc.uniqueArray(
+          fc.string({ unit: letter, minLength: 1, maxLength: 10 }).map((name) => `${name}.exr`),
+          { minLength: 1, maxLength: 30 },
+        ),
+        (patterns, names) => {
+          const orderOf = (some: readonly string[]) =>
+            workOutOrder(parseBrief({ shot: 's', range: '1-9', passes: some.map((one, i) => ({ name: `p${i}`, pattern: one })) }));
+          const listing = names.map(listed);
+          const claimed = ({ claims, unexpected }: Assignment) =>
+            new Set([...claims.flatMap((byFrame) => [...byFrame.values()].flat()), ...unexpected].map(({ file }) => file.path));
+          const alone = new Set(patterns.flatMap((one) => [...claimed(assignExactly(orderOf([one]), listing))]));
+          expect(claimed(assignExactly(orderOf(patterns), listing))).toEqual(alone);
+        },
+      ),
+      { numRuns: 200 },
+    );
+  });
+});
+
+describe('a folder of odd names', () => {
+  const odd: Record<string, (i: number) => string> = {
+    'that have nothing in common': (i) => `${(i * 7919).toString(36)}x${i % 13}_odd${i}.png`,
+    'of sixty numbers each': (i) => `${Array.from({ length: 60 }, (_, k) => `a${(i * 31 + k * 17) % 1000}`).join('')}.png`,
+    'in a folder of its own each': (i) => `f${i}/a.${i}.png`,
+    'nearly alike': (i) => `beauty_${i % 100}_take${Math.floor(i / 100)}.${1000 + (i % 3)}.png`,
+  };
+
+  it.each(Object.entries(odd))('%s is gone through however many they are: by squares this would take minutes', (_, name) => {
+    const listing = Array.from({ length: 40_000 }, (__, i) => listed(name(i)));
+    const brief = proposeBrief(listing, 'folder')!;
+    expect(brief.passes.length).toBeLessThanOrEqual(200);
+    expect(sampleFiles(brief, listing).length).toBeLessThanOrEqual(5 * brief.passes.length);
   });
 });
 

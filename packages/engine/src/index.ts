@@ -22,3 +22,5 @@ export { LocalCommandService } from './rendering/local-command.ts';
 export type { RenderService } from './rendering/service.ts';
 export { findService, makeServices } from './rendering/services.ts';
 export type { MeasureResult } from './measuring/measure-shot.ts';
+export { Proposer } from './proposing/proposer.ts';
+export type { Proposal } from './proposing/propose-worker.ts';

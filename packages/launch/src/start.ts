@@ -65,10 +65,8 @@ async function bringUp(running: Running, signal: AbortSignal): Promise<{ ended: 
     MINT_TALLY_PORT: String(config.port),
     HOST: '127.0.0.1',
     PORT: String(config.port),
-    // Pages that listen for events would else hold the server open.
-    SHUTDOWN_TIMEOUT: '1',
-    // What a page may send, a batch of a million frames among it; hooks.server.ts says so in words.
-    BODY_SIZE_LIMIT: '64M',
+    // The door in front of the application says in words what is too large.
+    BODY_SIZE_LIMIT: 'Infinity',
     ORIGIN: `http://127.0.0.1:${config.port}`,
   };
   if (config.farm) Object.assign(environment, await startFarm(running, config));

@@ -1,6 +1,7 @@
 import { FrameSet, type Coming, type LogLine } from '@mint-tally/core';
 import { z } from 'zod';
 import { isDuplicate, StoreError, type Database, type Queryable, type Transaction } from './database.ts';
+import { readStored } from './stored.ts';
 
 /** How a batch is to behave. */
 export const batchSettingsSchema = z.object({
@@ -84,8 +85,8 @@ function toBatch(row: Record<string, unknown>): Batch {
     shotId: row.shot_id as number,
     briefId: row.brief_id as number,
     service: row.service as string | null,
-    command: commandSchema.parse(JSON.parse(row.command as string)),
-    settings: batchSettingsSchema.parse(JSON.parse(row.settings as string)),
+    command: readStored(`Batch ${row.id as number}`, () => commandSchema.parse(JSON.parse(row.command as string))),
+    settings: readStored(`Batch ${row.id as number}`, () => batchSettingsSchema.parse(JSON.parse(row.settings as string))),
     wanted: row.wanted as BatchWish,
     outcome: row.outcome as BatchOutcome | null,
     createdAt: row.created_at as Date,

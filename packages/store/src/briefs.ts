@@ -1,5 +1,6 @@
 import { parseBrief, type Brief } from '@mint-tally/core';
 import type { Queryable, Transaction } from './database.ts';
+import { readStored } from './stored.ts';
 import { touchShot } from './shots.ts';
 
 /** A saved version of a shot's brief. */
@@ -37,7 +38,7 @@ function toSaved(row: Record<string, unknown>): SavedBrief {
   return {
     id: row.id as number,
     version: row.version as number,
-    brief: parseBrief(JSON.parse(row.body as string)),
+    brief: readStored(`Version ${row.version as number} of the brief`, () => parseBrief(JSON.parse(row.body as string))),
     actor: row.actor as string,
     createdAt: row.created_at as Date,
   };

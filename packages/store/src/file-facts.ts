@@ -1,5 +1,6 @@
 import { fileFactsSchema, SharedParts, type FileFacts } from '@mint-tally/core';
 import type { Queryable } from './database.ts';
+import { readStored } from './stored.ts';
 
 /** What is known of one file. */
 export interface StoredFile {
@@ -55,7 +56,7 @@ function toStored(row: Record<string, unknown>): StoredFile {
     size: row.size as number,
     modified: row.modified as number,
     sha256: row.sha256 as string | null,
-    facts: fileFactsSchema.parse(JSON.parse(row.facts as string)),
+    facts: readStored(`What is known of ${(row.path as Buffer).toString()}`, () => fileFactsSchema.parse(JSON.parse(row.facts as string))),
   };
 }
 

@@ -11,7 +11,8 @@ import {
   type JobState,
 } from '@mint-tally/core';
 import { ringBell } from './bell.ts';
-import type { Database, Queryable, Transaction } from './database.ts';
+import { StoreError, type Database, type Queryable, type Transaction } from './database.ts';
+import { readStored } from './stored.ts';
 
 export interface Job {
   readonly id: number;
@@ -41,7 +42,7 @@ function toJob(row: Record<string, unknown>): Job {
   return {
     id: row.id as number,
     shotId: row.shot_id as number,
-    request: jobRequestSchema.parse(JSON.parse(row.payload as string)),
+    request: readStored(`Job ${row.id as number}`, () => jobRequestSchema.parse(JSON.parse(row.payload as string))),
     state: row.state as JobState,
     cancelRequested: row.cancel_requested === 1,
     error: row.error === null ? null : jobErrorSchema.parse(JSON.parse(row.error as string)),
@@ -147,7 +148,10 @@ async function takeOne(database: Database, engineId: string, jobId: number, alon
       );
       await inside.change('DELETE FROM job_progress WHERE job_id = ?', [row.id]);
       const [taken] = await inside.rows(`SELECT ${JOB_COLUMNS} FROM ${JOB_TABLES} WHERE jobs.id = ?`, [row.id]);
-      return { job: toJob(taken) };
+      const [job] = readable(taken);
+      if (job) return { job };
+      await end(inside, row.id, 'failed', null, { code: 'store', message: `Job ${row.id} cannot be read from the database.`, remedy: 'Ask for it again.' });
+      return 'settled';
     });
   } catch (thrown) {
     // In this moment another engine began a job of the same kind and shot.
@@ -320,5 +324,15 @@ export async function listNewestJobs(on: Queryable): Promise<Job[]> {
     ids,
   );
   // Between the two statements a job may have ended: then it came with neither or with both.
-  return [...new Map(rows.map((row) => [row.id as number, toJob(row)])).values()];
+  return [...new Map(rows.flatMap((row) => readable(row).map((job) => [job.id, job]))).values()];
+}
+
+/** A job of another version, which nothing here can do, is passed over where many are listed. */
+function readable(row: Record<string, unknown>): Job[] {
+  try {
+    return [toJob(row)];
+  } catch (thrown) {
+    if (thrown instanceof StoreError) return [];
+    throw thrown;
+  }
 }

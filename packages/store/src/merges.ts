@@ -1,6 +1,7 @@
 import { mergeRules, mergeStepSchema, mergeWays, type MergeStep, type MergeWay } from '@mint-tally/core';
 import { z } from 'zod';
 import type { Queryable, Transaction } from './database.ts';
+import { readStored } from './stored.ts';
 
 /** What somebody wants merged. */
 export const mergeRequestSchema = z.object({
@@ -63,7 +64,7 @@ function toMerge(row: Record<string, unknown>): Merge {
   return {
     id: row.id as number,
     shotId: row.shot_id as number,
-    request: mergeRequestSchema.parse(JSON.parse(row.request as string)),
+    request: readStored(`Merge ${row.id as number}`, () => mergeRequestSchema.parse(JSON.parse(row.request as string))),
     way: row.way as MergeWay,
     findings: row.findings === null ? null : mergeFindingsSchema.parse(JSON.parse(row.findings as string)),
     state: row.state as MergeState,

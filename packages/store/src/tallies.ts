@@ -1,5 +1,6 @@
 import { changesSchema, tallySchema, type Changes, type Tally } from '@mint-tally/core';
 import type { Queryable, Transaction } from './database.ts';
+import { readStored } from './stored.ts';
 
 /** A finished count. */
 export interface SavedTally {
@@ -72,7 +73,7 @@ export async function newestTally(on: Queryable, shotId: number): Promise<SavedT
     id: row.id,
     briefId: row.brief_id,
     briefVersion: row.version,
-    tally: tallySchema.parse(JSON.parse(row.body)),
+    tally: readStored(`Count ${row.id}`, () => tallySchema.parse(JSON.parse(row.body))),
     files: row.files,
     bytes: row.bytes,
     opened: row.opened,
@@ -104,7 +105,7 @@ export async function listCounts(on: Queryable, shotId: number): Promise<CountIn
     [shotId],
   );
   return rows.map((row) => {
-    const { passes, findings } = tallySchema.parse(JSON.parse(row.body));
+    const { passes, findings } = readStored(`Count ${row.id}`, () => tallySchema.parse(JSON.parse(row.body)));
     return {
       id: row.id,
       countedAt: row.counted_at,

@@ -1,6 +1,7 @@
-import { waiverSubjectSchema, type WaiverSubject } from '@mint-tally/core';
+import { describeError, waiverSubjectSchema, type WaiverSubject } from '@mint-tally/core';
 import type { Queryable, Transaction } from './database.ts';
 import { touchShot } from './shots.ts';
+import { readStored } from './stored.ts';
 
 /** Something that a named person accepts, with a reason. */
 export interface Waiver {
@@ -32,14 +33,18 @@ export async function withdrawWaiver(inside: Transaction, shotId: number, id: nu
   await touchShot(inside, shotId);
 }
 
-/** The waivers of a shot that stand, oldest first. */
-export async function listWaivers(on: Queryable, shotId: number): Promise<Waiver[]> {
+/** The waivers of a shot that stand, oldest first, and what of them cannot be read: that waives nothing. */
+export async function listWaivers(on: Queryable, shotId: number): Promise<{ waivers: Waiver[]; unreadable: { id: number; why: string }[] }> {
   const rows = await on.rows('SELECT id, subject, person, reason, created_at FROM waivers WHERE shot_id = ? AND withdrawn_at IS NULL ORDER BY id', [shotId]);
-  return rows.map((row) => ({
-    id: row.id,
-    subject: waiverSubjectSchema.parse(JSON.parse(row.subject)),
-    person: row.person,
-    reason: row.reason,
-    createdAt: row.created_at,
-  }));
+  const waivers: Waiver[] = [];
+  const unreadable: { id: number; why: string }[] = [];
+  for (const row of rows) {
+    try {
+      const subject = readStored(`The waiver ${row.id} of ${row.person}`, () => waiverSubjectSchema.parse(JSON.parse(row.subject)));
+      waivers.push({ id: row.id, subject, person: row.person, reason: row.reason, createdAt: row.created_at });
+    } catch (thrown) {
+      unreadable.push({ id: row.id, why: describeError(thrown) });
+    }
+  }
+  return { waivers, unreadable };
 }

@@ -186,12 +186,21 @@ describe('counts, waivers and packages', () => {
     await database.transaction((inside) =>
       addWaiver(inside, id, { subject: { ...subject, files: [] }, person: 'Ada', reason: 'hidden behind the lamp' }, 'ada'),
     );
-    const [waiver] = await listWaivers(database, id);
+    const [waiver] = (await listWaivers(database, id)).waivers;
     expect(waiver).toMatchObject({ subject, person: 'Ada', reason: 'hidden behind the lamp' });
     await database.transaction((inside) => withdrawWaiver(inside, id + 1, waiver.id, 'bo'));
-    expect(await listWaivers(database, id)).toHaveLength(1);
+    expect((await listWaivers(database, id)).waivers).toHaveLength(1);
     await database.transaction((inside) => withdrawWaiver(inside, id, waiver.id, 'bo'));
-    expect(await listWaivers(database, id)).toEqual([]);
+    expect((await listWaivers(database, id)).waivers).toEqual([]);
+    // One that nobody can read waives nothing, and says so; the others stand.
+    const bad = await database.change(
+      `INSERT INTO waivers (shot_id, subject, person, reason, created_at, actor) VALUES (?, '{"kind":"finding","frames":"abc"}', 'Ada', 'x', NOW(), 'ada')`,
+      [id],
+    );
+    expect(await listWaivers(database, id)).toEqual({
+      waivers: [],
+      unreadable: [{ id: bad.insertedId, why: expect.stringContaining(`The waiver ${bad.insertedId} of Ada cannot be read`) }],
+    });
     const [row] = await database.rows('SELECT withdrawn_by FROM waivers WHERE id = ?', [waiver.id]);
     expect(row.withdrawn_by).toBe('bo');
   });

@@ -1,7 +1,17 @@
 import { z } from 'zod';
+import { describeError } from '../errors.ts';
 import { parseFrameRange } from '../ranges/index.ts';
-import type { Finding } from '../tally/index.ts';
+import { isFindingCode, type Finding } from '../tally/index.ts';
 import { gateNames, type GateName } from './gates.ts';
+
+/** Frames in range notation, or none. */
+const rangeSchema = z.string().superRefine((text, context) => {
+  try {
+    if (text !== '') parseFrameRange(text);
+  } catch (thrown) {
+    context.addIssue({ code: 'custom', message: describeError(thrown) });
+  }
+});
 
 /**
  * What a waiver accepts. A finding is accepted with the frames and files that it had: when more
@@ -11,14 +21,14 @@ import { gateNames, type GateName } from './gates.ts';
 export const waiverSubjectSchema = z.discriminatedUnion('kind', [
   z.object({
     kind: z.literal('finding'),
-    code: z.string(),
-    pass: z.string().nullable(),
-    detail: z.string(),
-    frames: z.string(),
+    code: z.string().refine(isFindingCode, 'There is no finding of this code.'),
+    pass: z.string().max(1000).nullable(),
+    detail: z.string().max(10_000),
+    frames: rangeSchema,
     /** Only of findings that concern no frame. */
-    files: z.array(z.string()),
+    files: z.array(z.string().max(4096)).max(20_000),
   }),
-  z.object({ kind: z.literal('gate'), gate: z.enum(gateNames), content: z.string() }),
+  z.object({ kind: z.literal('gate'), gate: z.enum(gateNames), content: z.string().max(64) }),
 ]);
 export type WaiverSubject = z.output<typeof waiverSubjectSchema>;
 

@@ -45,11 +45,23 @@ export function assignFiles(order: Order, listing: readonly ListedFile[], now: n
   return assigner.finish();
 }
 
+/** The same by names that fit a pattern alone; what only comes near one is left out. */
+export function assignExactly(order: Order, listing: readonly ListedFile[]): Assignment {
+  const assigner = new Assigner(order);
+  for (const file of listing) assigner.claimByPattern(file);
+  return assigner.finish();
+}
+
 interface Match {
   readonly pass: number;
   readonly frame: number;
   readonly exact: boolean;
 }
+
+/** So many passes in a folder are gone through one by one. */
+const FEW = 12;
+/** A frame number is not longer than that, its sign counted. */
+const MOST_DIGITS = 16;
 
 class Assigner {
   private readonly claims: Map<number, Claim[]>[];
@@ -80,7 +92,7 @@ class Assigner {
     if (!candidates) return null;
     const start = this.lastFolder === '' ? 0 : this.lastFolder.length + 1;
     let loose: Match | null = null;
-    for (const pass of candidates) {
+    for (const pass of candidates.length > FEW ? this.around(path, start) : candidates) {
       const { pattern } = this.order.passes[pass];
       const frame = findFrame(pattern, path, start);
       if (frame === null) continue;
@@ -88,6 +100,40 @@ class Assigner {
       loose ??= { pass, frame, exact: false };
     }
     return loose;
+  }
+
+  /** Of many passes in one folder those whose names this may be: what stands around some of its digits is theirs. */
+  private around(path: string, start: number): readonly number[] {
+    const byNames = this.namesOf(this.lastFolder);
+    const found = new Set<number>();
+    for (const run of path.slice(start).matchAll(/-?\d+/g)) {
+      const end = start + run.index + run[0].length;
+      // The number may be a part of a longer run of digits: "a1####.exr", "####2.exr".
+      for (let from = start + run.index; from < end; from++) {
+        const before = path.slice(start, from);
+        for (let to = from + 1; to <= end && to - from <= MOST_DIGITS; to++) {
+          for (const pass of byNames.get(`${before}\0${path.slice(to)}`) ?? []) found.add(pass);
+        }
+      }
+    }
+    return [...found].sort((a, b) => a - b);
+  }
+
+  private readonly names = new Map<string, ReadonlyMap<string, readonly number[]>>();
+
+  private namesOf(folder: string): ReadonlyMap<string, readonly number[]> {
+    const known = this.names.get(folder);
+    if (known) return known;
+    const index = new Map<string, number[]>();
+    for (const pass of this.ownersByFolder.get(folder) ?? []) {
+      const { prefix, suffix } = this.order.passes[pass].pattern;
+      const key = `${prefix}\0${suffix}`;
+      const list = index.get(key);
+      if (list) list.push(pass);
+      else index.set(key, [pass]);
+    }
+    this.names.set(folder, index);
+    return index;
   }
 
   private lastFolder = '';

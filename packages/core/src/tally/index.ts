@@ -1,4 +1,4 @@
-export { assignFiles, filesToInspect, type Assignment, type Claim } from './assign.ts';
+export { assignExactly, assignFiles, filesToInspect, type Assignment, type Claim } from './assign.ts';
 export { changesSchema, findChanges, isUnchanged, type Changes } from './changes.ts';
 export { concernsPass } from './concern.ts';
 export { families, findingCodes, isFindingCode, nextActions, type Family, type FindingCode, type NextAction } from './codes.ts';

@@ -4,7 +4,7 @@ import { inReadingOrder, isPictureExtension, type FrameHeader } from '../formats
 import type { FileFacts } from '../inspection/index.ts';
 import { baseName, extensionOf, formatNamePattern, groupIntoSequences, relateNames, type FoundSequence } from '../naming/index.ts';
 import { formatFrameRange, FrameSet } from '../ranges/index.ts';
-import { assignFiles, filesToInspect } from './assign.ts';
+import { assignExactly, assignFiles, filesToInspect } from './assign.ts';
 import { intendedPath, type ListedFile } from './listing.ts';
 
 /** A sequence that is taken for a pass, with the frames that it should have. */
@@ -24,20 +24,34 @@ export function findPasses(listing: readonly ListedFile[]): ProposedPass[] {
   const paths = listing.map((file) => file.path).filter((path) => isPictureExtension(extensionOf(path)) && intendedPath(path) === null);
   const { sequences } = groupIntoSequences(paths);
   const hasRuns = sequences.some((sequence) => sequence.files.length > 1);
-  const passes: { sequence: FoundSequence; frames: Set<number>; first: number; last: number }[] = [];
+  const passes: PassInMaking[] = [];
+  const hosts: PassInMaking[] = [];
   for (const sequence of sequences) {
     const frames = sequence.files.map((file) => file.frame);
     const [first, last] = [frames[0], frames[frames.length - 1]];
-    const host = passes.find((pass) => liesInGaps(sequence, first, last, pass));
+    const host = hosts.find((pass) => liesInGaps(sequence, first, last, pass));
     if (host) {
       host.first = Math.min(host.first, first);
       host.last = Math.max(host.last, last);
       for (const frame of frames) host.frames.add(frame);
     } else if (frames.length > 1 || !hasRuns) {
-      passes.push({ sequence, frames: new Set(frames), first, last });
+      const pass = { sequence, frames: new Set(frames), first, last };
+      passes.push(pass);
+      // The largest come first; a single frame holds no gap for another.
+      if (frames.length > 1 && hosts.length < MOST_HOSTS) hosts.push(pass);
     }
   }
   return passes.map(({ sequence, first, last }) => ({ sequence, first, last }));
+}
+
+/** So many of the largest passes are looked at for each smaller sequence that may be a part of one. */
+const MOST_HOSTS = 100;
+
+interface PassInMaking {
+  readonly sequence: FoundSequence;
+  readonly frames: Set<number>;
+  first: number;
+  last: number;
 }
 
 function liesInGaps(
@@ -130,15 +144,19 @@ function mostCommon<Value extends string>(values: readonly Value[]): Value | und
   return best;
 }
 
+/** A proposal of more passes than this is none that a person could correct. */
+const MOST_PROPOSED = 200;
+
 /**
  * Proposes a brief for a folder, for a person to correct: passes under short names with the roles
- * that their names suggest.
+ * that their names suggest. Takes time in proportion to the number of names, whatever they are.
  *
  * @param folderName the folder's own name, for the shot
  * @returns null where the folder holds no numbered pictures
  */
 export function proposeBrief(listing: readonly ListedFile[], folderName: string): Brief | null {
-  const passes = findPasses(listing);
+  // The largest come first. No shot has more passes than that; what has is a folder of something else.
+  const passes = findPasses(listing).slice(0, MOST_PROPOSED);
   if (passes.length === 0) return null;
   const names = shortNames(passes.map((pass) => pass.sequence));
   const brief = makeBrief(passes, folderName, (pass) => names.get(pass.sequence)!);
@@ -151,7 +169,7 @@ export function proposeBrief(listing: readonly ListedFile[], folderName: string)
 
 /** The files that show what kind each pass is: a few from its start, middle and end. */
 export function sampleFiles(brief: Brief, listing: readonly ListedFile[]): ListedFile[] {
-  const { claims } = assignFiles(workOutOrder(brief), listing, 0);
+  const { claims } = assignExactly(workOutOrder(brief), listing);
   return claims.flatMap((byFrame) => {
     const files = filesToInspect({ claims: [byFrame], unexpected: [], stillWriting: [], unplanned: [], strays: [] });
     const last = files.length - 1;

@@ -85,7 +85,7 @@ async function write(tools: JobTools, control: JobControl, parent: HeldFolder, n
   const request = control.job.request as PackageRequest;
   const count = await countShot(tools, control, { anew: true });
   if (!count) return null;
-  const waivers = await listWaivers(tools.database, count.shot.id);
+  const { waivers } = await listWaivers(tools.database, count.shot.id);
   const subjects = waivers.map((waiver) => waiver.subject);
   const { findings } = count.result.tally;
   const gates = workOutGates(findings, (finding) => subjects.some((subject) => coversFinding(subject, finding)), acceptedGates(subjects, count.content));

@@ -1,8 +1,8 @@
 import { opendir, statfs } from 'node:fs/promises';
 import path from 'node:path';
-import { checkWav, MintError, proposeBrief, sampleFiles, withImpliedKinds, type Brief, type FileFacts } from '@mint-tally/core';
+import { checkWav, MintError } from '@mint-tally/core';
 import { accessError } from '@mint-tally/disk';
-import { findRoot, inspectFile, listFolder, resolveInside, withFile } from '@mint-tally/engine';
+import { findRoot, resolveInside, withFile, type Proposal } from '@mint-tally/engine';
 import type { FolderView } from '$lib/folders/folder-view';
 import { services } from './services';
 
@@ -39,17 +39,10 @@ function leadsToFolder(rootName: string, relative: string, name: string): boolea
   }
 }
 
-/** The brief that a folder's content suggests, with the folder's sums; null brief where nothing is numbered. */
-export async function proposeForFolder(rootName: string, relative: string): Promise<{ brief: Brief | null; files: number; bytes: number }> {
-  const root = findRoot(services().config.roots, rootName);
-  const folder = resolveInside(root, relative);
-  const { files } = await listFolder(folder, { stats: true });
-  const bytes = files.reduce((sum, file) => sum + file.size, 0);
-  const brief = proposeBrief(files, path.basename(folder));
-  if (!brief) return { brief: null, files: files.length, bytes };
-  const facts = new Map<string, FileFacts>();
-  for (const file of sampleFiles(brief, files)) facts.set(file.path, inspectFile(folder, file.path, 'headers').facts);
-  return { brief: withImpliedKinds(brief, files, (file) => facts.get(file.path) ?? null), files: files.length, bytes };
+/** The brief that a folder's content suggests, with the folder's sums; null brief where nothing is numbered. @throws MintError */
+export function proposeForFolder(rootName: string, relative: string): Promise<Proposal> {
+  const { config, proposer } = services();
+  return proposer.propose(resolveInside(findRoot(config.roots, rootName), relative));
 }
 
 /** The folder that frames go to, and the room that its disk has. */

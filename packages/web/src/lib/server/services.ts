@@ -1,5 +1,5 @@
 import os from 'node:os';
-import { loadConfig, InspectionPool, makeServices, type Config, type RenderService } from '@mint-tally/engine';
+import { loadConfig, InspectionPool, makeServices, Proposer, type Config, type RenderService } from '@mint-tally/engine';
 import { ensureProject, openDatabase, StoreError, type Database, type Project } from '@mint-tally/store';
 
 /** What the server routes work with; opened at the first request, closed when the server stops. */
@@ -8,6 +8,7 @@ interface Services {
   readonly database: Database;
   /** One thread for pictures that nobody has made yet. */
   readonly pool: InspectionPool;
+  readonly proposer: Proposer;
   readonly renderServices: readonly RenderService[];
 }
 
@@ -18,7 +19,13 @@ export function services(): Services {
   if (opened) return opened;
   const config = loadConfig();
   if (!config.databaseUrl) throw new StoreError('There is no database.', { remedy: 'Start the application with ./mint start.' });
-  opened = { config, database: openDatabase(config.databaseUrl), pool: new InspectionPool(1, config.memory / 4), renderServices: makeServices(config) };
+  opened = {
+    config,
+    database: openDatabase(config.databaseUrl),
+    pool: new InspectionPool(1, config.memory / 4),
+    proposer: new Proposer(),
+    renderServices: makeServices(config),
+  };
   return opened;
 }
 
@@ -26,6 +33,7 @@ export async function closeServices(): Promise<void> {
   const closing = opened;
   opened = null;
   await closing?.pool.close();
+  await closing?.proposer.close();
   await closing?.database.close();
 }
 

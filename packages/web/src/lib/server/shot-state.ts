@@ -64,6 +64,8 @@ export interface ShotState {
   /** How the newest batch stands; null when there was none. */
   readonly batch: 'running' | BatchOutcome | null;
   readonly waivers: readonly Waiver[];
+  /** Waivers that cannot be read, and so waive nothing. */
+  readonly unreadable: readonly { readonly id: number; readonly why: string }[];
   readonly packages: readonly SavedPackage[];
   /** Whether the newest package holds what was counted last. */
   readonly handedOver: boolean;
@@ -71,7 +73,7 @@ export interface ShotState {
 
 /** Reads a shot with its newest brief and count, and works out ribbon, findings and gates. */
 export async function loadShotState(database: Database, shotId: number): Promise<ShotState> {
-  const [shot, saved, counted, waivers, packages, batch] = await Promise.all([
+  const [shot, saved, counted, { waivers, unreadable }, packages, batch] = await Promise.all([
     findShot(database, shotId),
     newestBrief(database, shotId),
     newestTally(database, shotId),
@@ -117,6 +119,7 @@ export async function loadShotState(database: Database, shotId: number): Promise
     },
     batch: batch && (batch.outcome ?? 'running'),
     waivers,
+    unreadable,
     packages,
     handedOver: packages.length > 0 && counted !== null && !stale && packages[0].tallyId === counted.id,
   };

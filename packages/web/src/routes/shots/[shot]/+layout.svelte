@@ -1,7 +1,9 @@
 <script lang="ts">
+  import { enhance } from '$app/forms';
   import { page } from '$app/state';
   import Coin from '$lib/coin/Coin.svelte';
   import Brand from '$lib/controls/Brand.svelte';
+  import Problem from '$lib/controls/Problem.svelte';
   import ThemeButton from '$lib/controls/ThemeButton.svelte';
   import JobBar from '$lib/jobs/JobBar.svelte';
   import { useLive } from '$lib/jobs/live.svelte';
@@ -59,6 +61,13 @@
   <Coin gates={data.state.gates} stamped={data.state.handedOver} size={38} />
 </header>
 
+{#each data.state.unreadable as { id, why } (id)}
+  <form method="POST" action="/shots/{data.state.shot.id}/handoff?/withdraw" class="flex items-center gap-3 border-b border-bad px-4.5 py-2" use:enhance>
+    <div class="min-w-0 flex-1"><Problem message={why} remedy="It waives nothing." /></div>
+    <input type="hidden" name="waiver" value={id} />
+    <button type="submit" class="button button-small">Withdraw it</button>
+  </form>
+{/each}
 <div class="flex min-h-0 flex-1 flex-col">{@render children()}</div>
 
 {#if current !== 'tally'}

@@ -1,0 +1,33 @@
+import path from 'node:path';
+import { MintError, proposeBrief, sampleFiles, withImpliedKinds, type Brief, type FileFacts } from '@mint-tally/core';
+import { listFolder } from '../files/list-folder.ts';
+import { inspectFile } from '../inspection/inspect-file.ts';
+
+/** What a folder's content suggests, with the folder's sums; null brief where nothing is numbered. */
+export interface Proposal {
+  readonly brief: Brief | null;
+  readonly files: number;
+  readonly bytes: number;
+}
+
+/** An error of our own as it comes over from a thread, which keeps no classes. */
+export interface ToldError {
+  readonly told: { readonly code: string; readonly message: string; readonly subject: string | null; readonly remedy: string };
+}
+
+/** The thread's work: lists a folder, groups its names, looks into a few files of each sequence. */
+export default async function proposeForFolder(folder: string): Promise<Proposal | ToldError> {
+  try {
+    const { files } = await listFolder(folder, { stats: true });
+    const bytes = files.reduce((sum, file) => sum + file.size, 0);
+    const brief = proposeBrief(files, path.basename(folder));
+    if (!brief) return { brief: null, files: files.length, bytes };
+    const samples = sampleFiles(brief, files);
+    const facts = new Map<string, FileFacts>(samples.map((file) => [file.path, inspectFile(folder, file.path, 'headers').facts]));
+    return { brief: withImpliedKinds(brief, samples, (file) => facts.get(file.path) ?? null), files: files.length, bytes };
+  } catch (thrown) {
+    if (!(thrown instanceof MintError)) throw thrown;
+    const { code, message, subject, remedy } = thrown;
+    return { told: { code, message, subject, remedy } };
+  }
+}
