@@ -7,6 +7,7 @@ await build({
   entryPoints: {
     check: 'packages/engine/src/check/main.ts',
     bench: 'packages/launch/src/bench/main.ts',
+    'bench-pages': 'packages/launch/src/bench/pages/main.ts',
     engine: 'packages/engine/src/service/main.ts',
     start: 'packages/launch/src/main.ts',
     farm: 'packages/standin-farm/src/service/main.ts',

@@ -29,7 +29,7 @@ export const load: PageServerLoad = async ({ parent }) => {
       services: config.renderServices.map(({ name }) => name),
       roots: config.roots.map(({ name, path }) => ({ name, path })),
       middleFrame: frames[Math.floor(frames.length / 2)] ?? null,
-      newest: newest && { jobId: newest.jobId, result: measureResultSchema.parse(newest.result) },
+      newest: readMeasured(newest),
     };
     return {
       versions: versions.map(({ version, brief, actor: who, createdAt }) => ({ version, brief, who, createdAt })),
@@ -41,6 +41,12 @@ export const load: PageServerLoad = async ({ parent }) => {
     };
   });
 };
+
+/** What was measured last; what another version wrote down and this one cannot read is as good as not there. */
+function readMeasured(newest: Awaited<ReturnType<typeof newestResult>>): Measuring['newest'] {
+  const parsed = measureResultSchema.safeParse(newest?.result);
+  return newest && parsed.success ? { jobId: newest.jobId, result: parsed.data } : null;
+}
 
 export const actions: Actions = {
   /** Saves a new version of the brief and counts against it. */
