@@ -4,7 +4,7 @@ import path from 'node:path';
 import { describeError } from '@mint-tally/core';
 import { loadConfig, projectFolder, servicesFolder, type Config } from '@mint-tally/engine';
 import { migrate, openDatabase } from '@mint-tally/store';
-import { startChild } from './children.ts';
+import { startChild, WEB_SERVER_FLAGS } from './children.ts';
 import { startOwnServer, type OwnServer } from './database/own-server.ts';
 import { setUpProject } from './demo/set-up-demo.ts';
 import { LaunchError } from './errors.ts';
@@ -71,14 +71,14 @@ async function bringUp(running: Running, signal: AbortSignal): Promise<{ ended: 
   };
   if (config.farm) Object.assign(environment, await startFarm(running, config));
   await startPart(running, 'engine', 'engine.js', environment);
-  await startPart(running, 'web server', 'web-server.js', environment);
+  await startPart(running, 'web server', 'web-server.js', environment, WEB_SERVER_FLAGS);
   say(`\nMint Tally is ready: http://127.0.0.1:${config.port}\nCtrl-C stops it.`);
   return { ended: Promise.race(running.parts.map((part) => part.ended)) };
 }
 
 /** Starts one of our services, and starts it again whenever it falls. */
-async function startPart(running: Running, name: string, file: string, environment: NodeJS.ProcessEnv): Promise<void> {
-  running.parts.push(await keepRunning(() => startChild(name, path.join(servicesFolder(), file), environment), say));
+async function startPart(running: Running, name: string, file: string, environment: NodeJS.ProcessEnv, flags: readonly string[] = []): Promise<void> {
+  running.parts.push(await keepRunning(() => startChild(name, path.join(servicesFolder(), file), environment, flags), say));
 }
 
 /** Starts a database server of our own. Gives its address, which stays the same when it falls and is started again. */

@@ -38,12 +38,6 @@ export async function loadFileFacts(on: Queryable, shotId: number): Promise<Map<
   }
 }
 
-/** The known files of a shot, without what was found in them. */
-export async function listKnownFiles(on: Queryable, shotId: number): Promise<Omit<StoredFile, 'facts'>[]> {
-  const rows = await on.rows('SELECT path, size, modified, sha256 FROM file_facts WHERE shot_id = ?', [shotId]);
-  return rows.map((row) => ({ path: (row.path as Buffer).toString(), size: row.size, modified: row.modified, sha256: row.sha256 }));
-}
-
 /** What is known of one file, or null. */
 export async function findFileFacts(on: Queryable, shotId: number, path: string): Promise<StoredFile | null> {
   const [row] = await on.rows('SELECT path, size, modified, sha256, facts FROM file_facts WHERE shot_id = ? AND path = ?', [shotId, Buffer.from(path)]);
@@ -75,41 +69,4 @@ export async function forgetFiles(on: Queryable, shotId: number, paths: readonly
     const some = paths.slice(start, start + batch).map((path) => Buffer.from(path));
     await on.change(`DELETE FROM file_facts WHERE shot_id = ? AND path IN (${some.map(() => '?').join(', ')})`, [shotId, ...some]);
   }
-}
-
-/** What a table of files shows of each. */
-export interface FileRow {
-  readonly path: string;
-  readonly size: number;
-  readonly modified: number;
-  readonly width: number | null;
-  readonly height: number | null;
-  readonly depth: string | null;
-  readonly compression: string | null;
-  readonly host: string | null;
-  readonly samples: number | null;
-}
-
-/** All known files of a shot, by path, with the few facts that a table shows. */
-export async function listFileRows(on: Queryable, shotId: number): Promise<FileRow[]> {
-  const rows = await on.rows(
-    `SELECT path, size, modified,
-            JSON_VALUE(facts, '$.header.width') AS width, JSON_VALUE(facts, '$.header.height') AS height,
-            JSON_VALUE(facts, '$.header.channels[0].depth') AS depth, JSON_VALUE(facts, '$.header.compression') AS compression,
-            JSON_VALUE(facts, '$.header.metadata.hostComputer') AS host, JSON_VALUE(facts, '$.header.metadata.samples') AS samples
-       FROM file_facts WHERE shot_id = ? ORDER BY path`,
-    [shotId],
-  );
-  const number = (value: unknown) => (value === null || Number.isNaN(Number(value)) ? null : Number(value));
-  return rows.map((row) => ({
-    path: (row.path as Buffer).toString(),
-    size: row.size,
-    modified: row.modified,
-    width: number(row.width),
-    height: number(row.height),
-    depth: row.depth,
-    compression: row.compression,
-    host: row.host,
-    samples: number(row.samples),
-  }));
 }

@@ -34,7 +34,7 @@ export { listBriefs, newestBrief, saveBrief, type SavedBrief } from './briefs.ts
 export { Bell } from './bell.ts';
 export { isDatabaseAway, openDatabase, StoreError, type Database, type Queryable, type Transaction } from './database.ts';
 export { countEngines, noteAbsence, notePresence, releaseFallenEngines } from './engines.ts';
-export { findFileFacts, forgetFiles, listFileRows, listKnownFiles, loadFileFacts, saveFileFacts, type FileRow, type StoredFile } from './file-facts.ts';
+export { findFileFacts, forgetFiles, loadFileFacts, saveFileFacts, type StoredFile } from './file-facts.ts';
 export {
   cancelJob,
   findJob,
@@ -89,3 +89,5 @@ export {
   type SavedStep,
   type StepState,
 } from './merges.ts';
+export { keepFileTable, listShotsWithoutTable, readFileTable, saveFileTable } from './file-tables.ts';
+export { listSummaries, readStateKey, saveSummary, type SummarisedShot } from './shot-keys.ts';

@@ -25,6 +25,8 @@ export interface Job {
   readonly progress: (JobProgress & { readonly phaseSeconds: number }) | null;
   /** Engines that fell while they worked on it, since it last came further. */
   readonly falls: number;
+  /** When it ended; null while it has not. */
+  readonly endedAt: Date | null;
   readonly actor: string;
 }
 
@@ -33,7 +35,7 @@ export const LEASE_SECONDS = 20;
 /** A job that takes down this many engines, all but the first while it was alone, is not tried again. */
 export const MOST_FALLS = 3;
 
-const JOB_COLUMNS = `jobs.id, shot_id, payload, IF(state = 'running' AND lease_until IS NULL, 'queued', state) AS state, cancel_requested, error, falls, jobs.actor,
+const JOB_COLUMNS = `jobs.id, shot_id, payload, IF(state = 'running' AND lease_until IS NULL, 'queued', state) AS state, cancel_requested, error, falls, finished_at, jobs.actor,
   phase, done, total, bytes_done, bytes_total,
   TIMESTAMPDIFF(MICROSECOND, phase_started_at, COALESCE(finished_at, UTC_TIMESTAMP(3))) / 1e6 AS phase_seconds`;
 const JOB_TABLES = 'jobs LEFT JOIN job_progress ON job_progress.job_id = jobs.id';
@@ -58,6 +60,7 @@ function toJob(row: Record<string, unknown>): Job {
             phaseSeconds: Number(row.phase_seconds),
           },
     falls: row.falls as number,
+    endedAt: row.finished_at as Date | null,
     actor: row.actor as string,
   };
 }

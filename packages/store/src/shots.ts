@@ -47,7 +47,7 @@ export async function findShot(on: Queryable, id: number): Promise<Shot | null> 
 /** Changes a shot's name and note. @throws ShotNameTakenError */
 export async function renameShot(on: Queryable, id: number, name: string, note: string): Promise<void> {
   try {
-    await on.change('UPDATE shots SET name = ?, note = ? WHERE id = ?', [name, note, id]);
+    await on.change('UPDATE shots SET name = ?, note = ?, revision = revision + 1 WHERE id = ?', [name, note, id]);
   } catch (thrown) {
     throw isDuplicate(thrown) ? new ShotNameTakenError(name) : thrown;
   }

@@ -9,3 +9,4 @@ export { frameStates, makeLanes, stateRank, type FrameState, type Lane } from '.
 export { type ListedFile } from './listing.ts';
 export { passTallySchema, tally, TALLY_EDITION, tallyLevels, tallySchema, type PassTally, type Tally, type TallyInput, type TallyLevel } from './tally.ts';
 export { impliedBrief, proposeBrief, sampleFiles, withImpliedKinds } from './propose.ts';
+export { fileTableSchema, makeFileTable, pathsOfFrame, rowsOfPass, type FileTable } from './file-table.ts';

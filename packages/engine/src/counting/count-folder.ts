@@ -6,6 +6,7 @@ import {
   filesToInspect,
   findChanges,
   impliedBrief,
+  makeFileTable,
   MintError,
   SharedParts,
   setAsideComing,
@@ -18,6 +19,7 @@ import {
   type Changes,
   type Coming,
   type FileFacts,
+  type FileTable,
   type ListedFile,
   type Order,
   type Tally,
@@ -110,6 +112,8 @@ export interface CountResult {
   readonly paths: ReadonlySet<string>;
   /** Those that stand for an ordered frame, by path; null where the last count stands. */
   readonly counted: readonly CountedFile[] | null;
+  /** Every file that stands for an ordered frame, with what is listed of it; null where the last count stands. */
+  readonly table: FileTable | null;
   /** Files that had to be opened; the others were known and unchanged. */
   readonly opened: number;
   /** False when the count was stopped before its end; then the tally says nothing. */
@@ -163,6 +167,9 @@ export async function countFolder(options: CountOptions): Promise<CountResult> {
         .map(({ path, size }) => ({ path, size, sha256: looked.get(path)?.sha256 ?? null }))
         .sort((a, b) => (a.path < b.path ? -1 : 1));
     },
+    get table() {
+      return makeFileTable(order, assignment, factsOf);
+    },
     opened: toOpen.length,
     complete,
   };
@@ -202,6 +209,7 @@ function unchanged(order: Order, tally: Tally, listing: FolderListing, digest: s
       return new Set(listing.files.map((file) => file.path));
     },
     counted: null,
+    table: null,
     opened: 0,
     complete: true,
   };

@@ -5,10 +5,12 @@ import {
   comingFrames,
   findShot,
   forgetFiles,
+  keepFileTable,
   loadFileFacts,
   newestBrief,
   newestTally,
   saveFileFacts,
+  saveFileTable,
   saveTally,
   type SavedBrief,
   type Shot,
@@ -88,10 +90,13 @@ export async function countShot(tools: JobTools, control: CountControl, options:
   // Where the last count stands, so does what it stood for.
   const content = result.counted === null ? last!.content : contentOf(result.counted);
   const gone = known === null ? [] : goneFrom(known, result.paths);
-  const { tally, listing, changes, files, bytes, opened } = result;
+  const { tally, listing, changes, files, bytes, opened, table } = result;
   const save = async (inside: Transaction) => {
     await forgetFiles(inside, shotId, gone);
-    return saveTally(inside, shotId, { briefId: saved.id, tally, listing, changes, files, bytes, opened, content }, actor);
+    const tallyId = await saveTally(inside, shotId, { briefId: saved.id, tally, listing, changes, files, bytes, opened, content }, actor);
+    if (table) await saveFileTable(inside, shotId, tallyId, table);
+    else await keepFileTable(inside, shotId, tallyId);
+    return tallyId;
   };
   return { shot, saved, folder, result, content, pictureLost, save };
 }

@@ -7,6 +7,7 @@ import {
   isDatabaseAway,
   leaseJob,
   listOrphanBatches,
+  listShotsWithoutTable,
   noteAbsence,
   notePresence,
   releaseFallenEngines,
@@ -60,6 +61,7 @@ export class JobRunner {
   async start(): Promise<void> {
     await releaseFallenEngines(this.tools.database, THIS_HOST, isAlive);
     await this.reviveBatches();
+    await this.listFilesOfEarlierCounts();
     await this.notePresence();
     this.presence = setInterval(() => void this.notePresence().catch((thrown: unknown) => this.report(describeError(thrown))), PRESENCE_EVERY);
     this.looking = this.look();
@@ -81,6 +83,11 @@ export class JobRunner {
     for (const { id, shotId, actor } of await listOrphanBatches(this.tools.database)) {
       await requestJob(this.tools.database, shotId, { kind: 'render', batch: id }, actor);
     }
+  }
+
+  /** Counts of earlier versions did not list their files for the pages: counted again, which opens none of them, they are. */
+  private async listFilesOfEarlierCounts(): Promise<void> {
+    for (const shotId of await listShotsWithoutTable(this.tools.database)) await requestJob(this.tools.database, shotId, { kind: 'count' }, 'engine');
   }
 
   private notePresence(): Promise<void> {

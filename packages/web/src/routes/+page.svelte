@@ -3,6 +3,7 @@
   import Coin from '$lib/coin/Coin.svelte';
   import Brand from '$lib/controls/Brand.svelte';
   import ThemeButton from '$lib/controls/ThemeButton.svelte';
+  import Problem from '$lib/controls/Problem.svelte';
   import JobBar from '$lib/jobs/JobBar.svelte';
   import { useLive } from '$lib/jobs/live.svelte';
   import RowRibbon from '$lib/ribbon/RowRibbon.svelte';
@@ -12,8 +13,8 @@
   let { data } = $props();
 
   const live = useLive();
-  const sound = $derived(data.shots.reduce((sum, shot) => sum + shot.sound, 0));
-  const expected = $derived(data.shots.reduce((sum, shot) => sum + shot.expected, 0));
+  const sound = $derived(data.shots.reduce((sum, { summary }) => sum + (summary?.sound ?? 0), 0));
+  const expected = $derived(data.shots.reduce((sum, { summary }) => sum + (summary?.expected ?? 0), 0));
 </script>
 
 <svelte:head><title>{data.project.name} · Mint Tally</title></svelte:head>
@@ -49,27 +50,34 @@
       </thead>
       <tbody>
         {#each data.shots as shot (shot.id)}
+          {@const { summary } = shot}
           {@const job = live.active(shot.id, 'count') ?? live.active(shot.id, 'package')}
           <tr class="relative border-y border-line hover:bg-raised has-[a:focus-visible]:bg-raised">
-            <td class="py-4"><Coin gates={shot.gates} stamped={shot.handedOver} /></td>
+            <td class="py-4"
+              >{#if summary}<Coin gates={summary.gates} stamped={summary.handedOver} />{/if}</td
+            >
             <td class="pr-3">
               <a class="text-[16px] font-bold after:absolute after:inset-0" href="/shots/{shot.id}/tally">{shot.name}</a>
               <div class="truncate text-[13px] text-soft" title={shot.note}>{shot.note}</div>
             </td>
-            <td>
-              {#if shot.counted}<span class="figure text-[23px]">{formatCount(shot.sound)}</span>
-                <span class="figure ml-2 text-soft">of {formatCount(shot.expected)}</span>
-              {:else}<span class="figure text-[23px] text-soft">–</span> <span class="figure ml-2 text-soft">of {formatCount(shot.expected)}</span>{/if}
-            </td>
-            <td>
-              <RowRibbon states={shot.states} />
-              <div class="figure mt-1.5 flex gap-6 text-[13px] text-soft">
-                <span class="truncate">{shot.range}</span>{#if shot.fps}<span class="whitespace-nowrap">{shot.fps} fps</span>{/if}
-              </div>
-            </td>
-            <td class="pl-11">
-              {#if job}<div class="relative z-10"><JobBar {job} /></div>{:else}<span class={shot.blocked ? 'font-bold' : ''}>{shot.next}</span>{/if}
-            </td>
+            {#if summary}
+              <td>
+                {#if summary.counted}<span class="figure text-[23px]">{formatCount(summary.sound)}</span>
+                  <span class="figure ml-2 text-soft">of {formatCount(summary.expected)}</span>
+                {:else}<span class="figure text-[23px] text-soft">–</span> <span class="figure ml-2 text-soft">of {formatCount(summary.expected)}</span>{/if}
+              </td>
+              <td>
+                <RowRibbon states={summary.states} />
+                <div class="figure mt-1.5 flex gap-6 text-[13px] text-soft">
+                  <span class="truncate">{summary.range}</span>{#if summary.fps}<span class="whitespace-nowrap">{summary.fps} fps</span>{/if}
+                </div>
+              </td>
+              <td class="pl-11">
+                {#if job}<div class="relative z-10"><JobBar {job} /></div>{:else}<span class={summary.blocked ? 'font-bold' : ''}>{summary.next}</span>{/if}
+              </td>
+            {:else}
+              <td colspan="3" class="relative z-10 py-3"><Problem message={shot.problem} /></td>
+            {/if}
           </tr>
         {/each}
       </tbody>

@@ -1,5 +1,16 @@
-import { formatFrameRange, FrameSet, parseBrief, tally, assignFiles, workOutOrder, type Brief, type FileFacts, type ListedFile } from '@mint-tally/core';
-import { createShot, ensureProject, saveBrief, saveFileFacts, saveTally, type Database } from '@mint-tally/store';
+import {
+  formatFrameRange,
+  FrameSet,
+  parseBrief,
+  tally,
+  assignFiles,
+  makeFileTable,
+  workOutOrder,
+  type Brief,
+  type FileFacts,
+  type ListedFile,
+} from '@mint-tally/core';
+import { createShot, ensureProject, saveBrief, saveFileFacts, saveFileTable, saveTally, type Database } from '@mint-tally/store';
 
 /** Passes of a large shot, as a film's lighting department orders them. */
 const PASSES = ['beauty', 'depth', 'normal', 'motion', 'albedo', 'occlusion', 'id', ...Array.from({ length: 13 }, (_, i) => `light${i + 1}`)];
@@ -79,6 +90,8 @@ export async function addShot(database: Database, name: string, frames: number, 
     for (let start = 0; start < found.length; start += 2000) await saveFileFacts(database, shotId, found.slice(start, start + 2000));
   }
   const order = workOutOrder(brief);
+  const assignment = assignFiles(order, listing, WRITTEN);
+  const factsOfFile = (file: ListedFile) => facts.get(file.path) ?? null;
   const counted = tally({
     order,
     listing,
@@ -86,8 +99,9 @@ export async function addShot(database: Database, name: string, frames: number, 
     level: 'headers',
     factsOf: (file) => facts.get(file.path) ?? null,
   });
-  await database.transaction((inside) =>
-    saveTally(
+  const table = makeFileTable(order, assignment, factsOfFile);
+  await database.transaction(async (inside) => {
+    const tallyId = await saveTally(
       inside,
       shotId,
       {
@@ -101,8 +115,9 @@ export async function addShot(database: Database, name: string, frames: number, 
         changes: null,
       },
       'bench',
-    ),
-  );
+    );
+    await saveFileTable(inside, shotId, tallyId, table);
+  });
   return shotId;
 }
 

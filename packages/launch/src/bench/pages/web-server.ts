@@ -2,6 +2,7 @@ import { spawn } from 'node:child_process';
 import { readFileSync } from 'node:fs';
 import path from 'node:path';
 import { servicesFolder } from '@mint-tally/engine';
+import { WEB_SERVER_FLAGS } from '../../children.ts';
 import { findFreePort } from '../../ports.ts';
 
 /** A web server on a database, for measuring. */
@@ -17,7 +18,7 @@ export interface MeasuredServer {
 export async function startWebServer(databaseUrl: string, environment: Readonly<Record<string, string>>): Promise<MeasuredServer> {
   const port = String(await findFreePort());
   const address = `http://127.0.0.1:${port}`;
-  const child = spawn(process.execPath, [path.join(servicesFolder(), 'web-server.js')], {
+  const child = spawn(process.execPath, [...WEB_SERVER_FLAGS, path.join(servicesFolder(), 'web-server.js')], {
     env: { ...process.env, ...environment, MINT_TALLY_DATABASE_URL: databaseUrl, HOST: '127.0.0.1', PORT: port, ORIGIN: address, BODY_SIZE_LIMIT: 'Infinity' },
     stdio: ['ignore', 'ignore', 'inherit', 'ipc'],
   });

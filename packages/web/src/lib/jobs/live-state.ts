@@ -12,10 +12,12 @@ const jobSchema = z.object({
 });
 export type LiveJob = z.output<typeof jobSchema>;
 
-/** What the server tells the pages while they are open: of each kind and shot what runs, what waits and what ended last, and the newest count of each shot that is being rendered. */
+/** What the server tells the pages while they are open: of each kind and shot what runs, what waits and what failed or was stopped last, when any job ended last, and the newest count of each shot that is being rendered. */
 export const liveStateSchema = z.object({
   engines: z.number(),
   jobs: z.array(jobSchema),
+  /** Milliseconds since 1970. */
+  lastEnd: z.number(),
   counts: z.array(z.object({ shotId: z.number(), tallyId: z.number() })),
 });
 export type LiveState = z.output<typeof liveStateSchema>;

@@ -13,7 +13,7 @@ async function refresh(): Promise<void> {
 
 /** What runs on the server, kept up to date by its events. */
 export class Live {
-  state: LiveState = $state({ engines: 0, jobs: [], counts: [] });
+  state: LiveState = $state({ engines: 0, jobs: [], lastEnd: 0, counts: [] });
   /** False while the server cannot be heard. */
   connected = $state(true);
 
@@ -29,18 +29,18 @@ export class Live {
     source.onmessage = (event) => {
       const parsed = liveStateSchema.safeParse(JSON.parse(event.data as string));
       if (!parsed.success) return;
-      const before = new Map(this.state.jobs.map((job) => [job.id, job.state]));
+      const before = this.state.lastEnd;
       const counted = new Map(this.state.counts.map(({ shotId, tallyId }) => [shotId, tallyId]));
       this.state = parsed.data;
-      // A quick job may have come and gone between two looks: it is new, and has ended.
-      const ended = parsed.data.jobs.some((job) => !isActive(job) && before.get(job.id) !== job.state);
+      // A quick job may have come and gone between two looks.
+      const ended = parsed.data.lastEnd !== before;
       // A batch counts while it goes on, without a job that ends each time.
       if (ended || parsed.data.counts.some(({ shotId, tallyId }) => counted.get(shotId) !== tallyId)) void refresh();
     };
     return () => source.close();
   }
 
-  /** The job of a kind for a shot: the one that runs, else the one that waits, else the one that ended last. */
+  /** The job of a kind for a shot: the one that runs, else the one that waits, else the one that ended last if that was not done. */
   job(shotId: number, kind: LiveJob['kind']): LiveJob | null {
     return this.active(shotId, kind) ?? this.state.jobs.findLast((job) => job.shotId === shotId && job.kind === kind) ?? null;
   }

@@ -1,78 +1,97 @@
-import { frameStates, stateRank, type Lane } from '@mint-tally/core';
-import { listFileRows, type FileRow as StoredRow } from '@mint-tally/store';
+import { frameStates, parseFrameRange, rowsOfPass, stateRank, type FileTable, type FrameSet } from '@mint-tally/core';
+import { readStateKey } from '@mint-tally/store';
+import { LRUCache } from 'lru-cache';
 import type { FileRow, Measures, RowQuery } from '$lib/files/file-row';
-import { findIndex, needBrief } from './frames';
+import { loadFileTable } from './file-tables';
 import { services } from './services';
-import { loadShotState } from './shot-state';
+import { loadShotState, type ShotState } from './shot-state';
 
-/** Rows by count, for the shots that were looked at last. */
-const kept = new Map<string, readonly FileRow[]>();
-const KEPT = 4;
+type Question = Omit<RowQuery, 'from' | 'count'>;
 
-/** Every file that stands for an ordered frame, with its frame's state. */
-async function loadRows(shotId: number): Promise<readonly FileRow[]> {
-  const { database } = services();
-  const index = await findIndex(shotId, await needBrief(shotId));
-  const { lanes, count, waivers } = await loadShotState(database, shotId);
-  // The same waivers, not as many: one withdrawn and another added is another state.
-  const key = `${index.key}/${count?.at ?? ''}/${waivers.map(({ id }) => id).join()}`;
-  const known = kept.get(key);
-  if (known) return known;
-  const stored = new Map((await listFileRows(database, shotId)).map((row) => [row.path, row]));
-  const rows: FileRow[] = [];
-  index.order.passes.forEach(({ owner, pass, frames }, number) => {
-    if (owner !== number) return;
-    const states = statesOf(lanes, pass.name);
-    let i = 0;
-    for (const frame of frames) {
-      const state = states[i++] ?? frameStates.later;
-      for (const path of index.pathsOf(number, frame)) {
-        const row = stored.get(path);
-        if (row) rows.push(showRow(row, pass.name, frame, state));
-      }
-    }
+/** The order of rows that a question gives, for the questions that were asked last: whoever scrolls asks the same again. */
+const asked = new LRUCache<string, Uint32Array>({ maxSize: 2_000_000, sizeCalculation: (rows) => rows.length + 1 });
+
+/** Every file's state: the worst that is known of its frame. */
+function statesOf(table: FileTable, state: ShotState): (row: number) => string {
+  const lanes = table.passes.map((name) => {
+    const lane = state.lanes.find(({ pass }) => pass === name);
+    return lane ? { frames: parseFrameRange(lane.frames), states: lane.states } : null;
   });
-  kept.set(key, rows);
-  for (const old of kept.keys()) if (kept.size > KEPT) kept.delete(old);
+  const at = (lane: { frames: FrameSet; states: string } | null, frame: number) => lane?.states[lane.frames.indexOf(frame)] ?? frameStates.later;
+  return (row) => at(lanes[table.pass[row]], table.frame[row]);
+}
+
+/** Numbers of the rows that a question is about, in its order. */
+async function orderRows(shotId: number, table: FileTable, stateOf: (row: number) => string, question: Question): Promise<Uint32Array> {
+  const key = JSON.stringify([shotId, await readStateKey(services().database, shotId), question]);
+  const known = asked.get(key);
+  if (known) return known;
+  const text = question.text.toLowerCase();
+  const [from, to] = question.pass === '' ? [0, table.path.length] : rowsOfPass(table, question.pass);
+  const found: number[] = [];
+  for (let row = from; row < to; row++) {
+    if (text !== '' && !table.path[row].toLowerCase().includes(text)) continue;
+    if (question.only === 'trouble' && stateOf(row) === frameStates.sound) continue;
+    found.push(row);
+  }
+  const rows = Uint32Array.from(found);
+  const compare = comparison(table, stateOf, question.sort);
+  const sign = question.down === '1' ? -1 : 1;
+  rows.sort((a, b) => sign * (compare(a, b) || compareText(table.path[a], table.path[b])));
+  asked.set(key, rows);
   return rows;
 }
 
-function statesOf(lanes: readonly Lane[], pass: string): string {
-  return lanes.find((lane) => lane.pass === pass)?.states ?? '';
+const compareText = (a: string, b: string) => (a < b ? -1 : a > b ? 1 : 0);
+
+function comparison(table: FileTable, stateOf: (row: number) => string, column: Question['sort']): (a: number, b: number) => number {
+  const hostOf = (row: number) => table.hosts[table.host[row]] ?? '';
+  switch (column) {
+    case 'path':
+      return () => 0;
+    case 'state':
+      return (a, b) => stateRank(stateOf(b)) - stateRank(stateOf(a));
+    case 'pass':
+      return (a, b) => compareText(table.passes[table.pass[a]], table.passes[table.pass[b]]);
+    case 'kind':
+      return (a, b) => compareText(table.kinds[table.kind[a]], table.kinds[table.kind[b]]);
+    case 'host':
+      return (a, b) => compareText(hostOf(a), hostOf(b));
+    case 'samples':
+      return (a, b) => (table.samples[a] ?? -1) - (table.samples[b] ?? -1);
+    default:
+      return (a, b) => table[column][a] - table[column][b];
+  }
 }
 
-function showRow(row: StoredRow, pass: string, frame: number, state: string): FileRow {
-  const { path, size, modified, width, height, depth, compression, host, samples } = row;
-  const kind = width === null ? '' : [`${width} x ${height}`, depth && (/^\d/.test(depth) ? `${depth} bit` : depth), compression].filter(Boolean).join(', ');
-  return { path, pass, frame, state, size, modified, kind, host, samples };
+function showRow(table: FileTable, stateOf: (row: number) => string, row: number): FileRow {
+  return {
+    path: table.path[row],
+    pass: table.passes[table.pass[row]],
+    frame: table.frame[row],
+    state: stateOf(row),
+    size: table.size[row],
+    modified: table.modified[row],
+    kind: table.kinds[table.kind[row]],
+    host: table.hosts[table.host[row]] ?? null,
+    samples: table.samples[row],
+  };
 }
 
-/** The rows that a query asks for, all of them, in its order. */
-export async function selectRows(shotId: number, query: Omit<RowQuery, 'from' | 'count'>): Promise<FileRow[]> {
-  const text = query.text.toLowerCase();
-  const rows = (await loadRows(shotId)).filter(
-    (row) =>
-      (query.pass === '' || row.pass === query.pass) &&
-      (text === '' || row.path.toLowerCase().includes(text)) &&
-      (query.only === 'all' || row.state !== frameStates.sound),
-  );
-  const valueOf = (row: FileRow): string | number => (query.sort === 'state' ? -stateRank(row.state) : (row[query.sort] ?? ''));
-  const sign = query.down === '1' ? -1 : 1;
-  return rows.sort((a, b) => {
-    const [one, other] = [valueOf(a), valueOf(b)];
-    const order = one < other ? -1 : one > other ? 1 : a.path < b.path ? -1 : 1;
-    return sign * order;
-  });
+/** The rows that a question gives, in its order: those from a place on, so many at most, and how many there are. */
+export async function selectRows(shotId: number, question: Question, from = 0, count = Infinity): Promise<{ total: number; rows: FileRow[] }> {
+  const { database } = services();
+  const [table, state] = await Promise.all([loadFileTable(shotId), loadShotState(database, shotId)]);
+  if (!table) return { total: 0, rows: [] };
+  const stateOf = statesOf(table, state);
+  const order = await orderRows(shotId, table, stateOf, question);
+  return { total: order.length, rows: Array.from(order.subarray(from, from + count), (row) => showRow(table, stateOf, row)) };
 }
 
 /** A pass's file sizes and machines over its frames. */
 export async function readMeasures(shotId: number, pass: string): Promise<Measures> {
-  const rows = (await loadRows(shotId)).filter((row) => row.pass === pass);
-  const hosts: string[] = [];
-  const host = rows.map((row) => {
-    if (row.host === null) return -1;
-    if (!hosts.includes(row.host)) hosts.push(row.host);
-    return hosts.indexOf(row.host);
-  });
-  return { frames: rows.map((row) => row.frame), sizes: rows.map((row) => row.size), host, hosts };
+  const table = await loadFileTable(shotId);
+  if (!table) return { frames: [], sizes: [], host: [], hosts: [] };
+  const [from, to] = rowsOfPass(table, pass);
+  return { frames: table.frame.slice(from, to), sizes: table.size.slice(from, to), host: table.host.slice(from, to), hosts: table.hosts };
 }

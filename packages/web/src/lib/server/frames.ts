@@ -1,43 +1,12 @@
 import { existsSync } from 'node:fs';
 import { readFile } from 'node:fs/promises';
 import path from 'node:path';
-import { assignFiles, framePath, inReadingOrder, MintError, workOutOrder, type FrameHeader, type Order } from '@mint-tally/core';
+import { framePath, inReadingOrder, MintError, workOutOrder, type FrameHeader, type Order } from '@mint-tally/core';
 import { findRoot, layerOfPass, proxyPath, resolveInside, type Layer } from '@mint-tally/engine';
-import { findFileFacts, findShot, listKnownFiles, newestBrief, newestTally, type SavedBrief, type StoredFile } from '@mint-tally/store';
+import { findFileFacts, findShot, newestBrief, type SavedBrief, type StoredFile } from '@mint-tally/store';
 import type { FrameInfo } from '$lib/frame/frame-info';
+import { pathsFor } from './file-tables';
 import { services } from './services';
-
-/** Which files stand for each frame: pass index and frame to paths. */
-interface FrameIndex {
-  readonly order: Order;
-  /** Which count it was worked out for. */
-  readonly key: string;
-  pathsOf(pass: number, frame: number): readonly string[];
-}
-
-/** Worked out once a count, for the shots that were looked at last. */
-const indexes = new Map<string, FrameIndex>();
-const KEPT_INDEXES = 8;
-
-export async function findIndex(shotId: number, saved: SavedBrief): Promise<FrameIndex> {
-  const { database } = services();
-  const counted = await newestTally(database, shotId);
-  const key = `${shotId}/${saved.id}/${counted?.id ?? 0}`;
-  const kept = indexes.get(key);
-  if (kept) return kept;
-  const order = workOutOrder(saved.brief);
-  const listing = (await listKnownFiles(database, shotId)).map(({ path: name, size, modified }) => ({ path: name, size, modified, kind: 'file' as const }));
-  const { claims } = assignFiles(order, listing, Date.now());
-  const index: FrameIndex = {
-    order,
-    key,
-    pathsOf: (pass, frame) => (claims[order.passes[pass].owner].get(frame) ?? []).map((claim) => claim.file.path),
-  };
-  // Before the first count is done the files are still coming in.
-  if (counted) indexes.set(key, index);
-  for (const old of indexes.keys()) if (indexes.size > KEPT_INDEXES) indexes.delete(old);
-  return index;
-}
 
 export async function needBrief(shotId: number): Promise<SavedBrief> {
   const saved = await newestBrief(services().database, shotId);
@@ -51,29 +20,17 @@ function passIndex(order: Order, name: string): number {
   return index;
 }
 
-/** Mean bytes of a file of each pass, as far as some have been counted. */
-export async function measureBytes(shotId: number): Promise<Record<string, number>> {
-  const { order, pathsOf } = await findIndex(shotId, await needBrief(shotId));
-  const sizes = new Map((await listKnownFiles(services().database, shotId)).map((file) => [file.path, file.size]));
-  const means: Record<string, number> = {};
-  for (const [index, { pass, owner, frames }] of order.passes.entries()) {
-    if (owner !== index) continue;
-    const found = [...frames].flatMap((frame) => pathsOf(index, frame)).flatMap((name) => sizes.get(name) || []);
-    if (found.length > 0) means[pass.name] = found.reduce((sum, size) => sum + size, 0) / found.length;
-  }
-  return means;
-}
-
 /** What is known of a frame. @throws MintError */
 export async function readFrameInfo(shotId: number, pass: string, frame: number): Promise<FrameInfo> {
-  const index = await findIndex(shotId, await needBrief(shotId));
-  const number = passIndex(index.order, pass);
+  const order = workOutOrder((await needBrief(shotId)).brief);
+  const { owner, pattern } = order.passes[passIndex(order, pass)];
+  const ordered = framePath(pattern, frame);
   const files: FrameInfo['files'] = [];
-  for (const name of index.pathsOf(number, frame)) {
+  for (const name of await pathsFor(shotId, order.passes[owner].pass.name, frame, ordered)) {
     const stored = await findFileFacts(services().database, shotId, name);
     if (stored) files.push(describe(shotId, pass, stored));
   }
-  return { ordered: framePath(index.order.passes[number].pattern, frame), files };
+  return { ordered, files };
 }
 
 function describe(shotId: number, pass: string, stored: StoredFile): FrameInfo['files'][number] {

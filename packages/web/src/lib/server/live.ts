@@ -4,23 +4,40 @@ import { services } from './services';
 
 const LOOK_EVERY = 250;
 
+/** Read at most so often, whoever asks: pages come in by the dozen. In milliseconds. */
+const FRESH_FOR = 100;
+let lastRead: { readonly at: number; readonly state: Promise<LiveState> } | null = null;
+
 /** What is running now, for a page as it is first sent. */
-export async function readLive(): Promise<LiveState> {
+export function readLive(): Promise<LiveState> {
+  if (lastRead && performance.now() - lastRead.at < FRESH_FOR) return lastRead.state;
+  const mine = { at: performance.now(), state: readNow() };
+  lastRead = mine;
+  // What could not be read is asked again by the next.
+  mine.state.catch(() => lastRead === mine && (lastRead = null));
+  return mine.state;
+}
+
+async function readNow(): Promise<LiveState> {
   const { database } = services();
   const [jobs, engines] = await Promise.all([listNewestJobs(database), countEngines(database)]);
   const rendered = jobs.filter(({ request, state }) => request.kind === 'render' && state === 'running').map(({ shotId }) => shotId);
   return {
     engines,
     counts: await newestTallyIds(database, rendered),
-    jobs: jobs.map(({ id, shotId, request, state, cancelRequested, error, progress }) => ({
-      id,
-      shotId,
-      kind: request.kind,
-      state,
-      cancelRequested,
-      error,
-      progress,
-    })),
+    lastEnd: jobs.reduce((last, { endedAt }) => Math.max(last, endedAt?.getTime() ?? 0), 0),
+    // Of what ended only that which has to be told is sent: what was done shows on the pages.
+    jobs: jobs
+      .filter(({ state }) => state !== 'done')
+      .map(({ id, shotId, request, state, cancelRequested, error, progress, endedAt }) => ({
+        id,
+        shotId,
+        kind: request.kind,
+        state,
+        cancelRequested,
+        error,
+        progress: endedAt === null ? progress : null,
+      })),
   };
 }
 
@@ -52,7 +69,7 @@ async function look(): Promise<void> {
   looking = true;
   while (listeners.size > 0) {
     try {
-      const text = JSON.stringify(await readLive());
+      const text = JSON.stringify(await readNow());
       if (text !== latest) {
         latest = text;
         for (const listener of [...listeners]) tell(listener, text);

@@ -40,6 +40,9 @@ export async function closeServices(): Promise<void> {
 /** Who acts. There is one local person; the tables are ready for more. */
 export const actor = os.userInfo().username;
 
-export function currentProject(): Promise<Project> {
-  return ensureProject(services().database, 'Project', actor);
+let known: Project | null = null;
+
+/** The project that the application shows. There is one, and it keeps its number and name. */
+export async function currentProject(): Promise<Project> {
+  return (known ??= await ensureProject(services().database, 'Project', actor));
 }

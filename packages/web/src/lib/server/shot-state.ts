@@ -19,6 +19,7 @@ import {
   newestBatch,
   newestBrief,
   newestTally,
+  readStateKey,
   type BatchOutcome,
   type Database,
   type SavedPackage,
@@ -26,6 +27,7 @@ import {
   type Waiver,
 } from '@mint-tally/store';
 import { error } from '@sveltejs/kit';
+import { LRUCache } from 'lru-cache';
 
 /** Files of a finding that a page is sent; the others it asks for when somebody copies them. */
 const SHOWN_FILES = 20;
@@ -71,8 +73,36 @@ export interface ShotState {
   readonly handedOver: boolean;
 }
 
-/** Reads a shot with its newest brief and count, and works out ribbon, findings and gates. */
+/** Letters of ribbons that are kept in memory for the shots that were looked at last. */
+const MOST_LETTERS = 10_000_000;
+
+const kept = new LRUCache<string, ShotState>({
+  maxSize: MOST_LETTERS,
+  sizeCalculation: ({ lanes, findings }) => lanes.reduce((sum, { states }) => sum + states.length, 0) + 1000 * findings.length + 5000,
+});
+/** Being read at the moment: many who ask at once ask once. */
+const reading = new Map<string, Promise<ShotState>>();
+
+/** A shot with its newest brief and count, and what they say: ribbon, findings, gates. Read once for as long as nothing of it changes. Do not write to it. */
 export async function loadShotState(database: Database, shotId: number): Promise<ShotState> {
+  const stateKey = await readStateKey(database, shotId);
+  if (stateKey === null) error(404, { message: 'There is no such shot.', remedy: 'Choose one from the list of shots.' });
+  const key = `${shotId} ${stateKey}`;
+  const known = kept.get(key);
+  if (known) return known;
+  const read = reading.get(key) ?? readShotState(database, shotId);
+  reading.set(key, read);
+  try {
+    const state = await read;
+    kept.set(key, state);
+    return state;
+  } finally {
+    reading.delete(key);
+  }
+}
+
+/** Reads a shot with its newest brief and count, and works out ribbon, findings and gates. */
+async function readShotState(database: Database, shotId: number): Promise<ShotState> {
   const [shot, saved, counted, { waivers, unreadable }, packages, batch] = await Promise.all([
     findShot(database, shotId),
     newestBrief(database, shotId),

@@ -6,7 +6,7 @@ import { measureResultSchema, type Measuring } from '$lib/brief/measuring';
 import { readBriefForm } from '$lib/server/brief-forms';
 import { shotNumber, told } from '$lib/server/errors';
 import { readPlace } from '$lib/server/folders';
-import { measureBytes } from '$lib/server/frames';
+import { measureBytes } from '$lib/server/file-tables';
 import { actor, services } from '$lib/server/services';
 import type { Actions, PageServerLoad } from './$types';
 

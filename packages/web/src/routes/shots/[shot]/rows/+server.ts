@@ -8,6 +8,5 @@ import type { RequestHandler } from './$types';
 export const GET: RequestHandler = ({ params, url }) =>
   answered(async () => {
     const { from, count, ...query } = rowQuerySchema.parse(Object.fromEntries(url.searchParams));
-    const rows = await selectRows(shotNumber(params.shot), query);
-    return json({ total: rows.length, from, rows: rows.slice(from, from + count) });
+    return json({ ...(await selectRows(shotNumber(params.shot), query, from, count)), from });
   });

@@ -25,7 +25,7 @@ export const GET: RequestHandler = ({ params, url }) =>
       return file(`${JSON.stringify(counted.tally, null, 2)}\n`, 'application/json', 'tally.json');
     }
     if (params.file === 'files.csv') {
-      const rows = await selectRows(shot.id, rowQuerySchema.parse(Object.fromEntries(url.searchParams)));
+      const { rows } = await selectRows(shot.id, rowQuerySchema.parse(Object.fromEntries(url.searchParams)));
       const lines = rows.map(({ path, pass, frame, state, size, modified, kind, host, samples }) => ({
         file: path,
         pass,
