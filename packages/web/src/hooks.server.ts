@@ -5,7 +5,7 @@ import { closeServices } from '$lib/server/services';
 
 export const handle: Handle = ({ event, resolve }) => {
   event.locals.theme = event.cookies.get('theme') === 'light' ? 'light' : 'dark';
-  return resolve(event, { transformPageChunk: ({ html }) => html.replace('%theme%', event.locals.theme) });
+  return resolve(event, { transformPageChunk: ({ html }) => (html.startsWith('<!doctype') ? html.replace('%theme%', event.locals.theme) : html) });
 };
 
 export const handleError: HandleServerError = ({ error: thrown, status }) => {

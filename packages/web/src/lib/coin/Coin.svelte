@@ -6,27 +6,17 @@
 <script lang="ts">
   import type { Gate } from '@mint-tally/core';
   import { gateStates } from './gates';
-  import { segments } from './segments';
+  import { OUTLINE, strokesOf } from './segments';
 
   let { gates, stamped = false, size = 44 }: { gates: readonly Gate[]; stamped?: boolean; size?: number } = $props();
 
+  const strokes = $derived(strokesOf(gates.map(({ state }) => state)));
   const label = $derived(gates.map((gate) => `${gate.name} ${gateStates[gate.state].title}`).join(', '));
 </script>
 
 <svg width={size} height={size} viewBox="0 0 44 44" role="img" aria-label="Gates: {label}{stamped ? '; handed over' : ''}" class="shrink-0">
-  {#each gates as gate, index (gate.name)}
-    {@const shape = segments(gates.length)[index]}
-    {#if gate.state === 'closed'}
-      <path d={shape.full} fill="var(--mint)" />
-    {:else if gate.state === 'warned'}
-      <path d={shape.firstHalf} fill="var(--mint)" /><path d={shape.secondHalf} fill="var(--odd)" />
-    {:else if gate.state === 'waived'}
-      <path d={shape.outer} fill="var(--mint)" /><path d={shape.inner} fill="var(--waived)" />
-    {:else if gate.state === 'open'}
-      <path d={shape.outline} fill="none" stroke="var(--bad)" stroke-width="1.6" />
-    {:else}
-      <path d={shape.thin} fill="var(--control)" />
-    {/if}
+  {#each strokes as { paint, d } (paint)}
+    {#if paint === OUTLINE}<path {d} fill="none" stroke="var(--bad)" stroke-width="1.6" />{:else}<path {d} fill="var(--{paint})" />{/if}
   {/each}
   {#if stamped}
     <circle cx="22" cy="22" r="10.5" fill="var(--mint)" />

@@ -1,5 +1,7 @@
+import type { GateState } from '@mint-tally/core';
+
 /** The shapes that one segment of the coin can take, as paths in a square of 44. */
-export interface Segment {
+interface Segment {
   readonly full: string;
   readonly firstHalf: string;
   readonly secondHalf: string;
@@ -19,7 +21,7 @@ const ring = (from: number, to: number, outer: number, inner: number) =>
 const known = new Map<number, readonly Segment[]>();
 
 /** The segments of a coin of so many gates, from the top; worked out once. */
-export function segments(count: number): readonly Segment[] {
+function segments(count: number): readonly Segment[] {
   let shapes = known.get(count);
   if (!shapes) known.set(count, (shapes = Array.from({ length: count }, (_, index) => segment(index, (2 * Math.PI) / count))));
   return shapes;
@@ -37,4 +39,38 @@ function segment(index: number, step: number): Segment {
     outline: ring(from + 0.03, to - 0.03, 20.2, 15.3),
     thin: ring(from, to, 18.4, 17.1),
   };
+}
+
+/** Stands for a drawn outline, where other paints are colours that fill. */
+export const OUTLINE = 'outline';
+
+/** What is drawn of a segment in each state: paint and path. */
+const DRAWN: Record<GateState, (shape: Segment) => readonly (readonly [paint: string, path: string])[]> = {
+  closed: ({ full }) => [['mint', full]],
+  warned: ({ firstHalf, secondHalf }) => [
+    ['mint', firstHalf],
+    ['odd', secondHalf],
+  ],
+  waived: ({ outer, inner }) => [
+    ['mint', outer],
+    ['waived', inner],
+  ],
+  open: ({ outline }) => [[OUTLINE, outline]],
+  unmeasured: ({ thin }) => [['control', thin]],
+};
+
+const drawn = new Map<string, readonly { paint: string; d: string }[]>();
+
+/** A coin as one path a paint; there are few different ones, so each is put together once. */
+export function strokesOf(states: readonly GateState[]): readonly { paint: string; d: string }[] {
+  const key = states.join();
+  const before = drawn.get(key);
+  if (before) return before;
+  const paths = new Map<string, string>();
+  segments(states.length).forEach((shape, i) => {
+    for (const [paint, path] of DRAWN[states[i]](shape)) paths.set(paint, (paths.get(paint) ?? '') + path);
+  });
+  const strokes = [...paths].map(([paint, d]) => ({ paint, d }));
+  drawn.set(key, strokes);
+  return strokes;
 }
