@@ -13,6 +13,7 @@ export function testConfig(top: string, roots: readonly { name: string; writable
     farm: false,
     renderServices: [],
     localCommand: null,
+    keep: { records: 30, pictures: 14, setAside: 90 },
     dataFolder: path.join(top, 'data'),
     databaseUrl: null,
     roots: roots.map(({ name, writable }) => ({ name, path: path.join(top, name), writable })),

@@ -11,6 +11,7 @@ export {
 } from './counting/count-folder.ts';
 export { listFolder, FolderTooLargeError, type FolderListing } from './files/list-folder.ts';
 export { findRoot, openForWriting, openInside, resolveInside, resolveWritable } from './files/roots.ts';
+export { Housekeeper } from './housekeeping/house.ts';
 export { inspectFile, withFile } from './inspection/inspect-file.ts';
 export { layerOfPass, type Layer } from './inspection/layers.ts';
 export { InspectionPool } from './inspection/pool.ts';

@@ -91,3 +91,15 @@ export {
 } from './merges.ts';
 export { keepFileTable, listShotsWithoutTable, readFileTable, saveFileTable } from './file-tables.ts';
 export { listSummaries, readStateKey, saveSummary, type SummarisedShot } from './shot-keys.ts';
+export {
+  aloneInTheHouse,
+  forgetOldRecords,
+  knownContents,
+  listPackagePlaces,
+  listSetAsides,
+  noteLetGo,
+  readHouse,
+  saveHouse,
+  type House,
+  type SetAside,
+} from './housekeeping.ts';

@@ -38,6 +38,8 @@ export interface Merge {
   readonly findings: MergeFindings | null;
   readonly state: MergeState;
   readonly createdAt: Date;
+  /** When what it had set aside was let go; it cannot be taken back any more then. */
+  readonly letGoAt: Date | null;
 }
 
 export interface SavedStep {
@@ -69,10 +71,11 @@ function toMerge(row: Record<string, unknown>): Merge {
     findings: row.findings === null ? null : mergeFindingsSchema.parse(JSON.parse(row.findings as string)),
     state: row.state as MergeState,
     createdAt: row.created_at as Date,
+    letGoAt: row.let_go_at as Date | null,
   };
 }
 
-const COLUMNS = 'id, shot_id, request, way, findings, state, created_at';
+const COLUMNS = 'id, shot_id, request, way, findings, state, created_at, let_go_at';
 
 export async function findMerge(on: Queryable, id: number): Promise<Merge | null> {
   const [row] = await on.rows(`SELECT ${COLUMNS} FROM merges WHERE id = ?`, [id]);

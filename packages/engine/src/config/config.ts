@@ -40,6 +40,17 @@ const configSchema = z.object({
   demo: z.boolean().default(true),
   /** Whether the stand-in farm is started beside the rest. */
   farm: z.boolean().default(true),
+  /** Days for which is kept what nobody may need any more. */
+  keep: z
+    .object({
+      /** Jobs that ended, logs of batches, previews of merges. */
+      records: z.number().int().min(1).max(36_500).default(30),
+      /** Small pictures of frames that no shot has any more. */
+      pictures: z.number().int().min(1).max(36_500).default(14),
+      /** Files that merges set aside; as long a merge can be taken back. */
+      setAside: z.number().int().min(1).max(36_500).default(90),
+    })
+    .prefault({}),
   /** Render services that speak the interface of docs/render-service.md. */
   renderServices: z.array(serviceSchema).default([]),
   /** A renderer on this computer, driven chunk by chunk. Off unless it is named. */
@@ -69,6 +80,8 @@ export interface Config {
   readonly farm: boolean;
   readonly renderServices: readonly RenderServiceAddress[];
   readonly localCommand: LocalCommand | null;
+  /** Days for which is kept what nobody may need any more. */
+  readonly keep: Readonly<z.output<typeof configSchema>['keep']>;
   /** Everything that Mint Tally itself keeps on disk: database, proxies, demo frames, packages. */
   readonly dataFolder: string;
   /** A database server that is run by somebody else; null to run our own. */
@@ -115,6 +128,7 @@ export function loadConfig(environment: NodeJS.ProcessEnv = process.env): Config
     farm: parsed.data.farm,
     renderServices: [...farmOf(environment), ...parsed.data.renderServices],
     localCommand: parsed.data.localCommand ?? null,
+    keep: parsed.data.keep,
     dataFolder,
     databaseUrl: environment.MINT_TALLY_DATABASE_URL || null,
   };

@@ -1,13 +1,13 @@
 import { randomBytes } from 'node:crypto';
-import { readdir, rm } from 'node:fs/promises';
 import path from 'node:path';
 import { acceptedGates, coversFinding, isReadyForHandoff, MintError, workOutGates, type Gate } from '@mint-tally/core';
 import type { HeldFolder } from '@mint-tally/disk';
-import { announcePackage, confirmPackage, findAnnounced, listWaivers, runningAmong, type Job, type Waiver } from '@mint-tally/store';
+import { announcePackage, confirmPackage, findAnnounced, listWaivers, type Job, type Waiver } from '@mint-tally/store';
 import { checkObject } from '../check/report.ts';
 import { findRoot, openForWriting } from '../files/roots.ts';
+import { clearUnfinishedIn } from '../housekeeping/house.ts';
 import { verifyBag } from '../packaging/verify-bag.ts';
-import { PackageError, unfinishedOf, writeBag } from '../packaging/write-bag.ts';
+import { PackageError, writeBag } from '../packaging/write-bag.ts';
 import { countShot, type ShotCount } from './count-shot.ts';
 import type { Commit, JobControl } from './job-control.ts';
 import type { JobTools } from './job-tools.ts';
@@ -36,25 +36,12 @@ export async function packageShot(tools: JobTools, control: JobControl): Promise
   const request = control.job.request as PackageRequest;
   const { parent, name } = openForWriting(findRoot(tools.config.roots, request.root), request.folder);
   try {
-    await clearUnfinished(tools, control, parent);
+    await clearUnfinishedIn(tools.database, parent, control.job.id);
     const announced = parent.has(name) ? await findAnnounced(tools.database, control.job.shotId, request.root, request.folder) : null;
     return announced ? await adopt(control, parent, name, announced) : await write(tools, control, parent, name);
   } finally {
     parent.close();
   }
-}
-
-/** Takes away what jobs that are over, or an earlier try of this one, left unfinished in the folder. */
-async function clearUnfinished({ database }: JobTools, { job }: JobControl, parent: HeldFolder): Promise<void> {
-  const left = (await readdir(parent.where())).flatMap((name) => {
-    const owner = unfinishedOf(name);
-    return owner === null ? [] : [{ name, owner }];
-  });
-  const running = await runningAmong(
-    database,
-    left.map(({ owner }) => owner),
-  );
-  for (const { name, owner } of left) if (owner === job.id || !running.has(owner)) await rm(parent.at(name), { recursive: true, force: true });
 }
 
 /** A package that got its name before anybody could note that it had. */

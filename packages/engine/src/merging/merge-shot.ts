@@ -163,6 +163,11 @@ async function undoMerge(tools: JobTools, control: JobControl, work: Work): Prom
   const { database } = tools;
   const { merge } = work;
   if (merge.state === 'previewing' || merge.state === 'previewed') throw new MintError('not-merged', 'Nothing has been merged that could be taken back.');
+  if (merge.letGoAt !== null) {
+    throw new MintError('let-go', `What the merge had set aside was let go on ${merge.letGoAt.toISOString().slice(0, 10)}.`, {
+      remedy: 'It cannot be taken back any more; the keep time is set in mint-tally.config.json.',
+    });
+  }
   await setMergeState(database, merge.id, 'undoing');
   const steps = (await listMergeSteps(database, merge.id)).filter(({ state }) => state !== 'planned').reverse();
   return walk(

@@ -1,6 +1,7 @@
 import { describeError, MintError } from '@mint-tally/core';
 import { openDatabase } from '@mint-tally/store';
 import { loadConfig } from '../config/config.ts';
+import { Housekeeper } from '../housekeeping/house.ts';
 import { InspectionPool } from '../inspection/pool.ts';
 import { JobRunner } from '../jobs/runner.ts';
 import { makeServices } from '../rendering/services.ts';
@@ -16,10 +17,13 @@ try {
   // Whatever nobody waited for must not take everything else down.
   process.on('unhandledRejection', (thrown) => process.stderr.write(`engine: unexpected: ${thrown instanceof Error ? thrown.stack : String(thrown)}\n`));
   await runner.start();
+  const housekeeper = new Housekeeper(database, config, (line) => process.stderr.write(`engine: ${line}\n`));
+  housekeeper.start();
   let stopping = false;
   const stop = async () => {
     if (stopping) return;
     stopping = true;
+    await housekeeper.stop();
     await runner.stop();
     for (const service of services) service.close?.();
     await pool.close();

@@ -88,7 +88,10 @@
 {#if data.shots.length > 0}
   <footer class="flex h-[34px] shrink-0 items-center justify-between border-t border-line bg-bar px-4.5">
     <span class="text-[13px] text-soft"
-      ><span class="figure text-ink">{formatCount(sound)}</span> of <span class="figure text-ink">{formatCount(expected)}</span> ordered frames are sound</span
+      ><span class="figure text-ink">{formatCount(sound)}</span> of <span class="figure text-ink">{formatCount(expected)}</span> ordered frames are sound<a
+        class="ml-6 underline decoration-control underline-offset-3 hover:text-ink"
+        href="/kept">Kept on disk</a
+      ></span
     >
     <Legend />
   </footer>

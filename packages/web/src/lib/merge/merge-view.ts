@@ -28,4 +28,8 @@ export interface MergeView {
   /** Files to bring, and those that have been brought. */
   readonly total: number;
   readonly done: number;
+  /** Until when what it set aside is kept, in milliseconds since 1970; null when it set nothing aside. */
+  readonly keptUntil: number | null;
+  /** Whether that has been let go: then it cannot be taken back. */
+  readonly letGo: boolean;
 }

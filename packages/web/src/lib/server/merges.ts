@@ -43,6 +43,8 @@ export async function readMergeView(shotId: number): Promise<MergeView | null> {
     strayCount: merge.findings?.strayCount ?? 0,
     total: steps.filter(({ from }) => from !== null).length,
     done: saved.filter(({ state }) => state === 'done').length,
+    keptUntil: steps.some(({ replaces }) => replaces) ? merge.createdAt.getTime() + services().config.keep.setAside * 86_400_000 : null,
+    letGo: merge.letGoAt !== null,
   };
 }
 

@@ -7,7 +7,7 @@
   import JobBar from '$lib/jobs/JobBar.svelte';
   import { useLive } from '$lib/jobs/live.svelte';
   import MergePreview from '$lib/merge/MergePreview.svelte';
-  import { countOf } from '$lib/text/format';
+  import { countOf, formatMoment } from '$lib/text/format';
 
   let { data } = $props();
 
@@ -133,8 +133,11 @@
       >{merge.state === 'running' ? `Go on with ${countOf(merge.total - merge.done, 'file')}` : `Merge ${countOf(merge.total, 'file')}`}</button
     >
   {/if}
-  {#if merge && (merge.state === 'done' || merge.state === 'running' || merge.state === 'undoing') && merge.done > 0}
+  {#if merge && (merge.state === 'done' || merge.state === 'running' || merge.state === 'undoing') && merge.done > 0 && !merge.letGo}
     <button type="button" class="button" disabled={running !== null} onclick={() => send({ action: 'undo', merge: merge.id })}>Take it back</button>
+    {#if merge.keptUntil !== null}<span class="text-[13px] text-soft"
+        >The files that it replaced are <a class="underline" href="/kept">kept</a> until {formatMoment(merge.keptUntil)}.</span
+      >{/if}
   {/if}
   {#if merge?.state === 'previewed' && !fits}<span class="text-[13px] text-soft">The preview is of something else: preview again.</span>{/if}
 </footer>

@@ -1,0 +1,214 @@
+import { readdir, rm, rmdir, stat, unlink } from 'node:fs/promises';
+import path from 'node:path';
+import { describeError, MintError } from '@mint-tally/core';
+import { HeldFolder } from '@mint-tally/disk';
+import {
+  aloneInTheHouse,
+  forgetOldRecords,
+  knownContents,
+  listPackagePlaces,
+  listSetAsides,
+  noteLetGo,
+  runningAmong,
+  saveHouse,
+  type Database,
+  type House,
+} from '@mint-tally/store';
+import type { Config } from '../config/config.ts';
+import { findRoot, resolveWritable } from '../files/roots.ts';
+import { unfinishedOf } from '../packaging/write-bag.ts';
+
+const DAY = 86_400_000;
+const FIRST_AFTER = 60_000;
+const EVERY = 3_600_000;
+
+interface Amount {
+  files: number;
+  bytes: number;
+}
+
+/**
+ * Keeps what Mint Tally itself has on disk and in the database from growing for ever: once an hour what
+ * nobody needs any more goes, each kind after its time. What a person might want, files that merges set
+ * aside, is shown with the day on which it goes.
+ */
+export class Housekeeper {
+  private readonly database: Database;
+  private readonly config: Config;
+  private readonly report: (line: string) => void;
+  private timer: NodeJS.Timeout | null = null;
+  private working: Promise<unknown> = Promise.resolve();
+  private stopping = false;
+
+  constructor(database: Database, config: Config, report: (line: string) => void) {
+    this.database = database;
+    this.config = config;
+    this.report = report;
+  }
+
+  start(): void {
+    this.plan(FIRST_AFTER);
+  }
+
+  private plan(after: number): void {
+    this.timer = setTimeout(() => {
+      this.working = aloneInTheHouse(this.database, () => this.keep(Date.now()).then(() => undefined))
+        .catch((thrown: unknown) => this.report(`Housekeeping: ${describeError(thrown)}`))
+        .finally(() => {
+          if (!this.stopping) this.plan(EVERY);
+        });
+    }, after);
+    this.timer.unref();
+  }
+
+  async stop(): Promise<void> {
+    this.stopping = true;
+    if (this.timer) clearTimeout(this.timer);
+    await this.working;
+  }
+
+  /** One round. @param now milliseconds since 1970 */
+  async keep(now: number): Promise<House> {
+    const { keep } = this.config;
+    const records = await forgetOldRecords(this.database, new Date(now - keep.records * DAY));
+    const pictures = await this.keepPictures(now - keep.pictures * DAY);
+    const setAside = await this.keepSetAside(now);
+    const unfinished = (await this.clearTests()) + (await this.clearPackages());
+    const house: House = {
+      at: now,
+      records,
+      pictures: pictures.kept,
+      setAside: setAside.kept,
+      gone: { pictures: pictures.gone, setAside: setAside.gone, unfinished },
+    };
+    await saveHouse(this.database, house);
+    return house;
+  }
+
+  /** Small pictures of content that no shot has any more go when they are older than this. */
+  private async keepPictures(before: number): Promise<{ kept: Amount; gone: Amount }> {
+    const top = path.join(this.config.dataFolder, 'proxies');
+    const [kept, gone]: Amount[] = [none(), none()];
+    for (const folder of await namesIn(top)) {
+      if (this.stopping) break;
+      const names = await namesIn(path.join(top, folder));
+      const known = await knownContents(this.database, [...new Set(names.map((name) => name.slice(0, 64)))]);
+      for (const name of names) {
+        const file = path.join(top, folder, name);
+        const stats = await stat(file).catch(() => null);
+        if (!stats?.isFile()) continue;
+        const isOld = stats.mtimeMs < before && !known.has(name.slice(0, 64));
+        if (isOld) await unlink(file);
+        add(isOld ? gone : kept, stats.size);
+      }
+    }
+    return { kept, gone };
+  }
+
+  /** What merges set aside goes after its time; at once where the merge has been taken back and left nothing that is wanted. */
+  private async keepSetAside(now: number): Promise<{ kept: House['setAside']; gone: Amount }> {
+    const top = path.join(this.config.dataFolder, 'merges');
+    const merges = new Map((await listSetAsides(this.database)).map((merge) => [merge.mergeId, merge]));
+    const kept: House['setAside'] = [];
+    const gone = none();
+    for (const name of await namesIn(top)) {
+      const mergeId = Number(name);
+      if (!Number.isInteger(mergeId) || this.stopping) continue;
+      const folder = path.join(top, name);
+      const merge = merges.get(mergeId);
+      const size = await sizeOf(folder);
+      // Of a shot that was deleted only the folder is left to tell its age.
+      const since = merge?.since.getTime() ?? (await stat(folder)).mtimeMs;
+      const goesAt = since + this.config.keep.setAside * DAY;
+      if (size.files > 0 && goesAt > now) {
+        kept.push({ mergeId, shotId: merge?.shotId ?? null, ...size, goesAt });
+        continue;
+      }
+      // Noted first: a merge that could no longer be taken back must not look as if it could.
+      if (size.files > 0 && merge?.wanted) await noteLetGo(this.database, mergeId);
+      await rm(folder, { recursive: true, force: true });
+      gone.files += size.files;
+      gone.bytes += size.bytes;
+    }
+    return { kept, gone };
+  }
+
+  /** Test frames are thrown away with their job; those of a job that fell are left. */
+  private async clearTests(): Promise<number> {
+    const top = path.join(this.config.dataFolder, 'tests');
+    const jobs = (await namesIn(top)).map(Number).filter(Number.isInteger);
+    const running = await runningAmong(this.database, jobs);
+    const left = jobs.filter((job) => !running.has(job));
+    for (const job of left) await rm(path.join(top, String(job)), { recursive: true, force: true });
+    return left.length;
+  }
+
+  /** Packages that jobs which are over left unfinished. */
+  private async clearPackages(): Promise<number> {
+    let cleared = 0;
+    const folders = new Map<string, { root: string; folder: string }>();
+    for (const { root, folder } of await listPackagePlaces(this.database)) {
+      const parent = path.posix.dirname(folder) === '.' ? '' : path.posix.dirname(folder);
+      folders.set(`${root}/${parent}`, { root, folder: parent });
+    }
+    for (const { root, folder } of folders.values()) cleared += await this.clearUnfinished(root, folder);
+    return cleared;
+  }
+
+  private async clearUnfinished(root: string, folder: string): Promise<number> {
+    let parent: HeldFolder;
+    try {
+      parent = HeldFolder.open(resolveWritable(findRoot(this.config.roots, root), folder), '');
+    } catch (thrown) {
+      // The folder is gone, or the root is not ours to write any more: nothing is to be cleared there.
+      if (thrown instanceof MintError) return 0;
+      throw thrown;
+    }
+    try {
+      return await clearUnfinishedIn(this.database, parent, null);
+    } finally {
+      parent.close();
+    }
+  }
+}
+
+/**
+ * Takes away packages that jobs which are over, or an earlier try of this one, left unfinished in a folder.
+ *
+ * @param ownJob whose earlier tries are cleared as well, although it runs; null for none
+ * @returns how many
+ */
+export async function clearUnfinishedIn(database: Database, parent: HeldFolder, ownJob: number | null): Promise<number> {
+  const left = (await readdir(parent.where())).flatMap((name) => {
+    const owner = unfinishedOf(name);
+    return owner === null ? [] : [{ name, owner }];
+  });
+  const running = await runningAmong(
+    database,
+    left.map(({ owner }) => owner),
+  );
+  const dead = left.filter(({ owner }) => owner === ownJob || !running.has(owner));
+  for (const { name } of dead) await rm(parent.at(name), { recursive: true, force: true });
+  return dead.length;
+}
+
+const none = (): Amount => ({ files: 0, bytes: 0 });
+
+function add(amount: Amount, bytes: number): void {
+  amount.files++;
+  amount.bytes += bytes;
+}
+
+async function namesIn(folder: string): Promise<string[]> {
+  return readdir(folder).catch(() => []);
+}
+
+async function sizeOf(folder: string): Promise<Amount> {
+  const sum = none();
+  for (const entry of await readdir(folder, { withFileTypes: true, recursive: true }).catch(() => [])) {
+    if (entry.isFile()) add(sum, (await stat(path.join(entry.parentPath, entry.name))).size);
+  }
+  // Empty folders are nothing to keep.
+  if (sum.files === 0) await rmdir(folder).catch(() => undefined);
+  return sum;
+}
