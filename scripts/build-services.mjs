@@ -8,6 +8,7 @@ await build({
     check: 'packages/engine/src/check/main.ts',
     bench: 'packages/launch/src/bench/main.ts',
     'bench-pages': 'packages/launch/src/bench/pages/main.ts',
+    falls: 'packages/launch/src/falls/main.ts',
     engine: 'packages/engine/src/service/main.ts',
     start: 'packages/launch/src/main.ts',
     farm: 'packages/standin-farm/src/service/main.ts',
