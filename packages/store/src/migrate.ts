@@ -101,11 +101,15 @@ const DONE_ALREADY: ReadonlySet<string> = new Set([
 async function passWhenDone(database: Database, migration: string, statement: string, thrown: unknown): Promise<void> {
   const { code = '', message = '' } = thrown as { code?: string; message?: string };
   const [, table = ''] = /^(?:CREATE|ALTER) TABLE (\w+)/.exec(statement) ?? [];
-  const made = columnsMade(statement);
+  const made = namesMade(statement);
   if (DONE_ALREADY.has(code) && made.length > 0) {
-    const rows = await database.rows('SELECT column_name AS name FROM information_schema.columns WHERE table_schema = DATABASE() AND table_name = ?', [table]);
+    const rows = await database.rows(
+      `SELECT column_name AS name FROM information_schema.columns WHERE table_schema = DATABASE() AND table_name = ?
+       UNION SELECT index_name FROM information_schema.statistics WHERE table_schema = DATABASE() AND table_name = ?`,
+      [table, table],
+    );
     const there = new Set(rows.map((row) => String(row.name).toLowerCase()));
-    if (made.every((column) => there.has(column))) return;
+    if (made.every((name) => there.has(name))) return;
   }
   throw new StoreError(`Migration ${migration} cannot be applied: ${message}`, {
     remedy: table === '' ? 'Look at the database.' : `Look at the table ${table} of the database: it is not the one that Mint Tally makes.`,
@@ -113,10 +117,12 @@ async function passWhenDone(database: Database, migration: string, statement: st
   });
 }
 
-/** The columns that are there once a statement has been done; each stands on a line of its own. */
-function columnsMade(statement: string): string[] {
-  const pattern = statement.startsWith('CREATE') ? /^\s+([a-z][a-z0-9_]*) [A-Z]/gm : /(?:ADD COLUMN|CHANGE [a-z0-9_]+) ([a-z][a-z0-9_]*)/g;
-  return [...statement.matchAll(pattern)].map(([, column]) => column);
+/** The columns and keys that are there once a statement has been done; each stands on a line of its own. */
+function namesMade(statement: string): string[] {
+  const pattern = statement.startsWith('CREATE')
+    ? /^\s+([a-z][a-z0-9_]*) [A-Z]/gm
+    : /(?:ADD COLUMN|ADD KEY|ADD UNIQUE KEY|CHANGE [a-z0-9_]+) ([a-z][a-z0-9_]*)/g;
+  return [...statement.matchAll(pattern)].map(([, name]) => name);
 }
 
 function readMigrations(folder: string): Migration[] {
