@@ -292,6 +292,8 @@ test('a brief is given to another shot, under its own name and with its own fram
   await page.getByRole('button', { name: 'Give to shots' }).click();
   const dialog = page.getByRole('dialog', { name: 'Give this brief to other shots' });
   await dialog.getByLabel(/orr_100/).check();
+  await dialog.getByRole('button', { name: 'Show what changes' }).click();
+  await expect(dialog.getByRole('row', { name: /sampling/ })).toContainText('256');
   await dialog.getByRole('button', { name: 'Give to 1 shot' }).click();
   await expect(dialog.getByText('Given to 1 shot')).toBeVisible();
   await page.goto('/shots/2/brief');

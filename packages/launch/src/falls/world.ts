@@ -136,6 +136,15 @@ export class World {
   }
 }
 
-export const checksum = (file: string) => (existsSync(file) ? createHash('sha256').update(readFileSync(file)).digest('hex') : '');
+/** Of a file as it is at this moment; empty when it is not there. */
+export function checksum(file: string): string {
+  try {
+    return createHash('sha256').update(readFileSync(file)).digest('hex');
+  } catch (thrown) {
+    if ((thrown as NodeJS.ErrnoException).code === 'ENOENT') return '';
+    throw thrown;
+  }
+}
+
 export const verifies = (bag: string) => spawnSync('sha256sum', ['-c', '--quiet', 'manifest-sha256.txt'], { cwd: bag }).status === 0;
 export const namesIn = (folder: string) => (existsSync(folder) ? readdirSync(folder).sort() : []);

@@ -79,7 +79,7 @@
   bind:open
   title="Delete {name}"
   text="The frames on disk, and packages that were written, stay as they are."
-  main={{ label: 'Delete shot', busy: sending }}
+  main={{ label: 'Delete shot', busy: sending, grave: true }}
 >
   {#snippet children(formId)}
     <form id={formId} class="space-y-3" onsubmit={remove}>

@@ -187,7 +187,7 @@
   {/snippet}
 </Dialog>
 
-<Dialog bind:open={deleting} title="Delete {follows}" text={followersText} main={{ label: 'Delete specification', busy: sending }}>
+<Dialog bind:open={deleting} title="Delete {follows}" text={followersText} main={{ label: 'Delete specification', busy: sending, grave: true }}>
   {#snippet children(formId)}
     <form id={formId} onsubmit={remove}>
       {#if failure}<Problem message={failure} />{/if}

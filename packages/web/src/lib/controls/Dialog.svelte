@@ -25,7 +25,7 @@
     /** What the button says that changes nothing. */
     leave?: string;
     /** The button that sends the form; it is never switched off because something is missing, so that sending can say what. */
-    main?: { readonly label: string; readonly busy?: boolean } | null;
+    main?: { readonly label: string; readonly busy?: boolean; /** Whether it gives something up, or cannot be taken back. */ readonly grave?: boolean } | null;
     /** Given the id that its form must bear. */
     children: Snippet<[formId: string]>;
   } = $props();
@@ -50,7 +50,8 @@
       <div class="-mx-1 mt-4 flex min-h-0 flex-1 flex-col overflow-y-auto px-1">{@render children(formId)}</div>
       <div class="mt-4 flex shrink-0 justify-end gap-2">
         <button type="button" class="button" onclick={() => (open = false)}>{leave}</button>
-        {#if main}<button type="submit" form={formId} class="button button-main" disabled={main.busy}>{main.label}</button>{/if}
+        {#if main}<button type="submit" form={formId} class={['button', main.grave ? 'button-grave' : 'button-main']} disabled={main.busy}>{main.label}</button
+          >{/if}
       </div>
     </Dialog.Content>
   </Dialog.Portal>

@@ -33,7 +33,7 @@
   bind:open={() => waiving !== null, (open) => (waiving = open ? waiving : null)}
   title={waiving?.title ?? ''}
   text={waiving?.what ?? ''}
-  main={{ label: givenUp.length > 0 ? 'Waive all the same' : 'Waive', busy: sending }}
+  main={{ label: givenUp.length > 0 ? 'Waive all the same' : 'Waive', busy: sending, grave: givenUp.length > 0 }}
 >
   {#snippet children(formId)}
     <form
