@@ -154,7 +154,7 @@ case $command in
     need_node; need_debian pngcheck=pngcheck g++=g++ libopenexr-dev=/usr/include/OpenEXR/ImfInputFile.h chromium=chromium; need_packages; need_kernels; need_services
     need_web
     node build/services/bench.js "$@"
-    [ $# -gt 0 ] || exec node scripts/bench-ribbon.mjs
+    [ $# -gt 0 ] || { node build/services/bench-pages.js; exec node scripts/bench-ribbon.mjs; }
     ;;
   help | --help | -h) usage ;;
   *) say "mint: there is no command $command."; usage >&2; exit 2 ;;
