@@ -1,3 +1,4 @@
+import { spawnSync } from 'node:child_process';
 import { createHash } from 'node:crypto';
 import { existsSync, mkdirSync, mkdtempSync, readdirSync, rmSync, writeFileSync } from 'node:fs';
 import os from 'node:os';
@@ -64,6 +65,25 @@ describe('a package', () => {
     rmSync(path.join(top, 'source', 'beauty', 'b.3.exr'));
     await expect(writeBag(options)).rejects.toMatchObject({ code: 'not-found' });
     expect(left()).toEqual([]);
+  });
+
+  it('says that the disk is full when it is, and leaves nothing', async () => {
+    const small = path.join(top, 'out', 'small');
+    mkdirSync(small);
+    if (spawnSync('mount', ['-t', 'tmpfs', '-o', 'size=1m', 'tmpfs', small]).status !== 0) return expect(process.getuid!()).not.toBe(0);
+    const parent = HeldFolder.open(small, '');
+    try {
+      // The files are larger than they were said to be, so it shows only while they are copied.
+      const files = options.files.map((file) => ({ ...file, size: 1 }));
+      await expect(writeBag({ ...options, parent, files })).rejects.toMatchObject({
+        code: 'disk-full',
+        message: expect.stringMatching(/^The disk of .*b\.\d\.exr is full\.$/),
+      });
+      expect(readdirSync(small)).toEqual([]);
+    } finally {
+      parent.close();
+      spawnSync('umount', [small]);
+    }
   });
 
   it('never touches what stands under the name already', async () => {

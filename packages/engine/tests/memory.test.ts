@@ -122,6 +122,21 @@ describe('a file that could never fit', () => {
   });
 });
 
+describe('a picture that cannot be kept', () => {
+  it('is told, and the frame is known all the same', async () => {
+    writeFileSync(path.join(top, 'seen.png'), pngBytes(9));
+    writeFileSync(path.join(top, 'in-the-way'), 'no folder');
+    const pool = new InspectionPool(1, 1e9);
+    const found: InspectionResult[] = [];
+    const proxies = { folder: path.join(top, 'in-the-way', 'proxies'), layers: [{ key: '', channels: null }] };
+    await pool.inspectAll([{ folder: top, path: 'seen.png', level: 'full', proxies }], (_, result) => void found.push(result));
+    await pool.close();
+    expect(found[0].facts).toMatchObject({ problem: null, header: { width: 32 } });
+    expect(found[0].sha256).not.toBeNull();
+    expect(found[0].pictureProblem).toContain('is not there');
+  });
+});
+
 describe('what else a file may claim', () => {
   it('a time beyond every calendar is kept as what it is', async () => {
     writeFileSync(path.join(top, 'late.png'), pngBytes(1));

@@ -1,4 +1,4 @@
-import { existsSync, mkdtempSync, readdirSync, readFileSync, realpathSync, rmSync, statSync } from 'node:fs';
+import { existsSync, mkdirSync, mkdtempSync, readFileSync, readdirSync, realpathSync, rmSync, statSync, symlinkSync } from 'node:fs';
 import os from 'node:os';
 import path from 'node:path';
 import { setTimeout as sleep } from 'node:timers/promises';
@@ -101,6 +101,20 @@ describe('the stand-in farm', () => {
     expect(order.lines.map(({ number }) => number)).toEqual(order.lines.map((_, i) => i + 1));
     const later = orderSchema.parse(await (await ask('GET', `/orders/${id}?after=4`)).json());
     expect(later.lines).toEqual(order.lines.slice(4));
+  });
+
+  it('writes behind no link that leads out, whether the order names it or it stands in the folder', async () => {
+    const outside = mkdtempSync(path.join(os.tmpdir(), 'mint-outside-'));
+    symlinkSync(outside, path.join(top, 'way-out'));
+    const named = await ask('PUT', '/orders/named', { folder: path.join(top, 'way-out', 'new'), machine: null, frames: [1001], command: commandWith() });
+    expect(named.status).toBe(400);
+    const folder = path.join(top, 'trapped');
+    mkdirSync(folder);
+    symlinkSync(outside, path.join(folder, 'beauty'));
+    const { id } = await render([1001], { folder });
+    expect((await settled(id)).frames[0].state).toBe('failed');
+    expect(readdirSync(outside)).toEqual([]);
+    rmSync(outside, { recursive: true });
   });
 
   it('gives the same bytes for the same order', async () => {

@@ -83,6 +83,35 @@ describe('projects and shots', () => {
     expect(await listPackages(database, id)).toEqual([]);
   });
 
+  it('keep times of files that no calendar and no whole number holds, and facts of more than a packet', async () => {
+    const id = await newShot();
+    const facts = {
+      edition: 3,
+      level: 'full' as const,
+      problem: null,
+      header: null,
+      trailingBytes: 0,
+      notExamined: 'x'.repeat(900_000),
+      pixels: null,
+      holes: [],
+    };
+    const times = [0, -62_167_219_200_000, 9.3e21, 1.7e12 + 0.5, Number.MAX_SAFE_INTEGER];
+    await saveFileFacts(
+      database,
+      id,
+      times.map((modified, i) => ({ path: `f.${i}.exr`, size: 2 ** 52, modified, sha256: null, facts })),
+    );
+    const known = await loadFileFacts(database, id);
+    expect(times.map((_, i) => known.get(`f.${i}.exr`)!.modified)).toEqual(times);
+    // 27 MB in all: a server that takes no more than 16 in one statement would break off.
+    await saveFileFacts(
+      database,
+      id,
+      Array.from({ length: 30 }, (_, i) => ({ path: `g.${i}.exr`, size: 1, modified: 1, sha256: null, facts })),
+    );
+    expect((await loadFileFacts(database, id)).size).toBe(35);
+  });
+
   it('keep what receivers ask for under its name', async () => {
     await saveSpecification(database, projectId, { name: 'Feature', minimumPadding: 4 }, 'ada');
     await saveSpecification(database, projectId, { name: 'Broadcast', formats: ['png'] }, 'ada');

@@ -5,7 +5,7 @@ import { groupFindings, passesOf } from '$lib/docket/groups';
 import type { ShownFinding } from '$lib/server/shot-state';
 import { nextStep } from '$lib/shot/next-step';
 import { stateOfFinding } from '$lib/states/states';
-import { countOf, formatAgo, formatBytes, formatSeconds } from '$lib/text/format';
+import { countOf, formatAgo, formatBytes, formatMoment, formatSeconds, isoMoment } from '$lib/text/format';
 
 const finding = (change: Partial<ShownFinding>): ShownFinding => ({
   code: 'missing-frame',
@@ -141,5 +141,14 @@ describe('a brief as it is typed', () => {
   it('tells what is wrong at the field', () => {
     const draft = { ...draftOf(brief, ''), range: '1-x', width: '12.5', height: '', pixelAspect: 'wide' };
     expect(Object.keys(readDraft(draft).problems).sort()).toEqual(['pixelAspect', 'range', 'resolution.0', 'resolution.1']);
+  });
+});
+
+describe('moments that no calendar has', () => {
+  it('are told by their year, and written for machines as what they are', () => {
+    expect(formatMoment(9.3e21)).toBe('about the year 294,705,270,083');
+    expect(isoMoment(9.3e21)).toBe('9.3e+21');
+    expect(isoMoment(0)).toBe('1970-01-01T00:00:00.000Z');
+    expect(formatMoment('no date')).toBe('at no known time');
   });
 });

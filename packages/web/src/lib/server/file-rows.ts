@@ -22,8 +22,8 @@ function statesOf(table: FileTable, state: ShotState): (row: number) => string {
 }
 
 /** Numbers of the rows that a question is about, in its order. */
-async function orderRows(shotId: number, table: FileTable, stateOf: (row: number) => string, question: Question): Promise<Uint32Array> {
-  const key = JSON.stringify([shotId, await readStateKey(services().database, shotId), question]);
+function orderRows({ shot, stateKey }: ShotState, table: FileTable, stateOf: (row: number) => string, question: Question): Uint32Array {
+  const key = JSON.stringify([shot.id, stateKey, question]);
   const known = asked.get(key);
   if (known) return known;
   const text = question.text.toLowerCase();
@@ -81,16 +81,17 @@ function showRow(table: FileTable, stateOf: (row: number) => string, row: number
 /** The rows that a question gives, in its order: those from a place on, so many at most, and how many there are. */
 export async function selectRows(shotId: number, question: Question, from = 0, count = Infinity): Promise<{ total: number; rows: FileRow[] }> {
   const { database } = services();
-  const [table, state] = await Promise.all([loadFileTable(shotId), loadShotState(database, shotId)]);
+  const state = await loadShotState(database, shotId);
+  const table = await loadFileTable(shotId, state.stateKey);
   if (!table) return { total: 0, rows: [] };
   const stateOf = statesOf(table, state);
-  const order = await orderRows(shotId, table, stateOf, question);
+  const order = orderRows(state, table, stateOf, question);
   return { total: order.length, rows: Array.from(order.subarray(from, from + count), (row) => showRow(table, stateOf, row)) };
 }
 
 /** A pass's file sizes and machines over its frames. */
 export async function readMeasures(shotId: number, pass: string): Promise<Measures> {
-  const table = await loadFileTable(shotId);
+  const table = await loadFileTable(shotId, await readStateKey(services().database, shotId));
   if (!table) return { frames: [], sizes: [], host: [], hosts: [] };
   const [from, to] = rowsOfPass(table, pass);
   return { frames: table.frame.slice(from, to), sizes: table.size.slice(from, to), host: table.host.slice(from, to), hosts: table.hosts };

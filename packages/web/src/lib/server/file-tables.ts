@@ -9,10 +9,14 @@ const MOST_ROWS = 600_000;
 const kept = new LRUCache<string, Promise<FileTable | null>>({ max: 32 });
 const sizes = new LRUCache<string, number>({ maxSize: MOST_ROWS, sizeCalculation: (rows) => rows + 1, dispose: (_, key) => kept.delete(key) });
 
-/** The files of the shot's newest count; null before the first. Read once a count. */
-export async function loadFileTable(shotId: number): Promise<FileTable | null> {
+/**
+ * The files of the shot's newest count; null before the first. Read once for as long as nothing of the shot changes.
+ *
+ * @param stateKey of the shot as it is now
+ */
+export async function loadFileTable(shotId: number, stateKey: string | null): Promise<FileTable | null> {
   const { database } = services();
-  const key = `${shotId} ${(await readStateKey(database, shotId)) ?? ''}`;
+  const key = `${shotId} ${stateKey ?? ''}`;
   const known = kept.get(key);
   if (known) {
     sizes.get(key);
@@ -31,8 +35,8 @@ export async function loadFileTable(shotId: number): Promise<FileTable | null> {
 }
 
 /** Mean bytes of a file of each pass, as far as some have been counted. */
-export async function measureBytes(shotId: number): Promise<Record<string, number>> {
-  const table = await loadFileTable(shotId);
+export async function measureBytes(shotId: number, stateKey: string): Promise<Record<string, number>> {
+  const table = await loadFileTable(shotId, stateKey);
   const means: Record<string, number> = {};
   for (const name of table?.passes ?? []) {
     const [from, to] = rowsOfPass(table!, name);
@@ -45,6 +49,6 @@ export async function measureBytes(shotId: number): Promise<Record<string, numbe
 
 /** The files that stand for a frame; before the first count the one that is named as ordered. */
 export async function pathsFor(shotId: number, owner: string, frame: number, asOrdered: string): Promise<string[]> {
-  const table = await loadFileTable(shotId);
+  const table = await loadFileTable(shotId, await readStateKey(services().database, shotId));
   return table ? pathsOfFrame(table, owner, frame) : [asOrdered];
 }

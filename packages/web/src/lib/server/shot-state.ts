@@ -41,6 +41,8 @@ export interface ShownFinding extends Finding {
 
 /** Everything that the screens of a shot show. */
 export interface ShotState {
+  /** Stands for all that this was made from: while it is the same, so is this. */
+  readonly stateKey: string;
   readonly shot: Shot;
   readonly brief: Brief;
   readonly briefVersion: number;
@@ -90,7 +92,7 @@ export async function loadShotState(database: Database, shotId: number): Promise
   const key = `${shotId} ${stateKey}`;
   const known = kept.get(key);
   if (known) return known;
-  const read = reading.get(key) ?? readShotState(database, shotId);
+  const read = reading.get(key) ?? readShotState(database, shotId, stateKey);
   reading.set(key, read);
   try {
     const state = await read;
@@ -102,7 +104,7 @@ export async function loadShotState(database: Database, shotId: number): Promise
 }
 
 /** Reads a shot with its newest brief and count, and works out ribbon, findings and gates. */
-async function readShotState(database: Database, shotId: number): Promise<ShotState> {
+async function readShotState(database: Database, shotId: number, stateKey: string): Promise<ShotState> {
   const [shot, saved, counted, { waivers, unreadable }, packages, batch] = await Promise.all([
     findShot(database, shotId),
     newestBrief(database, shotId),
@@ -127,6 +129,7 @@ async function readShotState(database: Database, shotId: number): Promise<ShotSt
     ),
   );
   return {
+    stateKey,
     shot,
     brief: saved.brief,
     briefVersion: saved.version,

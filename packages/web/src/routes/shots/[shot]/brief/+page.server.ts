@@ -1,6 +1,18 @@
-import { findShot, listBriefs, listShots, listSpecifications, newestResult, renameShot, requestJob, saveBrief, ShotNameTakenError } from '@mint-tally/store';
+import {
+  findShot,
+  listBriefs,
+  listShots,
+  listSpecifications,
+  newestResult,
+  renameShot,
+  requestJob,
+  saveBrief,
+  ShotNameTakenError,
+  type SavedBrief,
+} from '@mint-tally/store';
 import { MintError, parseFrameRange } from '@mint-tally/core';
 import { fail } from '@sveltejs/kit';
+import { LRUCache } from 'lru-cache';
 import { z } from 'zod';
 import { measureResultSchema, type Measuring } from '$lib/brief/measuring';
 import { readBriefForm } from '$lib/server/brief-forms';
@@ -16,9 +28,9 @@ export const load: PageServerLoad = async ({ parent }) => {
     const { id, root, folder } = state.shot;
     const { database, config } = services();
     const [versions, place, measured, specifications, shots, newest] = await Promise.all([
-      listBriefs(database, id),
+      readVersions(id, state.stateKey),
       readPlace(root, folder),
-      measureBytes(id),
+      measureBytes(id, state.stateKey),
       listSpecifications(database, state.shot.projectId),
       listShots(database, state.shot.projectId),
       newestResult(database, id, 'measure'),
@@ -41,6 +53,17 @@ export const load: PageServerLoad = async ({ parent }) => {
     };
   });
 };
+
+/** The versions of briefs that were looked at last, for as long as nothing of their shot changes. */
+const kept = new LRUCache<string, Promise<SavedBrief[]>>({ max: 200 });
+
+function readVersions(shotId: number, stateKey: string): Promise<SavedBrief[]> {
+  const key = `${shotId} ${stateKey}`;
+  const reading = kept.get(key) ?? listBriefs(services().database, shotId);
+  kept.set(key, reading);
+  reading.catch(() => kept.delete(key));
+  return reading;
+}
 
 /** What was measured last; what another version wrote down and this one cannot read is as good as not there. */
 function readMeasured(newest: Awaited<ReturnType<typeof newestResult>>): Measuring['newest'] {
