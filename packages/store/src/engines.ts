@@ -1,5 +1,5 @@
 import type { Database, Queryable } from './database.ts';
-import { noteFall } from './jobs.ts';
+import { noteFall } from './leases.ts';
 
 /** Notes that an engine is there; called again and again while it is. */
 export async function notePresence(on: Queryable, engine: { id: string; host: string; processId: number }): Promise<void> {

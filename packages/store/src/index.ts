@@ -35,26 +35,21 @@ export { Bell } from './bell.ts';
 export { isDatabaseAway, openDatabase, StoreError, type Database, type Queryable, type Transaction } from './database.ts';
 export { countEngines, noteAbsence, notePresence, releaseFallenEngines } from './engines.ts';
 export { findFileFacts, forgetFiles, loadFileFacts, saveFileFacts, type StoredFile } from './file-facts.ts';
+export type { Job } from './job-rows.ts';
+export { cancelJob, findJob, listNewestJobs, newestResult, requestJob, writeProgress } from './jobs.ts';
 export {
-  cancelJob,
-  findJob,
   finishJob,
   leaseJob,
   LEASE_SECONDS,
-  listNewestJobs,
   MOST_FALLS,
-  newestResult,
   releaseJob,
   renewLease,
-  requestJob,
   runningAmong,
   whileHeld,
-  writeProgress,
-  type Job,
   type Lease,
   type LeaseState,
   type Takes,
-} from './jobs.ts';
+} from './leases.ts';
 export { migrate } from './migrate.ts';
 export { announcePackage, confirmPackage, findAnnounced, listPackages, type SavedPackage } from './packages.ts';
 export { ensureProject, firstProject, readSetting, writeSetting, type Project } from './projects.ts';
