@@ -68,7 +68,11 @@
       {#if fields.subjects}<Problem message={fields.subjects} />{/if}
       {#if failure}<Problem message={failure} />{/if}
       {#if givenUp.length > 0}
-        <div role="alert" class="border-l-[3px] border-bad bg-ground px-3 py-2">
+        <div
+          role="alert"
+          class="border-l-[3px] border-bad bg-ground px-3 py-2"
+          {@attach (element: HTMLElement) => element.scrollIntoView({ block: 'nearest' })}
+        >
           <p class="font-bold">This gives up frames:</p>
           <ul>
             {#each givenUp as words (words)}<li>{words}</li>{/each}
