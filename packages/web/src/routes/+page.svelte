@@ -1,4 +1,5 @@
 <script lang="ts">
+  import { gateNames } from '@mint-tally/core';
   import Plus from '@lucide/svelte/icons/plus';
   import Coin from '$lib/coin/Coin.svelte';
   import Brand from '$lib/controls/Brand.svelte';
@@ -54,7 +55,7 @@
           {@const job = live.active(shot.id, 'count') ?? live.active(shot.id, 'package')}
           <tr class="relative border-y border-line hover:bg-raised has-[a:focus-visible]:bg-raised">
             <td class="py-4"
-              >{#if summary}<Coin gates={summary.gates} stamped={summary.handedOver} />{/if}</td
+              >{#if summary}<Coin gates={gateNames.map((name, i) => ({ name, state: summary.gates[i] }))} stamped={summary.handedOver} />{/if}</td
             >
             <td class="pr-3">
               <a class="text-[16px] font-bold after:absolute after:inset-0" href="/shots/{shot.id}/tally">{shot.name}</a>

@@ -8,7 +8,7 @@
   import { gateStates } from './gates';
   import { OUTLINE, strokesOf } from './segments';
 
-  let { gates, stamped = false, size = 44 }: { gates: readonly Gate[]; stamped?: boolean; size?: number } = $props();
+  let { gates, stamped = false, size = 44 }: { gates: readonly Pick<Gate, 'name' | 'state'>[]; stamped?: boolean; size?: number } = $props();
 
   const strokes = $derived(strokesOf(gates.map(({ state }) => state)));
   const label = $derived(gates.map((gate) => `${gate.name} ${gateStates[gate.state].title}`).join(', '));

@@ -1,4 +1,4 @@
-import { describeError, formatFrameRate, formatFrameRange, FrameSet, frameStates, gateNames, MintError, parseFrameRate } from '@mint-tally/core';
+import { describeError, formatFrameRate, formatFrameRange, FrameSet, frameStates, MintError, parseFrameRate } from '@mint-tally/core';
 import { listSummaries, saveSummary, type SummarisedShot } from '@mint-tally/store';
 import { z } from 'zod';
 import { makeRibbonModel } from '$lib/ribbon/ribbon-model';
@@ -10,14 +10,6 @@ const LETTERS = Object.values(frameStates);
 /** More columns than this no screen has. */
 const MOST_COLUMNS = 2400;
 
-const gateSchema = z.object({
-  name: z.enum(gateNames),
-  state: z.enum(['closed', 'warned', 'waived', 'open', 'unmeasured']),
-  blockers: z.number(),
-  warnings: z.number(),
-  waived: z.number(),
-});
-
 /** What the list of shots shows of one. */
 const summarySchema = z.object({
   fps: z.string(),
@@ -26,7 +18,8 @@ const summarySchema = z.object({
   states: z.string(),
   sound: z.number(),
   expected: z.number(),
-  gates: z.array(gateSchema),
+  /** Of the seven gates, in their order. */
+  gates: z.array(z.enum(['closed', 'warned', 'waived', 'open', 'unmeasured'])),
   handedOver: z.boolean(),
   counted: z.boolean(),
   blocked: z.boolean(),
@@ -64,7 +57,7 @@ async function toRow(shot: SummarisedShot): Promise<ShotInList> {
 }
 
 /** Counts up when a summary says more, or otherwise, than before. */
-const EDITION = 1;
+const EDITION = 2;
 const keyOf = (shot: SummarisedShot) => `${EDITION} ${shot.stateKey}`;
 
 function readKept(shot: SummarisedShot): Summary | null {
@@ -88,7 +81,7 @@ function summarise(state: ShotState): Summary {
     states: stripOf(worst.ranks),
     sound: state.passes.reduce((sum, pass) => sum + pass.sound, 0),
     expected: state.passes.reduce((sum, pass) => sum + pass.expected, 0),
-    gates: [...state.gates],
+    gates: state.gates.map((gate) => gate.state),
     handedOver: state.handedOver,
     counted: state.count !== null && !state.count.stale,
     blocked: state.findings.some((finding) => finding.severity === 'blocker' && !finding.waiver),
