@@ -9,60 +9,54 @@ const NEW_FILE = constants.O_WRONLY | constants.O_CREAT | constants.O_EXCL | con
 /** Codes of file systems that have no hard links. */
 const NO_LINKS: ReadonlySet<string> = new Set(['EPERM', 'EOPNOTSUPP', 'ENOSYS', 'EMLINK', 'EXDEV']);
 
-/** Opens a file that is not there yet, for writing; never through a link, never over another. */
-async function create(folder: HeldFolder, name: string): Promise<FileHandle> {
-  try {
-    return await open(folder.at(name), NEW_FILE);
-  } catch (thrown) {
-    throw accessError(thrown, path.join(folder.path, name));
-  }
-}
-
 /**
- * Writes a file whole: to the disk for good, then under its name, where nothing was.
- *
- * @throws FileAccessError
+ * Makes a file that is not there yet, never through a link and never over another, and brings what is
+ * written into it to the disk for good. What a failed try made is taken away.
  */
-export async function writeWhole(folder: HeldFolder, name: string, data: string | Uint8Array): Promise<void> {
-  const file = await create(folder, name);
+async function makeFile(folder: HeldFolder, name: string, fill: (file: FileHandle) => Promise<void>): Promise<void> {
+  const told = (thrown: unknown) => accessError(thrown, path.join(folder.path, name));
+  const file = await open(folder.at(name), NEW_FILE).catch((thrown: unknown) => {
+    throw told(thrown);
+  });
   try {
-    await file.writeFile(data);
+    await fill(file);
     await file.sync();
   } catch (thrown) {
     await rm(folder.at(name), { force: true });
-    throw accessError(thrown, path.join(folder.path, name));
+    throw told(thrown);
   } finally {
     await file.close();
   }
 }
 
 /**
- * Copies what is read from an open file into a new one, to the disk for good. What a failed copy left is
- * taken away.
+ * Writes a new file, to the disk for good.
+ *
+ * @throws FileAccessError
+ */
+export function writeWhole(folder: HeldFolder, name: string, data: string | Uint8Array): Promise<void> {
+  return makeFile(folder, name, (file) => file.writeFile(data));
+}
+
+/**
+ * Copies what is read from an open file into a new one, with its times, to the disk for good.
  *
  * @param onPiece sees every piece as it passes, for a checksum
  * @throws FileAccessError
  */
-export async function copyInto(
+export function copyInto(
   folder: HeldFolder,
   name: string,
   from: { readonly descriptor: number; readonly atime: Date; readonly mtime: Date },
   onPiece: (piece: Uint8Array) => void,
 ): Promise<void> {
-  const file = await create(folder, name);
-  try {
+  return makeFile(folder, name, async (file) => {
     for await (const piece of piecesOf(from.descriptor)) {
       onPiece(piece);
       await file.writeFile(piece);
     }
     await file.utimes(from.atime, from.mtime);
-    await file.sync();
-  } catch (thrown) {
-    await rm(folder.at(name), { force: true });
-    throw accessError(thrown, path.join(folder.path, name));
-  } finally {
-    await file.close();
-  }
+  });
 }
 
 /**

@@ -294,19 +294,18 @@ describe.each(['copy', 'move', 'link'] as const)('a merge by %s that fell in the
   });
 
   const comeBackFrom = (state: 'begun' | 'done') => database.change('UPDATE merge_steps SET state = ? WHERE merge_id = ?', [state, id]);
+  const takeNewAway = () => (way === 'move' ? renameSync(place(), source()) : rmSync(place()));
   const setMerge = (state: string) => database.change('UPDATE merges SET state = ? WHERE id = ?', [state, id]);
 
   const undoFalls: Record<string, () => void> = {
     'before anything was moved': () => undefined,
-    'after the new file was taken away': () => (way === 'move' ? renameSync(place(), source()) : rmSync(place())),
+    'after the new file was taken away': () => takeNewAway(),
     'after the old one had its name again, and still had the other': () => {
-      if (way === 'move') renameSync(place(), source());
-      else rmSync(place());
+      takeNewAway();
       cpSync(kept(), place());
     },
     'after all of it, before that was written down': () => {
-      if (way === 'move') renameSync(place(), source());
-      else rmSync(place());
+      takeNewAway();
       renameSync(kept(), place());
     },
   };
@@ -325,19 +324,16 @@ describe.each(['copy', 'move', 'link'] as const)('a merge by %s that fell in the
 
   const runFalls: Record<string, () => void> = {
     'before anything was moved': () => {
-      if (way === 'move') renameSync(place(), source());
-      else rmSync(place());
+      takeNewAway();
       renameSync(kept(), place());
     },
     'after the old file was copied aside, before it was taken away': () => {
-      if (way === 'move') renameSync(place(), source());
-      else rmSync(place());
+      takeNewAway();
       cpSync(kept(), place());
     },
-    'between the old file and the new': () => (way === 'move' ? renameSync(place(), source()) : rmSync(place())),
+    'between the old file and the new': () => takeNewAway(),
     'in the middle of a copy': () => {
-      if (way === 'move') renameSync(place(), source());
-      else rmSync(place());
+      takeNewAway();
       writeFileSync(place('f.1003.png.part'), 'half');
     },
     'after all of it, before that was written down': () => undefined,

@@ -1,15 +1,4 @@
-import {
-  formatFrameRange,
-  FrameSet,
-  parseBrief,
-  tally,
-  assignFiles,
-  makeFileTable,
-  workOutOrder,
-  type Brief,
-  type FileFacts,
-  type ListedFile,
-} from '@mint-tally/core';
+import { parseBrief, tally, assignFiles, makeFileTable, workOutOrder, type Brief, type FileFacts, type ListedFile } from '@mint-tally/core';
 import { createShot, ensureProject, saveBrief, saveFileFacts, saveFileTable, saveTally, type Database } from '@mint-tally/store';
 
 /** Passes of a large shot, as a film's lighting department orders them. */
@@ -154,6 +143,3 @@ export async function addOldJobs(database: Database, shots: readonly number[], c
     );
   }
 }
-
-/** Frames of a range, for whoever reports what was made. */
-export const rangeOf = (frames: number) => formatFrameRange(FrameSet.range(FIRST, FIRST + frames - 1));

@@ -9,7 +9,6 @@
 
   let { waiving = $bindable(null) }: { waiving?: Waiving | null } = $props();
 
-  /** What is asked about; kept while the dialog fades. */
   let reason = $state('');
   let fields: Record<string, string> = $state({});
   let failure = $state('');
