@@ -97,9 +97,9 @@ describe.each(FORMATS)('any bytes as %s', (name) => {
   /** No throw but our own, and none that takes long. */
   function survives(bytes: Uint8Array): void {
     for (const look of [
-      () => format.readHeader(memorySource(bytes)),
-      () => format.checkStructure(memorySource(bytes)),
-      () => format.decode(bytes, tools),
+      () => format.open(memorySource(bytes)).header,
+      () => format.open(memorySource(bytes)).check(),
+      () => format.open(memorySource(bytes)).decode(tools),
       () => void inspectFrameFile(memorySource(bytes), `a.${format.extensions[0]}`, 'full', tools),
     ]) {
       const start = performance.now();

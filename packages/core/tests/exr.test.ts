@@ -70,7 +70,7 @@ function firstChunkTable(bytes: Uint8Array): number {
 
 describe.each(all)('the pixels of $file', ({ file, parts }) => {
   it('decode to the reference values', () => {
-    const { frame } = exr.decode(fixture(file), tools);
+    const { frame } = exr.open(memorySource(fixture(file))).decode(tools);
     for (const part of parts) {
       for (const channel of part.channels) {
         const name = parts.length > 1 ? `${part.name}.${channel.name}` : channel.name;
@@ -89,10 +89,13 @@ describe('EXR', () => {
   it.each(['mipmap_half_zip', 'ripmap_half_piz'])('reads %s at its full size, and finds it whole', (name) => {
     const bytes = fixture(`exr/${name}.exr`);
     expect(inspectFrameFile(memorySource(bytes), 'a.exr', 'headers', tools).facts).toMatchObject({ problem: null, trailingBytes: 0 });
-    const plain = exr.decode(fixture('exr/rgba_half_none.exr'), tools).frame.planes;
-    expect(exr.decode(bytes, tools).frame.planes.map(({ channel, data }) => ({ channel, data }))).toEqual(
-      plain.map(({ channel, data }) => ({ channel, data })),
-    );
+    const plain = exr.open(memorySource(fixture('exr/rgba_half_none.exr'))).decode(tools).frame.planes;
+    expect(
+      exr
+        .open(memorySource(bytes))
+        .decode(tools)
+        .frame.planes.map(({ channel, data }) => ({ channel, data })),
+    ).toEqual(plain.map(({ channel, data }) => ({ channel, data })));
     expect(inspectFrameFile(memorySource(bytes.subarray(0, bytes.length - 9)), 'a.exr', 'full', tools).facts.problem?.code).toBe('truncated');
   });
 
@@ -145,7 +148,7 @@ describe('EXR', () => {
       },
       tools,
     );
-    const { frame } = exr.decode(bytes, tools);
+    const { frame } = exr.open(memorySource(bytes)).decode(tools);
     const plane = (name: string) => frame.planes.find((candidate) => candidate.channel === name)!.data;
     expect(plane('R')).toEqual(red);
     expect(plane('Z')).toEqual(depth);
@@ -169,7 +172,11 @@ describe('EXR', () => {
       fc.property(fc.array(fc.tuple(place, fc.nat(255)), { maxLength: 8 }), fc.nat(start.length), fc.boolean(), (changes, length, cut) => {
         const bytes = start.slice(0, cut ? length : undefined);
         for (const [at, value] of changes) if (at < bytes.length) bytes[at] = value;
-        for (const action of [() => exr.readHeader(memorySource(bytes)), () => exr.checkStructure(memorySource(bytes)), () => exr.decode(bytes, tools)]) {
+        for (const action of [
+          () => exr.open(memorySource(bytes)).header,
+          () => exr.open(memorySource(bytes)).check(),
+          () => exr.open(memorySource(bytes)).decode(tools),
+        ]) {
           try {
             action();
           } catch (thrown) {

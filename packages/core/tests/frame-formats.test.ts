@@ -45,7 +45,10 @@ describe.each(all)('the reference frame $file', ({ file, format, width, height, 
   });
 
   it('decodes to the reference values', () => {
-    const { frame } = frameFormats.find(({ name }) => name === format)!.decode(fixture(file), tools);
+    const { frame } = frameFormats
+      .find(({ name }) => name === format)!
+      .open(memorySource(fixture(file)))
+      .decode(tools);
     const tolerance = COARSE_READINGS[file] ?? TOLERANCE[format];
     for (const [x, y, ...expected] of rgba01) {
       // The readings of TGA count rows as they are stored; these files store the bottom row first.

@@ -24,7 +24,7 @@ function rgba01(frame: DecodedFrame, x: number, y: number): number[] {
 
 describe.each(references<Reference>('png'))('the reference frame $file', ({ file, width, height, rgba01: expected }) => {
   it('decodes to the reference values', () => {
-    const { frame, report } = png.decode(fixture(file), tools);
+    const { frame, report } = png.open(memorySource(fixture(file))).decode(tools);
     expect([frame.header.width, frame.header.height]).toEqual([width, height]);
     expect(report.trailingBytes).toBe(0);
     for (const [x, y, ...values] of expected) {
@@ -65,8 +65,8 @@ describe('PNG', () => {
     const bytes = fixture('png/rgb8.png');
     const longer = new Uint8Array(bytes.length + 7);
     longer.set(bytes);
-    expect(png.checkStructure(memorySource(longer)).trailingBytes).toBe(7);
-    expect(png.decode(longer, tools).report.trailingBytes).toBe(7);
+    expect(png.open(memorySource(longer)).check().trailingBytes).toBe(7);
+    expect(png.open(memorySource(longer)).decode(tools).report.trailingBytes).toBe(7);
   });
 
   it('neither allocates nor inflates what a hostile header promises', () => {
@@ -101,7 +101,7 @@ describe('PNG', () => {
         const count = width * height * samplesPerPixel;
         const data = wide ? new Uint16Array(count) : new Uint8Array(count);
         for (let i = 0; i < count; i++) data[i] = Math.imul(seed + i, 2654435761) >>> 12;
-        const { frame } = png.decode(encodePng({ width, height, samplesPerPixel, data }, tools), tools);
+        const { frame } = png.open(memorySource(encodePng({ width, height, samplesPerPixel, data }, tools))).decode(tools);
         expect(frame.planes).toHaveLength(samplesPerPixel);
         expect([...frame.planes[0].data]).toEqual([...data]);
       }),
@@ -114,7 +114,11 @@ describe('PNG', () => {
       fc.property(fc.array(fc.tuple(fc.nat(start.length - 1), fc.nat(255)), { maxLength: 8 }), fc.nat(start.length), (changes, length) => {
         const bytes = start.slice(0, length);
         for (const [at, value] of changes) if (at < length) bytes[at] = value;
-        for (const action of [() => png.readHeader(memorySource(bytes)), () => png.checkStructure(memorySource(bytes)), () => png.decode(bytes, tools)]) {
+        for (const action of [
+          () => png.open(memorySource(bytes)).header,
+          () => png.open(memorySource(bytes)).check(),
+          () => png.open(memorySource(bytes)).decode(tools),
+        ]) {
           try {
             action();
           } catch (thrown) {

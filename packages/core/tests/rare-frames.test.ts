@@ -10,7 +10,10 @@ function decode(name: string, bytes: Uint8Array): readonly Plane[] {
     const { facts } = inspectFrameFile(memorySource(bytes), `a.${name}`, level, tools);
     expect(facts).toMatchObject({ problem: null, trailingBytes: 0, notExamined: null });
   }
-  return frameFormats.find(({ extensions }) => extensions.includes(name))!.decode(bytes, tools).frame.planes;
+  return frameFormats
+    .find(({ extensions }) => extensions.includes(name))!
+    .open(memorySource(bytes))
+    .decode(tools).frame.planes;
 }
 
 const valuesOf = ({ data, offset, stride, width, height }: Plane) => Array.from({ length: width * height }, (_, i) => data[offset + i * stride]);
@@ -62,6 +65,18 @@ describe('TGA', () => {
     expect(valuesOf(decode('tga', Uint8Array.from([...head(11, 4, 2, 8, 0x20), ...pixels]))[0])).toEqual([9, 9, 9, 9, 9, 1, 2, 3]);
     const footer = [...le32(0, 0), ...new TextEncoder().encode('TRUEVISION-XFILE.\0')];
     expect(valuesOf(decode('tga', Uint8Array.from([...head(11, 4, 2, 8, 0x20), ...pixels, ...footer]))[0])).toHaveLength(8);
+  });
+});
+
+describe('a TGA that promises more than is decoded at all', () => {
+  it('is not examined, and not broken', () => {
+    const side = 16_000;
+    const packets = (side * side) / 128;
+    const bytes = new Uint8Array(18 + packets * 2);
+    bytes.set([0, 0, 11, 0, 0, 0, 0, 0, 0, 0, 0, 0, ...le16(side, side), 8, 0x20]);
+    for (let i = 0; i < packets; i++) bytes[18 + 2 * i] = 0xff;
+    const { facts } = inspectFrameFile(memorySource(bytes), 'a.tga', 'full', tools);
+    expect(facts).toMatchObject({ problem: null, notExamined: expect.stringContaining('too large to look into') });
   });
 });
 
@@ -211,6 +226,23 @@ describe('TIFF', () => {
     );
   });
 
+  it('takes a deflated block that holds more than its rows need', () => {
+    const fields = size(2, 1, 8, 1).map((field) => (field[0] === 259 ? ([259, 3, 8] as const) : field));
+    expect(valuesOf(decode('tif', tiff(fields, [...tools.deflate(Uint8Array.of(7, 9, ...new Array<number>(500).fill(1)))]))[0])).toEqual([7, 9]);
+    // Without end, it is a trap and not a picture.
+    const trap = [...tools.deflate(new Uint8Array(10_000_000))];
+    expect(inspectFrameFile(memorySource(tiff(fields, trap)), 'a.tif', 'full', tools).facts.problem?.code).toBe('corrupt');
+  });
+
+  it('does not call LZW of before version 6 broken', () => {
+    const fields = size(2, 1, 8, 1).map((field) => (field[0] === 259 ? ([259, 3, 5] as const) : field));
+    // 256, 7, 9, 257 in nine bits each, the lowest bit first.
+    const bits = [256, 7, 9, 257].flatMap((code) => Array.from({ length: 9 }, (_, b) => (code >> b) & 1));
+    const bytes = Array.from({ length: 5 }, (_, i) => bits.slice(i * 8, i * 8 + 8).reduce((byte, bit, b) => byte | (bit << b), 0));
+    const { facts } = inspectFrameFile(memorySource(tiff(fields, bytes)), 'a.tif', 'full', tools);
+    expect(facts).toMatchObject({ problem: null, notExamined: expect.stringContaining('LZW as it was before version 6') });
+  });
+
   it('cannot look into what was packed with something else, and does not call it broken', () => {
     const fields = size(2, 1, 8, 1).map((field) => (field[0] === 259 ? ([259, 3, 50000] as const) : field));
     const { facts } = inspectFrameFile(memorySource(tiff(fields, [1, 2, 3])), 'a.tif', 'full', tools);
@@ -255,6 +287,109 @@ function packLzw(values: readonly number[]): number[] {
   while (bits.length % 8 !== 0) bits.push(0);
   return Array.from({ length: bits.length / 8 }, (_, i) => bits.slice(i * 8, i * 8 + 8).reduce((byte, bit) => byte * 2 + bit, 0));
 }
+
+describe('EXR', () => {
+  /** A flat file in whose header an attribute `type` says something else. */
+  function withType(type: string): Uint8Array {
+    const bytes = fixture('exr/rgba_half_none.exr');
+    const letters = (text: string) => [...new TextEncoder().encode(text)];
+    const attribute = [...letters('type\0string\0'), ...le32(type.length), ...letters(type)];
+    // Behind magic number and version. What follows moves, and with it where the chunk table points.
+    const longer = Uint8Array.from([...bytes.subarray(0, 8), ...attribute, ...bytes.subarray(8)]);
+    const view = new DataView(longer.buffer);
+    const firstChunk = 8 + attribute.length;
+    for (let at = firstChunk; at + 8 <= longer.length; at++) {
+      // The table: offsets that grow line by line, up to the first of them.
+      const first = Number(view.getBigUint64(at, true)) + attribute.length;
+      if (first <= at || first > longer.length || (first - at) % 8 !== 0 || view.getInt32(first, true) !== view.getInt32(dataWindowAt(longer) + 4, true))
+        continue;
+      for (let entry = at; entry < first; entry += 8) view.setBigUint64(entry, view.getBigUint64(entry, true) + BigInt(attribute.length), true);
+      return longer;
+    }
+    throw new Error('There is no chunk table.');
+  }
+
+  function dataWindowAt(bytes: Uint8Array): number {
+    const name = 'dataWindow\0box2i\0';
+    for (let at = 0; ; at++) if ([...name].every((letter, i) => bytes[at + i] === letter.charCodeAt(0))) return at + name.length + 4;
+  }
+
+  it.each(['deepscanline', 'tiledimage', 'something'])('passes over a type that its flags contradict: %s', (type) => {
+    const bytes = withType(type);
+    expect(decode('exr', bytes).map(valuesOf)).toEqual(decode('exr', fixture('exr/rgba_half_none.exr')).map(valuesOf));
+    expect(inspectFrameFile(memorySource(bytes), 'a.exr', 'headers', tools).facts.header?.assumed ?? []).toHaveLength(type === 'something' ? 0 : 1);
+  });
+});
+
+describe('JPEG', () => {
+  const fill = (bytes: Uint8Array, ...filling: number[]) => Uint8Array.from([...bytes.subarray(0, -2), ...filling, 0xff, 0xd9]);
+
+  it('may be filled up to a whole byte, and more', () => {
+    for (const file of ['jpeg/gray.jpg', 'jpeg/progressive.jpg']) {
+      const plain = decode('jpg', fixture(file)).map(valuesOf);
+      for (const filling of [[0xff, 0], [0xff, 0, 0xff, 0], [0]]) expect(decode('jpg', fill(fixture(file), ...filling)).map(valuesOf)).toEqual(plain);
+    }
+  });
+
+  it('is corrupt where bytes stand that belong to no block', () => {
+    const { facts } = inspectFrameFile(memorySource(fill(fixture('jpeg/gray.jpg'), 0x5a, 0x5a, 0x5a)), 'a.jpg', 'full', tools);
+    expect(facts.problem?.code).toBe('corrupt');
+  });
+
+  it('is corrupt where a run goes beyond its band', () => {
+    const bytes = bandOverrun();
+    const { facts } = inspectFrameFile(memorySource(bytes), 'a.jpg', 'full', tools);
+    expect(facts.problem).toEqual({ code: 'corrupt', message: expect.stringContaining('holds a value that no block has') });
+  });
+
+  /** A progressive picture of one block: its mean, then a band of eight frequencies in which a run of sixteen zeros is claimed. */
+  function bandOverrun(): Uint8Array {
+    const segment = (marker: number, ...data: number[]) => [0xff, marker, ...[data.length + 2].flatMap((length) => [length >> 8, length & 255]), ...data];
+    const counts = [1, ...new Array<number>(15).fill(0)];
+    return Uint8Array.from([
+      0xff,
+      0xd8,
+      ...segment(0xdb, 0, ...new Array<number>(64).fill(1)),
+      ...segment(0xc2, 8, 0, 8, 0, 8, 1, 1, 0x11, 0),
+      ...segment(0xc4, 0x00, ...counts, 0),
+      ...segment(0xda, 1, 1, 0x00, 0, 0, 0),
+      0b01111111,
+      ...segment(0xc4, 0x10, ...counts, 0xf0),
+      ...segment(0xda, 1, 1, 0x00, 1, 8, 0),
+      0b01111111,
+      0xff,
+      0xd9,
+    ]);
+  }
+});
+
+describe('an error of our own', () => {
+  it('is none of the file', () => {
+    const broken = {
+      ...tools,
+      crc32: () => {
+        throw new RangeError('a table that is too small');
+      },
+    };
+    const { facts, unexpected } = inspectFrameFile(memorySource(fixture('png/rgb8.png')), 'a.png', 'full', broken);
+    expect(facts).toMatchObject({ problem: null, notExamined: expect.stringMatching(/^The file could not be looked into: a table that is too small\./) });
+    expect(unexpected).toBeInstanceOf(RangeError);
+  });
+
+  it('is none of the file inside an unpacker either', () => {
+    const broken = {
+      ...tools,
+      inflate: () => {
+        throw new TypeError('no such thing');
+      },
+    };
+    for (const file of ['png/rgb8.png', 'exr/rgba_half_zip.exr', 'exr/rgba_half_dwaa.exr', 'exr/rgba_half_pxr24.exr']) {
+      const { facts, unexpected } = inspectFrameFile(memorySource(fixture(file)), file, 'full', broken);
+      expect(facts.problem, file).toBeNull();
+      expect(unexpected, file).toBeInstanceOf(TypeError);
+    }
+  });
+});
 
 describe('a JPEG whose scan has an empty header', () => {
   it('is corrupt, and says where', () => {

@@ -1,10 +1,16 @@
 import { readFileSync } from 'node:fs';
 import zlib from 'node:zlib';
-import type { CodecTools, EncoderTools } from '../src/index.ts';
+import { PackedDataError, type CodecTools, type EncoderTools } from '../src/index.ts';
 
 /** Node's zlib as the codecs want it. */
 export const tools: CodecTools & EncoderTools = {
-  inflate: (data, maximumLength) => zlib.inflateSync(data, { maxOutputLength: maximumLength }),
+  inflate: (data, maximumLength) => {
+    try {
+      return zlib.inflateSync(data, { maxOutputLength: Math.max(1, maximumLength) });
+    } catch (thrown) {
+      throw new PackedDataError((thrown as Error).message, thrown);
+    }
+  },
   deflate: (data) => zlib.deflateSync(data),
   crc32: (data) => zlib.crc32(data),
 };

@@ -6,13 +6,11 @@ export {
   fieldMessages,
   parseBrief,
   passRoles,
-  sampleDepths,
   severities,
   type AlphaKind,
   type Brief,
   type BriefPass,
   type PassRole,
-  type SampleDepth,
   type Severity,
 } from './schema.ts';
 export {

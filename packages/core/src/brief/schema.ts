@@ -1,5 +1,6 @@
 import { z } from 'zod';
 import { describeError, MintError } from '../errors.ts';
+import { sampleDepths } from '../formats/index.ts';
 import { parseNamePattern } from '../naming/index.ts';
 import { parseFrameRange } from '../ranges/index.ts';
 import { allowsDropFrame, parseFrameRate } from '../timing/index.ts';
@@ -8,10 +9,6 @@ import { framesOfDuration } from './duration.ts';
 /** What a pass is for; the design's list. */
 export const passRoles = ['beauty', 'light', 'albedo', 'normal', 'depth', 'motion', 'occlusion', 'matte', 'id', 'other'] as const;
 export type PassRole = (typeof passRoles)[number];
-
-/** How a sample is stored: bits of an integer, or the EXR types. */
-export const sampleDepths = ['8', '10', '12', '16', 'half', 'float', 'uint'] as const;
-export type SampleDepth = (typeof sampleDepths)[number];
 
 export const alphaKinds = ['none', 'straight', 'premultiplied'] as const;
 export type AlphaKind = (typeof alphaKinds)[number];

@@ -2,7 +2,8 @@ import { z } from 'zod';
 import { fillNaming } from './naming-tokens.ts';
 import type { Order } from './order.ts';
 import { formatOf } from './planning.ts';
-import { passRoles, sampleDepths } from './schema.ts';
+import { sampleDepths } from '../formats/index.ts';
+import { passRoles } from './schema.ts';
 
 /** A bag is a folder with checksums of all that is in it (RFC 8493); a plain folder is the frames alone. */
 export const packageForms = ['bag', 'plain folder'] as const;

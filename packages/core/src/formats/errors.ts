@@ -12,6 +12,17 @@ export class FrameFileError extends MintError {
   }
 }
 
+/**
+ * Raised where a packed stream is damaged, and recognised as such. Whoever knows the file makes the finding of it;
+ * any other error out of an unpacker is a fault of ours and none of the file.
+ */
+export class PackedDataError extends MintError {
+  /** @param what such as `it ends too early` */
+  constructor(what: string, cause?: unknown) {
+    super('packed-data', what, { cause });
+  }
+}
+
 /** Raised by a source that cannot be read, whatever the file holds: a failing disk, a share that is gone. */
 export class SourceError extends MintError {
   constructor(cause: unknown) {

@@ -1,11 +1,13 @@
-import type { SampleDepth } from '../brief/index.ts';
 import type { ByteSource } from './byte-source.ts';
+import type { StoredDepth } from './depths.ts';
+import { NotDecodedError } from './errors.ts';
+import type { FrameKind } from './kind.ts';
 
 /** The helpers that a format needs from its surroundings (Node's zlib, or a browser's own). */
 export interface CodecTools {
   /**
-   * Inflates a zlib stream (RFC 1950). Must stop and throw beyond `maximumLength` bytes, and
-   * throw on a damaged stream.
+   * Inflates a zlib stream (RFC 1950). Must stop beyond `maximumLength` bytes.
+   * @throws PackedDataError on a damaged stream, and on one that gives more
    */
   inflate(data: Uint8Array, maximumLength: number): Uint8Array;
   /** CRC-32 as in PNG and zlib (ISO 3309). */
@@ -25,7 +27,7 @@ export type PixelWindow = readonly [number, number, number, number];
 /** One channel as the file names it. */
 export interface ChannelInfo {
   readonly name: string;
-  readonly depth: SampleDepth | '1' | '2' | '4' | 'double';
+  readonly depth: StoredDepth;
 }
 
 /** What a file says about itself, the same for every format. */
@@ -43,6 +45,8 @@ export interface FrameHeader {
   readonly displayWindow: PixelWindow | null;
   /** How the file itself says that its alpha is meant; absent where the format has no words for it. */
   readonly alphaKind?: 'straight' | 'premultiplied' | null;
+  /** What the file leaves out or says in vain, and what is taken instead; absent where there is nothing of the kind. */
+  readonly assumed?: readonly string[];
   /** Things the writer noted: camera, host, renderer, samples. Small values only. */
   readonly metadata: Readonly<Record<string, string | number>>;
 }
@@ -71,6 +75,8 @@ export interface DecodedFrame {
 export interface StructureReport {
   /** Bytes behind the end of the picture. */
   readonly trailingBytes: number;
+  /** What of the file could not be looked into, although its first picture could. */
+  readonly notExamined?: string;
   /** Told by a decode: where pixels lie as they are; absent where all are packed. */
   readonly plain?: readonly PlainPixels[];
 }
@@ -84,13 +90,29 @@ export interface PlainPixels {
   readonly lineBytes: number;
 }
 
-/**
- * A file format of frames. Every format is a room of the same shape: header, check, decode, and
- * encode where we write it.
- */
-export interface FrameFormat {
-  readonly name: string;
-  readonly extensions: readonly string[];
+/** What a full look gives: the pixels, and what is said of the file besides. */
+export interface Decoded {
+  readonly frame: DecodedFrame;
+  readonly report: StructureReport;
+}
+
+/** A file whose header has been read. */
+export interface OpenFrame {
+  readonly header: FrameHeader;
+  /**
+   * Proves the file whole without its pixels, reading as little as possible.
+   * @throws FrameFileError when it is not
+   */
+  check(): StructureReport;
+  /**
+   * Reads all of the file, checks every byte and decodes every pixel.
+   * @throws FrameFileError when the file is damaged, NotDecodedError when it cannot be looked into
+   */
+  decode(tools: CodecTools): Decoded;
+}
+
+/** A file format of frames. Every format is a room of the same shape: kind, header, check, decode, and encode where we write it. */
+export interface FrameFormat extends FrameKind {
   /**
    * Set where a format has no signature: what its first bytes say is then only asked of files
    * whose extension promises it.
@@ -98,19 +120,19 @@ export interface FrameFormat {
   readonly withoutSignature?: true;
   /** Whether these first bytes (18 or fewer) begin such a file. */
   recognises(firstBytes: Uint8Array): boolean;
-  /** Reads what the file says about itself. @throws FrameFileError */
-  readHeader(source: ByteSource): FrameHeader;
-  /**
-   * Proves the file whole without its pixels, reading as little as possible.
-   * @throws FrameFileError when it is not
-   */
-  checkStructure(source: ByteSource): StructureReport;
-  /**
-   * Checks every byte and decodes every pixel.
-   * @throws FrameFileError when the file is damaged, NotDecodedError when it cannot be looked into
-   */
-  decode(bytes: Uint8Array, tools: CodecTools): { frame: DecodedFrame; report: StructureReport };
+  /** Reads what the file says about itself, once. @throws FrameFileError, NotDecodedError */
+  open(source: ByteSource): OpenFrame;
 }
 
-/** No frame larger than this is decoded: it would not fit beside the others in memory. */
-export const MAXIMUM_DECODED_BYTES = 2 ** 30;
+/** No file is decoded to more than this: it would not fit beside the others in memory. */
+const MAXIMUM_DECODED_BYTES = 2 ** 30;
+
+/**
+ * Turns away what would decode to too much.
+ *
+ * @param bytes of all planes together, and of what is held beside them
+ * @throws NotDecodedError
+ */
+export function boundDecoded(bytes: number, width: number, height: number): void {
+  if (bytes > MAXIMUM_DECODED_BYTES) throw new NotDecodedError(`The picture of ${width} x ${height} pixels is too large to look into.`);
+}

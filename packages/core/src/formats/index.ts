@@ -1,16 +1,21 @@
 export { checkWav, readWavHeader, type WavHeader, type WavSound } from './wav/index.ts';
 export { inReadingOrder } from './channels.ts';
+export { sampleDepths, storedDepths, type SampleDepth, type StoredDepth } from './depths.ts';
+export type { FrameKind, Holds, Packing } from './kind.ts';
+export { frameKindOf, frameKinds } from './kinds.ts';
 export { frameFormats } from './table.ts';
 export { memorySource, type ByteSource } from './byte-source.ts';
-export { FrameFileError, NotDecodedError, SourceError, type SoundnessCode } from './errors.ts';
+export { FrameFileError, NotDecodedError, PackedDataError, SourceError, type SoundnessCode } from './errors.ts';
 export { encodeExr, floatToHalf, halfToFloat, type ExrChannelData, type ExrPicture } from './exr/index.ts';
 export type {
   ChannelInfo,
   CodecTools,
+  Decoded,
   DecodedFrame,
   EncoderTools,
   FrameFormat,
   FrameHeader,
+  OpenFrame,
   PixelWindow,
   PlainPixels,
   Plane,

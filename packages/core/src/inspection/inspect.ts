@@ -1,6 +1,6 @@
 import { z } from 'zod';
 import { measurePixels, pixelFactsSchema, type PixelFacts } from '../assay/index.ts';
-import { MintError } from '../errors.ts';
+import { describeError } from '../errors.ts';
 import { findHoles, holeSchema, type Hole } from './holes.ts';
 import { boundMetadata } from './metadata.ts';
 import {
@@ -9,7 +9,9 @@ import {
   kindByContent,
   kindByExtension,
   NotDecodedError,
+  memorySource,
   SourceError,
+  storedDepths,
   type ByteSource,
   type CodecTools,
   type DecodedFrame,
@@ -24,12 +26,13 @@ const headerSchema = z.object({
   width: z.number(),
   height: z.number(),
   pixelAspect: z.number().nullable(),
-  channels: z.array(z.object({ name: z.string(), depth: z.enum(['1', '2', '4', '8', '10', '12', '16', 'half', 'float', 'uint', 'double']) })),
+  channels: z.array(z.object({ name: z.string(), depth: z.enum(storedDepths) })),
   namedChannels: z.boolean(),
   compression: z.string(),
   dataWindow: windowSchema,
   displayWindow: windowSchema,
   alphaKind: z.enum(['straight', 'premultiplied']).nullish(),
+  assumed: z.array(z.string()).optional(),
   metadata: z.record(z.string(), z.union([z.string(), z.number()])),
 });
 
@@ -48,7 +51,7 @@ const soundnessCodes = [
  * Counts up when a look at a file finds out more than before, or judges otherwise: what was kept
  * from an earlier edition is then looked at again.
  */
-export const FACTS_EDITION = 3;
+export const FACTS_EDITION = 4;
 
 /** What is known of one file after a look at it; kept in the database between counts. */
 export const fileFactsSchema = z.object({
@@ -72,12 +75,15 @@ export type FileFacts = z.output<typeof fileFactsSchema>;
 /** Facts, and the pixels where a full look decoded them. */
 export interface Inspection {
   readonly facts: FileFacts;
+  /** An error of ours that kept the file from being looked into, for the log; absent where there was none. */
+  readonly unexpected?: unknown;
   readonly frame: DecodedFrame | null;
 }
 
 /**
  * Looks at one file. Nothing that the file holds makes this throw: what is wrong comes back as
- * `facts.problem`.
+ * `facts.problem`. Only what a format itself recognises as damage is one; an error of our own is none of the file,
+ * which then is not examined.
  *
  * @throws SourceError when the source cannot be read, whatever it holds
  * @param name the file's name, for its extension
@@ -87,18 +93,24 @@ export function inspectFrameFile(source: ByteSource, name: string, level: 'heade
   const found: Found = { header: null, trailingBytes: 0, frame: null, holes: [] };
   let problem: FileFacts['problem'] = null;
   let notExamined: string | null = null;
+  let unexpected: unknown;
   try {
     notExamined = look(source, name, level, tools, found);
   } catch (thrown) {
     if (thrown instanceof SourceError) throw thrown;
-    if (thrown instanceof NotDecodedError) notExamined = thrown.message;
-    else problem = { code: thrown instanceof FrameFileError ? thrown.code : 'corrupt', message: messageOf(thrown) };
+    if (thrown instanceof FrameFileError) problem = { code: thrown.code, message: thrown.message };
+    else if (thrown instanceof NotDecodedError) notExamined = thrown.message;
+    else [notExamined, unexpected] = [ownFault(thrown), thrown];
   }
   let pixels: PixelFacts | null = null;
-  if (found.frame) pixels = measurePixels(found.frame, tools);
+  try {
+    if (found.frame) pixels = measurePixels(found.frame, tools);
+  } catch (thrown) {
+    [notExamined, unexpected] = [ownFault(thrown), thrown];
+  }
   const header = found.header && ({ ...found.header, metadata: boundMetadata(found.header.metadata) } as FileFacts['header']);
   const { trailingBytes, holes, frame } = found;
-  return { facts: { edition: FACTS_EDITION, level, problem, header, trailingBytes, notExamined, pixels, holes }, frame };
+  return { facts: { edition: FACTS_EDITION, level, problem, header, trailingBytes, notExamined, pixels, holes }, frame, unexpected };
 }
 
 /** What a look has come to so far; it may end at any place. */
@@ -127,17 +139,21 @@ function look(source: ByteSource, name: string, level: 'headers' | 'full', tools
     if (source.size < 16) throw new FrameFileError('truncated', `The file ends after ${source.size} bytes, inside its header.`);
     throw new FrameFileError('corrupt', `The file does not begin like a ${format.name} file.`);
   }
-  found.header = format.readHeader(source);
   if (level === 'headers') {
-    found.trailingBytes = format.checkStructure(source).trailingBytes;
-    return null;
+    const file = format.open(source);
+    found.header = file.header;
+    const report = file.check();
+    found.trailingBytes = report.trailingBytes;
+    return report.notExamined ?? null;
   }
   const bytes = source.read(0, source.size);
-  const { frame, report } = format.decode(bytes, tools);
+  const file = format.open(memorySource(bytes));
+  found.header = file.header;
+  const { frame, report } = file.decode(tools);
   found.frame = frame;
   if (report.plain) found.holes = findHoles(bytes, report.plain);
   found.trailingBytes = report.trailingBytes;
-  return null;
+  return report.notExamined ?? null;
 }
 
 function isAllZero(source: ByteSource): boolean {
@@ -149,7 +165,7 @@ function isAllZero(source: ByteSource): boolean {
   return true;
 }
 
-function messageOf(thrown: unknown): string {
-  if (thrown instanceof MintError) return thrown.message;
-  return `The file could not be read as what it claims to be: ${thrown instanceof Error ? thrown.message : String(thrown)}`;
+/** What is said of a file that an error of our own kept from being looked into. */
+function ownFault(thrown: unknown): string {
+  return `The file could not be looked into: ${describeError(thrown)}. The fault is in this application; the file may be sound.`;
 }

@@ -38,7 +38,7 @@ function pixelBytes(source: ByteSource, name: string): number {
   const format = formatByExtension(name.slice(name.lastIndexOf('.') + 1));
   if (!format || source.size === 0) return 0;
   try {
-    const { width, height, channels } = format.readHeader(source);
+    const { width, height, channels } = format.open(source).header;
     const bytes = width * height * channels.reduce((sum, { depth }) => sum + SAMPLE_BYTES[depth], 0);
     return bytes > source.size * MOST_PACKED ? 0 : bytes;
   } catch {

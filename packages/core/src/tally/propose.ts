@@ -1,6 +1,6 @@
-import type { Brief, BriefPass, PassRole, SampleDepth } from '../brief/index.ts';
+import type { Brief, BriefPass, PassRole } from '../brief/index.ts';
 import { passRoles, workOutOrder } from '../brief/index.ts';
-import { inReadingOrder, isPictureExtension, type FrameHeader } from '../formats/index.ts';
+import { inReadingOrder, isPictureExtension, type FrameHeader, type SampleDepth } from '../formats/index.ts';
 import type { FileFacts } from '../inspection/index.ts';
 import { baseName, extensionOf, formatNamePattern, groupIntoSequences, relateNames, type FoundSequence } from '../naming/index.ts';
 import { formatFrameRange, FrameSet } from '../ranges/index.ts';

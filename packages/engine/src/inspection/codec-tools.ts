@@ -1,5 +1,5 @@
 import zlib from 'node:zlib';
-import type { CodecTools, EncoderTools } from '@mint-tally/core';
+import { PackedDataError, type CodecTools, type EncoderTools } from '@mint-tally/core';
 
 const LARGEST_PIECE = 2 ** 25;
 
@@ -11,8 +11,11 @@ export const codecTools: CodecTools & EncoderTools = {
       const chunkSize = Math.max(64, Math.min(maximumLength + 1, LARGEST_PIECE, data.length * 16));
       return zlib.inflateSync(data, { maxOutputLength: Math.max(1, maximumLength), chunkSize });
     } catch (thrown) {
-      if ((thrown as { code?: string }).code !== 'ERR_BUFFER_TOO_LARGE') throw thrown;
-      throw new Error(`it inflates to more than ${maximumLength.toLocaleString('en')} bytes`, { cause: thrown });
+      const { code, message } = thrown as { code?: string; message: string };
+      if (code === 'ERR_BUFFER_TOO_LARGE') throw new PackedDataError(`it inflates to more than ${maximumLength.toLocaleString('en')} bytes`, thrown);
+      // zlib's words for a stream that is damaged, ends too early, or needs a dictionary that nobody has.
+      if (code === 'Z_DATA_ERROR' || code === 'Z_BUF_ERROR' || code === 'Z_NEED_DICT') throw new PackedDataError(message, thrown);
+      throw thrown;
     }
   },
   deflate: (data) => zlib.deflateSync(data),

@@ -48,19 +48,27 @@ export function inspectFile(folder: string, relative: string, level: 'headers' |
 function inspectOpened(folder: string, relative: string, level: 'headers' | 'full'): FileInspection {
   const { descriptor, stats } = openInside(folder, relative);
   try {
-    if (level === 'headers') return { ...inspectFrameFile(fileSource(descriptor, stats.size), relative, level, codecTools), sha256: null, frame: null };
+    if (level === 'headers') return { ...look(fileSource(descriptor, stats.size), relative, level), sha256: null, frame: null };
     const bytes = fileSource(descriptor, stats.size).read(0, stats.size);
     const after = fstatSync(descriptor);
     if (after.size !== stats.size || after.mtimeMs !== stats.mtimeMs) {
       return failed(level, 'still-writing', 'The file changed while it was read.');
     }
-    return { ...inspectFrameFile(memorySource(bytes), relative, level, codecTools), sha256: createHash('sha256').update(bytes).digest('hex') };
+    return { ...look(memorySource(bytes), relative, level), sha256: createHash('sha256').update(bytes).digest('hex') };
   } catch (thrown) {
     if (thrown instanceof FrameFileError) return failed(level, 'still-writing', 'The file became shorter while it was read.');
     throw thrown;
   } finally {
     closeSync(descriptor);
   }
+}
+
+/** Looks at a source; an error of our own goes to the log with its trace, since no person could do anything about it. */
+function look(source: ByteSource, relative: string, level: 'headers' | 'full'): Omit<FileInspection, 'sha256'> {
+  const { facts, frame, unexpected } = inspectFrameFile(source, relative, level, codecTools);
+  if (unexpected !== undefined)
+    process.stderr.write(`engine: unexpected, while looking into ${relative}: ${(unexpected as Error)?.stack ?? String(unexpected)}\n`);
+  return { facts, frame };
 }
 
 /** What a full look at a file would take. */

@@ -1,7 +1,7 @@
 import type { ByteSource } from '../byte-source.ts';
 import { FrameFileError } from '../errors.ts';
 import type { StructureReport } from '../frame.ts';
-import { readDpxImage, type DpxImage } from './header.ts';
+import type { DpxImage } from './header.ts';
 
 /**
  * Proves a DPX whole: its pixels as long as their size and packing ask. The length that the
@@ -9,12 +9,7 @@ import { readDpxImage, type DpxImage } from './header.ts';
  *
  * @throws FrameFileError
  */
-export function checkDpxStructure(source: ByteSource): StructureReport {
-  return reportOf(source, readDpxImage(source));
-}
-
-/** As {@link checkDpxStructure}, for a header that has been read. @throws FrameFileError */
-export function reportOf(source: ByteSource, image: DpxImage): StructureReport {
+export function checkDpxStructure(source: ByteSource, image: DpxImage): StructureReport {
   // The length of run lengths, and of further elements, is not known before they are walked.
   if (image.runs || image.elements > 1) {
     if (image.dataOffset >= source.size) throw cutShort(source, image.dataOffset + 1);

@@ -1,24 +1,23 @@
-import { memorySource } from '../byte-source.ts';
+import type { ByteSource } from '../byte-source.ts';
 import { FrameFileError, NotDecodedError } from '../errors.ts';
-import { MAXIMUM_DECODED_BYTES, type DecodedFrame, type StructureReport } from '../frame.ts';
+import { boundDecoded, type Decoded } from '../frame.ts';
 import { fullScale, interleavedPlanes } from '../planes.ts';
-import { lineBytes, reportOf } from './check.ts';
-import { dpxFrameHeader, inUsualOrder, readDpxImage, type DpxImage } from './header.ts';
+import { checkDpxStructure, lineBytes } from './check.ts';
+import { dpxFrameHeader, inUsualOrder, type DpxImage } from './header.ts';
 
 /**
  * Decodes every pixel; 10 and 12 bits are brought to the full scale of 16.
  *
  * @throws FrameFileError, NotDecodedError for run lengths, halved chroma and several elements
  */
-export function decodeDpx(bytes: Uint8Array): { frame: DecodedFrame; report: StructureReport } {
-  const source = memorySource(bytes);
-  const image = readDpxImage(source);
-  const report = reportOf(source, image);
+export function decodeDpx(source: ByteSource, image: DpxImage): Decoded {
+  const bytes = source.read(0, source.size);
+  const report = checkDpxStructure(source, image);
   const { width, height, bits, samplesPerPixel } = image;
   const why = whyNotDecoded(image);
   if (why !== null) throw new NotDecodedError(`${why} cannot be looked into; the structure of the file is whole.`);
   const count = width * height * samplesPerPixel;
-  if (count * 4 > MAXIMUM_DECODED_BYTES) throw new NotDecodedError(`The picture of ${width} x ${height} pixels is too large to look into.`);
+  boundDecoded(count * 4, width, height);
   const data = bits === 8 ? new Uint8Array(count) : bits === 32 ? new Float32Array(count) : new Uint16Array(count);
   const stride = lineBytes(source, image);
   const read = lineReader(image);
@@ -48,8 +47,9 @@ function whyNotDecoded(image: DpxImage): string | null {
 type Samples = Uint8Array | Uint16Array | Float32Array;
 type LineReader = (line: DataView, out: Samples, target: number, count: number) => void;
 
-function lineReader({ bits, packing, littleEndian, orientation, samplesPerPixel }: DpxImage): LineReader {
-  const forward = plainReader(bits, packing, littleEndian);
+function lineReader(image: DpxImage): LineReader {
+  const { orientation, samplesPerPixel } = image;
+  const forward = plainReader(image);
   if (orientation !== 1 && orientation !== 3) return forward;
   // Right to left: pixels turned round, not their samples.
   return (line, out, target, count) => {
@@ -61,16 +61,23 @@ function lineReader({ bits, packing, littleEndian, orientation, samplesPerPixel 
   };
 }
 
-function plainReader(bits: number, packing: number, littleEndian: boolean): LineReader {
+function plainReader({ bits, packing, littleEndian, samplesPerPixel }: DpxImage): LineReader {
   const scale = fullScale(bits === 32 ? 16 : bits, bits === 8 ? 8 : 16);
   if (bits === 8) return (line, out, target, count) => fill(out, target, count, (i) => line.getUint8(i));
   if (bits === 16) return (line, out, target, count) => fill(out, target, count, (i) => line.getUint16(i * 2, littleEndian));
   if (bits === 32) return (line, out, target, count) => fill(out, target, count, (i) => line.getFloat32(i * 4, littleEndian));
   if (bits === 10 && packing !== 0) {
-    // The first of three samples stands highest; the two bits that are left over below (1) or above (2).
-    const shift = packing === 1 ? 22 : 20;
-    return (line, out, target, count) =>
-      fill(out, target, count, (i) => scale((line.getUint32(Math.floor(i / 3) * 4, littleEndian) >>> (shift - (i % 3) * 10)) & 0x3ff));
+    // Of several channels the first of three samples stands highest. Words of a single channel are filled from their low
+    // end: the files say nothing of it (the encoding field only tells run lengths), and readers that are not ours agree
+    // on it, whatever some writers do. Two bits are left over, below (1) or above (2).
+    const lowest = packing === 1 ? 2 : 0;
+    const places = samplesPerPixel === 1 ? [lowest, lowest + 10, lowest + 20] : [lowest + 20, lowest + 10, lowest];
+    return (line, out, target, count) => {
+      for (let i = 0, at = 0; i < count; at += 4) {
+        const word = line.getUint32(at, littleEndian);
+        for (let p = 0; p < 3 && i < count; p++, i++) out[target + i] = scale((word >>> places[p]) & 0x3ff);
+      }
+    };
   }
   if (bits === 12 && packing !== 0) {
     const shift = packing === 1 ? 4 : 0;

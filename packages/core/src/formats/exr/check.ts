@@ -2,11 +2,10 @@ import type { ByteSource } from '../byte-source.ts';
 import { FrameFileError } from '../errors.ts';
 import type { StructureReport } from '../frame.ts';
 import { chunkHeaderSize, countChunks, cutShort, listChunks, readChunkHeader, readChunkTable, unpackedSize, type ChunkPlace } from './chunks.ts';
-import { readExrHeader, type ExrHeader } from './header.ts';
+import type { ExrHeader } from './header.ts';
 
-/** Header and chunk tables, each offset inside the file. */
+/** The chunk tables, each offset inside the file. */
 export interface ExrLayout {
-  readonly header: ExrHeader;
   /** One table a part. */
   readonly tables: readonly Float64Array[];
   /** First byte behind the tables. */
@@ -14,13 +13,12 @@ export interface ExrLayout {
 }
 
 /**
- * Reads header and chunk tables, and checks that every chunk was written and begins inside the
+ * Reads the chunk tables, and checks that every chunk was written and begins inside the
  * file.
  *
  * @throws FrameFileError
  */
-export function readExrLayout(source: ByteSource): ExrLayout {
-  const header = readExrHeader(source);
+export function readExrLayout(source: ByteSource, header: ExrHeader): ExrLayout {
   const tables: Float64Array[] = [];
   let position = header.tableOffset;
   for (const part of header.parts) {
@@ -28,12 +26,12 @@ export function readExrLayout(source: ByteSource): ExrLayout {
     tables.push(readChunkTable(source, position, count));
     position += count * 8;
   }
-  const layout = { header, tables, tableEnd: position };
-  checkOffsets(source, layout);
+  const layout = { tables, tableEnd: position };
+  checkOffsets(source, header, layout);
   return layout;
 }
 
-function checkOffsets(source: ByteSource, layout: ExrLayout): void {
+function checkOffsets(source: ByteSource, header: ExrHeader, layout: ExrLayout): void {
   let unwritten = 0;
   let total = 0;
   let beyond = 0;
@@ -51,17 +49,18 @@ function checkOffsets(source: ByteSource, layout: ExrLayout): void {
     throw new FrameFileError('truncated', `${unwritten} of ${total} chunks were never written.`);
   }
   if (beyond > 0) {
-    if (highest > largestEnd(layout)) throw new FrameFileError('corrupt', `The chunk table points to byte ${highest}, beyond anything that the picture needs.`);
+    if (highest > largestEnd(header, layout))
+      throw new FrameFileError('corrupt', `The chunk table points to byte ${highest}, beyond anything that the picture needs.`);
     throw new FrameFileError('truncated', `The file ends after ${source.size} bytes; ${beyond} of ${total} chunks lie behind its end.`);
   }
 }
 
 /** Where the file would end at most, if no chunk could be packed at all. */
-function largestEnd(layout: ExrLayout): number {
+function largestEnd(header: ExrHeader, layout: ExrLayout): number {
   let end = layout.tableEnd;
-  layout.header.parts.forEach((part, index) => {
+  header.parts.forEach((part, index) => {
     if (part.deep) end = Infinity;
-    const overhead = chunkHeaderSize(layout.header, part);
+    const overhead = chunkHeaderSize(header, part);
     for (const place of listChunks(part, index)) end += overhead + unpackedSize(part, place);
   });
   return end;
@@ -73,15 +72,15 @@ function largestEnd(layout: ExrLayout): number {
  *
  * @throws FrameFileError
  */
-export function checkExrStructure(source: ByteSource): StructureReport {
-  const layout = readExrLayout(source);
+export function checkExrStructure(source: ByteSource, header: ExrHeader): StructureReport {
+  const { tables } = readExrLayout(source, header);
   let last: { offset: number; part: number; index: number } = { offset: -1, part: 0, index: 0 };
-  layout.tables.forEach((table, part) => {
+  tables.forEach((table, part) => {
     table.forEach((offset, index) => {
       if (offset > last.offset) last = { offset, part, index };
     });
   });
-  const chunk = readChunkHeader(source, layout.header, placeAt(layout.header, last.part, last.index), last.offset);
+  const chunk = readChunkHeader(source, header, placeAt(header, last.part, last.index), last.offset);
   if (chunk.end > source.size) throw cutShort(source);
   return { trailingBytes: source.size - chunk.end };
 }

@@ -1,6 +1,6 @@
-import { memorySource, type ByteSource } from '../byte-source.ts';
-import { FrameFileError, NotDecodedError } from '../errors.ts';
-import { MAXIMUM_DECODED_BYTES, type CodecTools, type DecodedFrame, type PlainPixels, type Plane, type StructureReport } from '../frame.ts';
+import { PastEndError, type ByteSource } from '../byte-source.ts';
+import { FrameFileError, NotDecodedError, PackedDataError } from '../errors.ts';
+import { boundDecoded, type CodecTools, type Decoded, type PlainPixels, type Plane } from '../frame.ts';
 import { readExrLayout } from './check.ts';
 import { bytesPerSample, linesCovered, listChunks, partSize, readChunkHeader, samplesAcross, unpackedSize, type ChunkData, type ChunkPlace } from './chunks.ts';
 import { unpackB44 } from './packing/b44.ts';
@@ -29,13 +29,14 @@ interface Target {
  * @throws FrameFileError when damaged, NotDecodedError for deep parts (their structure has been
  * checked by then)
  */
-export function decodeExr(bytes: Uint8Array, tools: CodecTools): { frame: DecodedFrame; report: StructureReport } {
-  const source = memorySource(bytes);
-  const { header, tables } = readExrLayout(source);
+export function decodeExr(source: ByteSource, header: ExrHeader, tools: CodecTools): Decoded {
+  const bytes = source.read(0, source.size);
+  const { tables } = readExrLayout(source, header);
   const chunks = locateChunks(source, header, tables);
   const undecoded = header.parts.map(whyNotDecoded).find((reason) => reason !== null);
   if (undecoded) throw new NotDecodedError(undecoded);
-  const targets = header.parts.map((part) => makeTargets(header, part, bytes.length));
+  boundParts(header, bytes.length);
+  const targets = header.parts.map((part) => makeTargets(header, part));
   let end = 0;
   for (const { place, data } of chunks) {
     const part = header.parts[place.part];
@@ -110,14 +111,29 @@ const LARGEST_RATIO: Record<ExrCompression, number> = {
   dwab: 1032 * 64,
 };
 
-function makeTargets(header: ExrHeader, part: ExrPart, fileSize: number): Target[] {
+/** The whole picture of a part as one place. */
+function wholePart(part: ExrPart): ChunkPlace {
   const [width, height] = partSize(part);
-  const whole: ChunkPlace = { part: 0, left: part.dataWindow[0], top: part.dataWindow[1], width, height, fullSize: true, label: [] };
-  const total = unpackedSize(part, whole);
-  if (total > fileSize * LARGEST_RATIO[part.compression]) {
-    throw new FrameFileError('corrupt', `The header promises ${width} x ${height} pixels, more than the file can hold.`);
+  return { part: 0, left: part.dataWindow[0], top: part.dataWindow[1], width, height, fullSize: true, label: [] };
+}
+
+/** Holds what the header promises of all parts against the file's size and against what is decoded at all. */
+function boundParts({ parts }: ExrHeader, fileSize: number): void {
+  let total = 0;
+  let packed = 0;
+  for (const part of parts) {
+    const [width, height] = partSize(part);
+    const size = unpackedSize(part, wholePart(part));
+    packed += size / LARGEST_RATIO[part.compression];
+    if (packed > fileSize) {
+      throw new FrameFileError('corrupt', `The header promises ${width} x ${height} pixels, more than the file can hold.`);
+    }
+    boundDecoded((total += size), width, height);
   }
-  if (total > MAXIMUM_DECODED_BYTES) throw new NotDecodedError(`The picture of ${width} x ${height} pixels is too large to look into.`);
+}
+
+function makeTargets(header: ExrHeader, part: ExrPart): Target[] {
+  const whole = wholePart(part);
   return part.channels.map((channel) => {
     const planeWidth = samplesAcross(whole, channel.xSampling);
     const planeHeight = linesCovered(whole, channel.ySampling);
@@ -145,9 +161,11 @@ function unpackChunk(part: ExrPart, place: ChunkPlace, packed: Uint8Array, offse
   try {
     return unpack(part.compression, packed, layOutChunk(part, place, size), tools);
   } catch (thrown) {
+    // What the shared reader of bytes runs into is a stream that ends too early.
+    if (!(thrown instanceof PackedDataError || thrown instanceof PastEndError)) throw thrown;
     throw new FrameFileError(
       'corrupt',
-      `The chunk at byte ${offset} cannot be unpacked: ${thrown instanceof Error ? thrown.message.replace(/\.$/, '') : thrown}.`,
+      `The chunk at byte ${offset} cannot be unpacked: ${thrown instanceof PastEndError ? 'it ends too early' : thrown.message}.`,
     );
   }
 }

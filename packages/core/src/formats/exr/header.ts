@@ -1,4 +1,3 @@
-import type { SampleDepth } from '../../brief/index.ts';
 import { ByteReader, PastEndError, type ByteSource } from '../byte-source.ts';
 import { FrameFileError } from '../errors.ts';
 import type { ChannelInfo, FrameHeader, PixelWindow } from '../frame.ts';
@@ -54,6 +53,8 @@ export interface ExrPart {
   readonly linesPerChunk: number;
   /** From the attribute of that name; only files of several parts have to state it. */
   readonly statedChunkCount: number | null;
+  /** What the header leaves out or says in vain, and what is taken instead. */
+  readonly assumed: readonly string[];
   readonly metadata: Readonly<Record<string, string | number>>;
 }
 
@@ -149,10 +150,11 @@ function makePart(attributes: Map<string, Attribute>, flags: number): ExrPart {
   };
   const compression = COMPRESSIONS[need('compression', 'compression', 1).uint8()];
   if (!compression) throw new FrameFileError('corrupt', 'The header names a compression that EXR does not have.');
-  const type = textOf('type');
-  const deep = (flags & FLAG_DEEP) !== 0 || type.startsWith('deep');
-  const tiled = type === '' ? (flags & FLAG_TILED) !== 0 : type === 'tiledimage' || type === 'deeptile';
-  const pixelAspect = need('pixelAspectRatio', 'float', 4).float32();
+  const assumed: string[] = [];
+  const { deep, tiled } = kindOfPart(textOf('type'), flags, assumed);
+  // Required by the layout, and left out by a common encoder whose input has none.
+  if (!attributes.has('pixelAspectRatio')) assumed.push('The header does not give the shape of a pixel; square pixels are taken.');
+  const pixelAspect = attributes.has('pixelAspectRatio') ? need('pixelAspectRatio', 'float', 4).float32() : 1;
   if (!(pixelAspect > 0) || !Number.isFinite(pixelAspect)) throw new FrameFileError('corrupt', `The pixel aspect ${pixelAspect} is impossible.`);
   need('lineOrder', 'lineOrder', 1);
   const metadata: Record<string, string | number> = {};
@@ -172,8 +174,24 @@ function makePart(attributes: Map<string, Attribute>, flags: number): ExrPart {
     deep,
     linesPerChunk: LINES_PER_CHUNK[compression],
     statedChunkCount: attributes.has('chunkCount') ? need('chunkCount', 'int', 4).int32() : null,
+    assumed,
     metadata,
   };
+}
+
+/**
+ * Whether a part is deep, and whether it is in tiles. With several parts in a file, each says so by its `type`, and
+ * the flags say only that some part is deep; a single part's flags decide, and a `type` that contradicts them is
+ * passed over, as the reference library does ("OpenEXR File Layout", section "Version Field").
+ */
+function kindOfPart(type: string, flags: number, assumed: string[]): { deep: boolean; tiled: boolean } {
+  const byType = { deep: type.startsWith('deep'), tiled: type === 'tiledimage' || type === 'deeptile' };
+  if ((flags & FLAG_MULTI_PART) !== 0) return byType;
+  const deep = (flags & FLAG_DEEP) !== 0;
+  const tiled = deep ? byType.tiled : (flags & FLAG_TILED) !== 0;
+  if (type !== '' && (byType.deep !== deep || byType.tiled !== tiled))
+    assumed.push(`The header calls its part ${type}, which its flags contradict; the flags count.`);
+  return { deep, tiled };
 }
 
 function readWindow(reader: ByteReader, what: string): PixelWindow {
@@ -229,13 +247,12 @@ export function exrFrameHeader(header: ExrHeader): FrameHeader {
     width: right - left + 1,
     height: bottom - top + 1,
     pixelAspect: first.pixelAspect,
-    channels: header.parts.flatMap((part) =>
-      part.channels.map((channel): ChannelInfo => ({ name: channelPath(header, part, channel), depth: channel.type as SampleDepth })),
-    ),
+    channels: header.parts.flatMap((part) => part.channels.map((channel): ChannelInfo => ({ name: channelPath(header, part, channel), depth: channel.type }))),
     namedChannels: true,
     compression: first.compression,
     dataWindow: first.dataWindow,
     displayWindow: first.displayWindow,
+    assumed: [...new Set(header.parts.flatMap((part) => part.assumed))],
     metadata: first.metadata,
   };
 }

@@ -1,6 +1,6 @@
 import type { ByteSource } from '../byte-source.ts';
 import type { StructureReport } from '../frame.ts';
-import { readJpegImage } from './header.ts';
+import type { JpegImage } from './header.ts';
 import { cutShort, isRestart, MARKER, readSegment } from './markers.ts';
 
 /**
@@ -9,8 +9,7 @@ import { cutShort, isRestart, MARKER, readSegment } from './markers.ts';
  *
  * @throws FrameFileError
  */
-export function checkJpegStructure(source: ByteSource): StructureReport {
-  const image = readJpegImage(source);
+export function checkJpegStructure(source: ByteSource, image: JpegImage): StructureReport {
   const [high, low] = source.read(source.size - 2, 2);
   if (high === 0xff && low === MARKER.eoi) return { trailingBytes: 0 };
   let position = image.frameOffset;

@@ -1,9 +1,9 @@
-import { memorySource } from '../byte-source.ts';
+import { memorySource, type ByteSource } from '../byte-source.ts';
 import { FrameFileError, NotDecodedError } from '../errors.ts';
-import { MAXIMUM_DECODED_BYTES, type DecodedFrame, type StructureReport } from '../frame.ts';
+import { boundDecoded, type Decoded } from '../frame.ts';
 import { interleavedPlanes } from '../planes.ts';
 import { makeHuffmanTable, type HuffmanTable } from './entropy.ts';
-import { jpegFrameHeader, readJpegImage, type JpegImage } from './header.ts';
+import { jpegFrameHeader, type JpegImage } from './header.ts';
 import { isFrameMarker, MARKER, readSegment, type Segment } from './markers.ts';
 import { toFullSize, toSamples, type SamplePlane } from './samples.ts';
 import { decodeScan, makePlanes, type CoefficientPlane, type ScanHeader } from './scan.ts';
@@ -21,9 +21,8 @@ const MAXIMUM_SCANS = 100;
  *
  * @throws FrameFileError, NotDecodedError for 12 bits, lossless and arithmetic coding
  */
-export function decodeJpeg(bytes: Uint8Array): { frame: DecodedFrame; report: StructureReport } {
-  const source = memorySource(bytes);
-  const image = readJpegImage(source);
+export function decodeJpeg(source: ByteSource, image: JpegImage): Decoded {
+  const bytes = source.read(0, source.size);
   if (image.bits !== 8 || image.process > 0xc2) {
     checkOnly(bytes, image);
     throw new NotDecodedError(`JPEG of ${image.bits} bits by process ${image.process & 15} cannot be looked into; the structure of the file is whole.`);
@@ -31,8 +30,7 @@ export function decodeJpeg(bytes: Uint8Array): { frame: DecodedFrame; report: St
   if (image.width * image.height > bytes.length * LARGEST_RATIO) {
     throw new FrameFileError('corrupt', `The header promises ${image.width} x ${image.height} pixels, more than the file can hold.`);
   }
-  if (image.width * image.height * 12 > MAXIMUM_DECODED_BYTES)
-    throw new NotDecodedError(`The picture of ${image.width} x ${image.height} pixels is too large to look into.`);
+  boundDecoded(image.width * image.height * image.components.length * 4, image.width, image.height);
   const { planes, quantisation, end } = decodeScans(bytes, image);
   return { frame: { header: jpegFrameHeader(image), planes: toColours(image, planes, quantisation) }, report: { trailingBytes: bytes.length - end } };
 }
@@ -133,8 +131,11 @@ function toColours(image: JpegImage, planes: readonly CoefficientPlane[], quanti
   const names = jpegFrameHeader(image).channels.map((channel) => channel.name);
   const data = interleave(full, width, height);
   if (usesLumaAndChroma(image)) toRgb(data, components.length);
-  // Adobe writes inks inverted.
-  if (components.length === 4 && image.transform !== null) for (let i = 0; i < data.length; i++) data[i] = 255 - data[i];
+  // Adobe writes inks inverted. Its YCCK is made of what the inks leave of red, green and blue, which is the inks inverted already.
+  if (components.length === 4 && image.transform !== null) {
+    const first = image.transform === YCCK ? 3 : 0;
+    for (let i = 0; i < data.length; i += 4) for (let c = first; c < 4; c++) data[i + c] = 255 - data[i + c];
+  }
   return interleavedPlanes(names, width, height, 'u8', data);
 }
 
@@ -148,9 +149,12 @@ function interleave(planes: readonly SamplePlane[], width: number, height: numbe
   return data;
 }
 
+/** Adobe's transform of luma, chroma and black. */
+const YCCK = 2;
+
 /** Three components are luma and chroma unless Adobe's segment or their names say otherwise. */
 function usesLumaAndChroma({ components, transform }: JpegImage): boolean {
-  if (components.length === 4) return transform === 2;
+  if (components.length === 4) return transform === YCCK;
   if (components.length !== 3) return false;
   if (transform !== null) return transform !== 0;
   return !(components[0].id === 0x52 && components[1].id === 0x47 && components[2].id === 0x42);

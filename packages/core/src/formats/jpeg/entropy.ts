@@ -117,11 +117,11 @@ export class ScanBits {
 
   /** Goes on behind the restart marker that must come now. @throws FrameFileError */
   restart(number: number): void {
-    const ahead = this.held - this.missing;
+    const unused = this.unusedBytes();
     this.buffer = 0;
     this.held = 0;
     this.missing = 0;
-    if (ahead >= 8) throw new FrameFileError('corrupt', `Pixel data before byte ${this.position} belongs to no block.`);
+    if (unused > 0) throw new FrameFileError('corrupt', `Pixel data before byte ${this.position} belongs to no block.`);
     const marker = this.bytes[this.position + 1];
     if (this.bytes[this.position] !== 0xff || !isRestart(marker) || (marker & 7) !== number) {
       throw new FrameFileError('corrupt', `There is no restart marker ${number} at byte ${this.position}.`);
@@ -129,9 +129,19 @@ export class ScanBits {
     this.position += 2;
   }
 
+  /** Whole bytes that were read ahead and nobody asked for; a scan may be filled up with a whole byte of ones (section F.1.2.3), or of zeros. */
+  private unusedBytes(): number {
+    let count = 0;
+    for (let at = this.missing; at + 8 <= this.held; at += 8) {
+      const byte = (this.buffer >>> at) & 0xff;
+      if (byte !== 0 && byte !== 0xff) count++;
+    }
+    return count;
+  }
+
   /** Bytes of pixel data that nobody asked for, up to the next marker; zeros and fill bytes do not count. */
   leftOver(): number {
-    let count = Math.max(0, Math.floor((this.held - this.missing) / 8));
+    let count = this.unusedBytes();
     while (this.position < this.bytes.length - 1) {
       const [byte, next] = [this.bytes[this.position], this.bytes[this.position + 1]];
       if (byte === 0xff && next !== 0 && next !== 0xff && !isRestart(next)) break;

@@ -37,6 +37,7 @@ export function readJpegImage(source: ByteSource): JpegImage {
     if (segment.marker === MARKER.sos || segment.marker === MARKER.eoi || isRestart(segment.marker) || segment.marker === MARKER.soi) {
       throw new FrameFileError('corrupt', `The picture begins at byte ${segment.offset} without a header.`);
     }
+    if (segment.marker === MARKER.lossless) throw new FrameFileError('wrong-format', 'The name says jpeg, the content is jpeg-ls.');
     if (segment.marker === MARKER.app0 && startsWith(segment.data, 'JFIF\0') && segment.data.length >= 12) {
       const { data } = segment;
       const [across, down] = [(data[8] << 8) | data[9], (data[10] << 8) | data[11]];

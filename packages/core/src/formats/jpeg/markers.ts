@@ -15,6 +15,8 @@ export const MARKER = {
   app0: 0xe0,
   app14: 0xee,
   tem: 0x01,
+  /** Begins a frame of JPEG-LS (ITU-T T.87). */
+  lossless: 0xf7,
 } as const;
 
 /** A marker and, where it has one, the segment behind it without its length. */

@@ -139,6 +139,7 @@ function sequentialDecoder(bits: ScanBits, dc: HuffmanTable, ac: HuffmanTable, i
       if (length === 0) {
         if (symbol !== 0xf0) break;
         k += 16;
+        if (k > 64) throw impossible(bits);
         continue;
       }
       k += symbol >> 4;
@@ -164,6 +165,7 @@ function bandDecoder(bits: ScanBits, ac: HuffmanTable, first: number, last: numb
           break;
         }
         k += 16;
+        if (k > last + 1) throw impossible(bits);
         continue;
       }
       k += run;
@@ -193,14 +195,14 @@ function bandRefiner(bits: ScanBits, ac: HuffmanTable, first: number, last: numb
           }
         } else if ((symbol & 15) === 1) value = bits.bit() === 1 ? step : -step;
         else throw impossible(bits);
-        for (; k <= last; k++) {
+        // The value's place is behind so many zeros; a run of sixteen ends with its last one.
+        while (k <= last && (data[at + k] !== 0 || run-- > 0)) {
           if (data[at + k] !== 0) refine(data, at + k);
-          else if (run-- === 0) {
-            if (value !== 0) data[at + k] = value;
-            k++;
-            break;
-          }
+          k++;
         }
+        if (k > last) throw impossible(bits);
+        if (value !== 0) data[at + k] = value;
+        k++;
       }
     }
     if (state.endOfBand > 0) {

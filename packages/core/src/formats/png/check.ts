@@ -1,7 +1,7 @@
 import type { ByteSource } from '../byte-source.ts';
 import { FrameFileError } from '../errors.ts';
 import type { CodecTools, StructureReport } from '../frame.ts';
-import { checkChunkCrc, CHUNK_OVERHEAD, endsWithEnd, readPreamble, walkChunks, type PngChunk, type PngPreamble } from './header.ts';
+import { checkChunkCrc, CHUNK_OVERHEAD, endsWithEnd, walkChunks, type PngChunk, type PngPreamble } from './header.ts';
 
 /**
  * Proves a PNG whole without its pixels: header, the chunks before the pixels, and the IEND
@@ -9,8 +9,7 @@ import { checkChunkCrc, CHUNK_OVERHEAD, endsWithEnd, readPreamble, walkChunks, t
  *
  * @throws FrameFileError
  */
-export function checkPngStructure(source: ByteSource): StructureReport {
-  const preamble = readPreamble(source);
+export function checkPngStructure(source: ByteSource, preamble: PngPreamble): StructureReport {
   if (!preamble.firstData) throw withoutPixels(source);
   if (endsWithEnd(source)) return { trailingBytes: 0 };
   return { trailingBytes: findEnd(source, preamble.firstData) };
@@ -31,7 +30,6 @@ function withoutPixels(source: ByteSource): FrameFileError {
 
 /** Every chunk checked, with the pieces that decoding needs. */
 export interface PngContents {
-  readonly preamble: PngPreamble;
   readonly data: readonly PngChunk[];
   readonly palette: PngChunk | null;
   readonly transparency: PngChunk | null;
@@ -40,7 +38,6 @@ export interface PngContents {
 
 /** Walks all chunks of a file in memory and checks each one's CRC. @throws FrameFileError */
 export function checkPngChunks(source: ByteSource, bytes: Uint8Array, tools: Pick<CodecTools, 'crc32'>): PngContents {
-  const preamble = readPreamble(source);
   const data: PngChunk[] = [];
   let palette: PngChunk | null = null;
   let transparency: PngChunk | null = null;
@@ -55,7 +52,7 @@ export function checkPngChunks(source: ByteSource, bytes: Uint8Array, tools: Pic
     else if (chunk.type === 'IEND') {
       if (data.length === 0) throw withoutPixels(source);
       const end = chunk.offset - 8 + CHUNK_OVERHEAD + chunk.length;
-      return { preamble, data, palette, transparency, report: { trailingBytes: source.size - end } };
+      return { data, palette, transparency, report: { trailingBytes: source.size - end } };
     }
     previous = chunk.type;
   }

@@ -1,8 +1,8 @@
-import { memorySource } from '../byte-source.ts';
-import { FrameFileError, NotDecodedError } from '../errors.ts';
-import { MAXIMUM_DECODED_BYTES, type CodecTools, type DecodedFrame, type Plane, type StructureReport } from '../frame.ts';
+import type { ByteSource } from '../byte-source.ts';
+import { FrameFileError, PackedDataError } from '../errors.ts';
+import { boundDecoded, type CodecTools, type Decoded, type Plane } from '../frame.ts';
 import { checkPngChunks, type PngContents } from './check.ts';
-import { pngFrameHeader, SAMPLES_PER_PIXEL, type PngImageHeader } from './header.ts';
+import { pngFrameHeader, SAMPLES_PER_PIXEL, type PngImageHeader, type PngPreamble } from './header.ts';
 import { unfilter } from './filters.ts';
 
 /** Deflate makes at most 1032 bytes of one (RFC 1951: 258 bytes from two bits, at best). */
@@ -41,18 +41,17 @@ interface UnfilteredImage extends SubImage {
  *
  * @throws FrameFileError, NotDecodedError
  */
-export function decodePng(bytes: Uint8Array, tools: CodecTools): { frame: DecodedFrame; report: StructureReport } {
-  const contents = checkPngChunks(memorySource(bytes), bytes, tools);
-  const { image } = contents.preamble;
+export function decodePng(source: ByteSource, preamble: PngPreamble, tools: CodecTools): Decoded {
+  const bytes = source.read(0, source.size);
+  const contents = checkPngChunks(source, bytes, tools);
+  const { image } = preamble;
   const subImages = layOut(image);
   const expected = subImages.reduce((sum, part) => sum + part.height * (part.rowBytes + 1), 0);
   const packed = joinData(bytes, contents);
   if (expected > packed.length * MAXIMUM_DEFLATE_RATIO + 64) {
     throw new FrameFileError('corrupt', `The header promises ${image.width} x ${image.height} pixels, more than the data can hold.`);
   }
-  if (expected > MAXIMUM_DECODED_BYTES || image.width * image.height * 8 > MAXIMUM_DECODED_BYTES) {
-    throw new NotDecodedError(`The picture of ${image.width} x ${image.height} pixels is too large to look into.`);
-  }
+  boundDecoded(Math.max(expected, image.width * image.height * 8), image.width, image.height);
   const raw = inflatePixels(packed, expected, tools);
   const samples = SAMPLES_PER_PIXEL[image.colourType];
   const bytesPerPixel = Math.max(1, (samples * image.bitDepth) >> 3);
@@ -63,7 +62,7 @@ export function decodePng(bytes: Uint8Array, tools: CodecTools): { frame: Decode
     return { ...part, rows: unfilter(raw.subarray(start, position), part.rowBytes, part.height, bytesPerPixel) };
   });
   const interleaved = image.bitDepth === 16 ? gather16(image, parts, samples) : gather8(image, parts, samples);
-  const frame = { header: pngFrameHeader(contents.preamble), planes: makePlanes(interleaved, bytes, contents) };
+  const frame = { header: pngFrameHeader(preamble), planes: makePlanes(interleaved, bytes, contents, preamble) };
   return { frame, report: contents.report };
 }
 
@@ -98,7 +97,8 @@ function inflatePixels(packed: Uint8Array, expected: number, tools: CodecTools):
   try {
     raw = tools.inflate(packed, expected + 1);
   } catch (thrown) {
-    throw new FrameFileError('corrupt', `The pixel data cannot be inflated: ${thrown instanceof Error ? thrown.message : thrown}.`);
+    if (!(thrown instanceof PackedDataError)) throw thrown;
+    throw new FrameFileError('corrupt', `The pixel data cannot be inflated: ${thrown.message}.`);
   }
   if (raw.length !== expected) {
     throw new FrameFileError('corrupt', `The pixel data gives ${raw.length} bytes where the size needs ${expected}.`);
@@ -146,9 +146,9 @@ function gather16(image: PngImageHeader, parts: readonly UnfilteredImage[], samp
   return out;
 }
 
-function makePlanes(data: Uint8Array | Uint16Array, bytes: Uint8Array, contents: PngContents): Plane[] {
-  const { image } = contents.preamble;
-  const header = pngFrameHeader(contents.preamble);
+function makePlanes(data: Uint8Array | Uint16Array, bytes: Uint8Array, contents: PngContents, preamble: PngPreamble): Plane[] {
+  const { image } = preamble;
+  const header = pngFrameHeader(preamble);
   const count = header.channels.length;
   const stored = SAMPLES_PER_PIXEL[image.colourType];
   let planes = data;

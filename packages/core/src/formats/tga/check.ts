@@ -1,7 +1,7 @@
 import type { ByteSource } from '../byte-source.ts';
 import { FrameFileError } from '../errors.ts';
 import type { StructureReport } from '../frame.ts';
-import { readTgaImage, type TgaImage } from './header.ts';
+import type { TgaImage } from './header.ts';
 
 const PIECE = 1 << 16;
 
@@ -11,12 +11,7 @@ const PIECE = 1 << 16;
  *
  * @throws FrameFileError
  */
-export function checkTgaStructure(source: ByteSource): StructureReport {
-  return reportOf(source, readTgaImage(source));
-}
-
-/** As {@link checkTgaStructure}, for a header that has been read. @throws FrameFileError */
-export function reportOf(source: ByteSource, image: TgaImage): StructureReport {
+export function checkTgaStructure(source: ByteSource, image: TgaImage): StructureReport {
   const end = image.runs ? endOfRuns(source, image) : image.pixelOffset + image.width * image.height * pixelBytes(image);
   if (end > source.size) throw cutShort(source, end);
   return { trailingBytes: image.hasFooter ? 0 : source.size - end };

@@ -1,15 +1,15 @@
-import { memorySource } from '../byte-source.ts';
+import type { ByteSource } from '../byte-source.ts';
 import { FrameFileError } from '../errors.ts';
-import type { DecodedFrame, StructureReport } from '../frame.ts';
+import { boundDecoded, type Decoded } from '../frame.ts';
 import { interleavedPlanes } from '../planes.ts';
-import { pixelBytes, reportOf } from './check.ts';
-import { readTgaImage, tgaChannels, tgaFrameHeader, type TgaImage } from './header.ts';
+import { checkTgaStructure, pixelBytes } from './check.ts';
+import { tgaChannels, tgaFrameHeader, type TgaImage } from './header.ts';
 
-/** Decodes every pixel to 8 bits a channel, top row first. @throws FrameFileError */
-export function decodeTga(bytes: Uint8Array): { frame: DecodedFrame; report: StructureReport } {
-  const source = memorySource(bytes);
-  const image = readTgaImage(source);
-  const report = reportOf(source, image);
+/** Decodes every pixel to 8 bits a channel, top row first. @throws FrameFileError, NotDecodedError */
+export function decodeTga(source: ByteSource, image: TgaImage): Decoded {
+  const bytes = source.read(0, source.size);
+  const report = checkTgaStructure(source, image);
+  boundDecoded(image.width * image.height * (pixelBytes(image) + 4), image.width, image.height);
   const stored = image.runs ? expandRuns(bytes, image) : bytes.subarray(image.pixelOffset);
   const names = tgaChannels(image).map((channel) => channel.name);
   const data = new Uint8Array(image.width * image.height * names.length);
@@ -45,7 +45,11 @@ function expandRuns(bytes: Uint8Array, image: TgaImage): Uint8Array {
 type PixelWriter = (pixel: number, target: number) => void;
 
 function pixelWriter(bytes: Uint8Array, image: TgaImage, stored: Uint8Array, data: Uint8Array, channels: number): PixelWriter {
-  if (image.kind === 'grey') return (pixel, target) => void (data[target] = stored[pixel]);
+  if (image.kind === 'grey') {
+    return (pixel, target) => {
+      for (let c = 0; c < channels; c++) data[target + c] = stored[pixel * channels + c];
+    };
+  }
   const { palette } = image;
   if (!palette) {
     const size = pixelBytes(image);

@@ -46,7 +46,9 @@ export function readTgaImage(source: ByteSource): TgaImage {
   if (width === 0 || height === 0) throw new FrameFileError('corrupt', `The header gives an impossible size, ${width} x ${height}.`);
   const kind = KINDS[bytes[2] & 7];
   const pixelBits = bytes[16] as TgaImage['pixelBits'];
-  if (kind !== 'colour' && pixelBits !== 8) throw new FrameFileError('corrupt', `The header gives ${pixelBits} bits for a ${kind} picture.`);
+  // Grey of 16 bits is a byte of grey and one of alpha.
+  if (kind !== 'colour' && pixelBits !== 8 && !(kind === 'grey' && pixelBits === 16))
+    throw new FrameFileError('corrupt', `The header gives ${pixelBits} bits for a ${kind} picture.`);
   if (kind === 'colour' && pixelBits === 8) throw new FrameFileError('corrupt', 'The header gives 8 bits for a colour picture.');
   const paletteOffset = TGA_HEADER_BYTES + bytes[0];
   const paletteBytes = bytes[1] === 1 ? word(5) * Math.ceil(bytes[7] / 8) : 0;
@@ -85,7 +87,7 @@ function readAlphaKind(source: ByteSource, extensionOffset: number): TgaImage['a
 
 /** Channels that the pixels decode to. */
 export function tgaChannels(image: TgaImage): ChannelInfo[] {
-  if (image.kind === 'grey') return [{ name: 'Y', depth: '8' }];
+  if (image.kind === 'grey') return (image.pixelBits === 16 ? ['Y', 'A'] : ['Y']).map((name) => ({ name, depth: '8' }));
   const bits = image.palette?.bits ?? image.pixelBits;
   // Pixels of 16 bits hold five bits a colour; what they decode to has 8.
   const names = bits === 32 || (bits === 16 && image.alphaBits === 1) ? ['R', 'G', 'B', 'A'] : ['R', 'G', 'B'];

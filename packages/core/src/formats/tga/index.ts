@@ -2,14 +2,19 @@ import type { FrameFormat } from '../frame.ts';
 import { checkTgaStructure } from './check.ts';
 import { decodeTga } from './decode.ts';
 import { looksLikeTga, readTgaImage, tgaFrameHeader } from './header.ts';
+import { tgaKind } from './kind.ts';
 
 /** TGA: grey, palette and true colour, with run lengths or without. */
 export const tga: FrameFormat = {
-  name: 'tga',
-  extensions: ['tga', 'icb', 'vda', 'vst'],
+  ...tgaKind,
   withoutSignature: true,
   recognises: looksLikeTga,
-  readHeader: (source) => tgaFrameHeader(readTgaImage(source)),
-  checkStructure: checkTgaStructure,
-  decode: decodeTga,
+  open(source) {
+    const image = readTgaImage(source);
+    return {
+      header: tgaFrameHeader(image),
+      check: () => checkTgaStructure(source, image),
+      decode: () => decodeTga(source, image),
+    };
+  },
 };

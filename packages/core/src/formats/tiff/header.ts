@@ -43,6 +43,10 @@ export interface TiffImage {
   readonly planar: boolean;
   readonly photometric: number;
   readonly compression: string;
+  /** Whether the bits of every byte of the pixels stand in reverse (FillOrder 2). */
+  readonly bitsReversed: boolean;
+  /** Pixels across and down that share a pair of chroma samples; 1 and 1 for what is no YCbCr. */
+  readonly chromaSubsampling: readonly [number, number];
   readonly predictor: number;
   readonly extraSamples: readonly number[];
   readonly blocks: TiffBlocks;
@@ -52,12 +56,18 @@ export interface TiffImage {
 
 const MAXIMUM_SIZE = 2 ** 30;
 const MAXIMUM_SAMPLES = 1024;
+/** Complex numbers of two doubles are the largest samples that anybody writes. */
+const MAXIMUM_BITS = 128;
 
 /** Reads the first picture's directory and what its fields mean. @throws FrameFileError */
-export function readTiffImage(source: ByteSource): TiffImage {
+export function readFirstImage(source: ByteSource): TiffImage {
   const layout = readTiffLayout(source);
   if (layout.firstDirectory === 0) throw new FrameFileError('truncated', 'The directory was never written: the file was left unfinished.');
-  const directory = readDirectory(source, layout, layout.firstDirectory);
+  return readTiffImage(source, layout, readDirectory(source, layout, layout.firstDirectory));
+}
+
+/** Reads what the fields of a picture's directory mean. @throws FrameFileError, NotDecodedError */
+export function readTiffImage(source: ByteSource, layout: TiffLayout, directory: TiffDirectory): TiffImage {
   const numbers = (tag: number) => readNumbers(source, layout, directory.fields.get(tag));
   const one = (tag: number, usual: number) => numbers(tag)[0] ?? usual;
   const [width, height] = [one(TAG.width, 0), one(TAG.height, 0)];
@@ -68,10 +78,11 @@ export function readTiffImage(source: ByteSource): TiffImage {
   const formats = numbers(TAG.sampleFormat);
   if (new Set(bits).size > 1 || new Set(formats).size > 1) throw new NotDecodedError('Samples of different kinds in one pixel cannot be looked into.');
   const code = one(TAG.compression, 1);
+  const photometric = one(TAG.photometric, 1);
   const planar = one(TAG.planar, 1) === 2;
   const [acrossUnit, downUnit] = [one(TAG.resolutionX, 0), one(TAG.resolutionY, 0)];
   const bitsPerSample = bits[0] ?? 1;
-  if (bitsPerSample < 1 || bitsPerSample > 64) throw new FrameFileError('corrupt', `The directory gives ${bitsPerSample} bits a sample.`);
+  if (bitsPerSample < 1 || bitsPerSample > MAXIMUM_BITS) throw new FrameFileError('corrupt', `The directory gives ${bitsPerSample} bits a sample.`);
   return {
     layout,
     directory,
@@ -81,7 +92,9 @@ export function readTiffImage(source: ByteSource): TiffImage {
     sampleFormat: formats[0] ?? 1,
     samples,
     planar,
-    photometric: one(TAG.photometric, 1),
+    photometric,
+    bitsReversed: one(TAG.fillOrder, 1) === 2,
+    chromaSubsampling: photometric === YCBCR ? readSubsampling(numbers(TAG.chromaSubsampling)) : [1, 1],
     compression: COMPRESSIONS[code] ?? `compression ${code}`,
     predictor: one(TAG.predictor, 1),
     extraSamples: numbers(TAG.extraSamples),
@@ -90,6 +103,15 @@ export function readTiffImage(source: ByteSource): TiffImage {
     pixelAspect: acrossUnit > 0 && downUnit > 0 && Number.isFinite(downUnit / acrossUnit) ? downUnit / acrossUnit : null,
     metadata: readNotes(source, directory.fields),
   };
+}
+
+const YCBCR = 6;
+
+/** Halved both ways where nothing is said (section 21). */
+function readSubsampling([across = 2, down = 2]: readonly number[]): [number, number] {
+  const isOne = (value: number) => [1, 2, 4].includes(value);
+  if (!isOne(across) || !isOne(down)) throw new FrameFileError('corrupt', `The directory gives an impossible chroma subsampling, ${across} x ${down}.`);
+  return [across, down];
 }
 
 function isSize(value: number): boolean {
@@ -127,13 +149,17 @@ function readNotes(source: ByteSource, fields: ReadonlyMap<number, TiffField>): 
   return notes;
 }
 
-/** What a sample is stored as, once decoded; null for kinds that are not decoded. */
+/** What a sample is stored as, once decoded; null for kinds that are not decoded. Signed integers become shares of their largest. */
 export function planeTypeOf({ bits, sampleFormat }: Pick<TiffImage, 'bits' | 'sampleFormat'>): PlaneType | null {
+  if (sampleFormat === SIGNED) return [8, 16, 32].includes(bits) ? 'float' : null;
   if (sampleFormat === 3) return bits === 16 ? 'half' : bits === 32 || bits === 64 ? 'float' : null;
   if (sampleFormat !== 1 && sampleFormat !== 4) return null;
   if (bits <= 8) return 'u8';
   return bits <= 16 ? 'u16' : bits === 32 ? 'uint' : null;
 }
+
+/** SampleFormat of signed integers (section 19). */
+export const SIGNED = 2;
 
 /** Names of the channels that the pixels decode to (section "PhotometricInterpretation"). */
 export function tiffChannels(image: TiffImage): ChannelInfo[] {

@@ -1,7 +1,8 @@
 import type { FrameFormat } from '../frame.ts';
 import { checkTiffStructure } from './check.ts';
 import { decodeTiff } from './decode.ts';
-import { readTiffImage, tiffFrameHeader } from './header.ts';
+import { readFirstImage, tiffFrameHeader } from './header.ts';
+import { tiffKind } from './kind.ts';
 
 const SIGNATURES = [
   [0x49, 0x49, 0x2a, 0],
@@ -12,10 +13,14 @@ const SIGNATURES = [
 
 /** TIFF and BigTIFF: strips and tiles, planes together or apart; none, LZW, deflate and PackBits are decoded. */
 export const tiff: FrameFormat = {
-  name: 'tiff',
-  extensions: ['tif', 'tiff'],
+  ...tiffKind,
   recognises: (firstBytes) => SIGNATURES.some((signature) => signature.every((byte, i) => firstBytes[i] === byte)),
-  readHeader: (source) => tiffFrameHeader(readTiffImage(source)),
-  checkStructure: checkTiffStructure,
-  decode: decodeTiff,
+  open(source) {
+    const image = readFirstImage(source);
+    return {
+      header: tiffFrameHeader(image),
+      check: () => checkTiffStructure(source, image).report,
+      decode: (tools) => decodeTiff(source, image, tools),
+    };
+  },
 };

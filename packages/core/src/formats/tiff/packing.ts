@@ -1,8 +1,17 @@
+import { PackedDataError } from '../errors.ts';
+/**
+ * Whether a stream is LZW as writers before version 6 of the specification understood it: codes with their lowest bit
+ * first. Both begin with the code 256, which stands as 0x80 0x00 today and stood as 0x00 0x01 then.
+ */
+export function isOldLzw(packed: Uint8Array): boolean {
+  return packed.length >= 2 && packed[0] === 0 && (packed[1] & 1) === 1;
+}
+
 /**
  * Undoes TIFF's LZW (section 13): codes of 9 to 12 bits, the highest bit first, growing one code
  * early; 256 clears the table, 257 ends.
  *
- * @throws Error when the stream is damaged
+ * @throws PackedDataError when the stream is damaged
  */
 export function unpackLzw(packed: Uint8Array, size: number): Uint8Array {
   const out = new Uint8Array(size);
@@ -18,7 +27,7 @@ export function unpackLzw(packed: Uint8Array, size: number): Uint8Array {
   let previousLength = 0;
   for (let position = 0; written < size;) {
     while (held < width) {
-      if (position >= packed.length) throw new Error(`it gives ${written} bytes where ${size} are needed`);
+      if (position >= packed.length) throw new PackedDataError(`it gives ${written} bytes where ${size} are needed`);
       buffer = ((buffer << 8) | packed[position++]) & 0xffffff;
       held += 8;
     }
@@ -35,10 +44,10 @@ export function unpackLzw(packed: Uint8Array, size: number): Uint8Array {
     if (code < 256) out[written++] = code;
     else {
       const known = code < next;
-      if (previousStart < 0 || (!known && code !== next)) throw new Error('it holds a code that was never made');
+      if (previousStart < 0 || (!known && code !== next)) throw new PackedDataError('it holds a code that was never made');
       const from = known ? start[code] : previousStart;
       const count = known ? length[code] : previousLength + 1;
-      if (written + count > size) throw new Error('it gives too many bytes');
+      if (written + count > size) throw new PackedDataError('it gives too many bytes');
       // Byte by byte: a code may reach into what it is just making.
       for (let i = 0; i < count; i++) out[written++] = out[from + i];
     }
@@ -51,11 +60,11 @@ export function unpackLzw(packed: Uint8Array, size: number): Uint8Array {
     previousStart = here;
     previousLength = written - here;
   }
-  if (written !== size) throw new Error(`it gives ${written} bytes where ${size} are needed`);
+  if (written !== size) throw new PackedDataError(`it gives ${written} bytes where ${size} are needed`);
   return out;
 }
 
-/** Undoes PackBits (section 9). @throws Error when the stream is damaged */
+/** Undoes PackBits (section 9). @throws PackedDataError when the stream is damaged */
 export function unpackBits(packed: Uint8Array, size: number): Uint8Array {
   const out = new Uint8Array(size);
   let to = 0;
@@ -63,7 +72,7 @@ export function unpackBits(packed: Uint8Array, size: number): Uint8Array {
     const count = (packed[from++] << 24) >> 24;
     if (count === -128) continue;
     const length = count < 0 ? 1 - count : count + 1;
-    if (to + length > size || from + (count < 0 ? 1 : length) > packed.length) throw new Error('a run goes over its end');
+    if (to + length > size || from + (count < 0 ? 1 : length) > packed.length) throw new PackedDataError('a run goes over its end');
     if (count < 0) out.fill(packed[from++], to, to + length);
     else {
       out.set(packed.subarray(from, from + length), to);
@@ -71,18 +80,6 @@ export function unpackBits(packed: Uint8Array, size: number): Uint8Array {
     }
     to += length;
   }
-  if (to !== size) throw new Error(`it gives ${to} bytes where ${size} are needed`);
+  if (to !== size) throw new PackedDataError(`it gives ${to} bytes where ${size} are needed`);
   return out;
-}
-
-/** Undoes the float predictor (Technical Note 3): a row's bytes plane by plane, the highest first, as differences. */
-export function undoFloatPredictor(row: Uint8Array, samples: number, sampleBytes: number, littleEndian: boolean): void {
-  for (let i = samples; i < row.length; i++) row[i] += row[i - samples];
-  // Not slice(): where the bytes are a Node buffer, that would be a view.
-  const planes = new Uint8Array(row);
-  const count = row.length / sampleBytes;
-  for (let b = 0; b < sampleBytes; b++) {
-    const to = littleEndian ? sampleBytes - 1 - b : b;
-    for (let i = 0; i < count; i++) row[i * sampleBytes + to] = planes[b * count + i];
-  }
 }

@@ -8,6 +8,7 @@ export const TAG = {
   bitsPerSample: 258,
   compression: 259,
   photometric: 262,
+  fillOrder: 266,
   description: 270,
   make: 271,
   model: 272,
@@ -30,6 +31,7 @@ export const TAG = {
   tileByteCounts: 325,
   extraSamples: 338,
   sampleFormat: 339,
+  chromaSubsampling: 530,
 } as const;
 
 /** Bytes of a value of each field type (section 2; 16 to 18 are BigTIFF's). */
@@ -129,14 +131,26 @@ export function readNumbers(source: ByteSource, layout: TiffLayout, field: TiffF
   const { littleEndian } = layout;
   return Array.from({ length: field.count }, (_, i) => {
     const at = i * size;
-    if (field.type === 3) return view.getUint16(at, littleEndian);
-    if (field.type === 4 || field.type === 13) return view.getUint32(at, littleEndian);
-    if (field.type === 5) return view.getUint32(at, littleEndian) / view.getUint32(at + 4, littleEndian);
-    if (field.type === 11) return view.getFloat32(at, littleEndian);
-    if (field.type === 12) return view.getFloat64(at, littleEndian);
-    return size === 8 ? Number(view.getBigUint64(at, littleEndian)) : view.getUint8(at);
+    return READERS[field.type]?.(view, at, littleEndian) ?? view.getUint8(at);
   });
 }
+
+/** How a value of each field type is read (section 2), signed types as signed; the others are bytes. */
+const READERS: Readonly<Record<number, (view: DataView, at: number, littleEndian: boolean) => number>> = {
+  3: (view, at, little) => view.getUint16(at, little),
+  4: (view, at, little) => view.getUint32(at, little),
+  5: (view, at, little) => view.getUint32(at, little) / view.getUint32(at + 4, little),
+  6: (view, at) => view.getInt8(at),
+  8: (view, at, little) => view.getInt16(at, little),
+  9: (view, at, little) => view.getInt32(at, little),
+  10: (view, at, little) => view.getInt32(at, little) / view.getInt32(at + 4, little),
+  11: (view, at, little) => view.getFloat32(at, little),
+  12: (view, at, little) => view.getFloat64(at, little),
+  13: (view, at, little) => view.getUint32(at, little),
+  16: (view, at, little) => Number(view.getBigUint64(at, little)),
+  17: (view, at, little) => Number(view.getBigInt64(at, little)),
+  18: (view, at, little) => Number(view.getBigUint64(at, little)),
+};
 
 const MAXIMUM_TEXT = 4096;
 

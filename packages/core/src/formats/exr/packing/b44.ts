@@ -1,3 +1,4 @@
+import { PackedDataError } from '../../errors.ts';
 import { floatToHalf, halfToFloat } from '../half.ts';
 import { interleave, type ChunkChannel, type ChunkLayout } from './layout.ts';
 
@@ -10,7 +11,7 @@ export function unpackB44(packed: Uint8Array, layout: ChunkLayout): Uint8Array {
   const planes = layout.channels.map((channel) => {
     const length = channel.across * channel.lines * channel.sampleBytes;
     if (channel.type !== 'half') {
-      if (from + length > packed.length) throw new Error('it ends too early');
+      if (from + length > packed.length) throw new PackedDataError('it ends too early');
       from += length;
       return packed.subarray(from - length, from);
     }
@@ -18,7 +19,7 @@ export function unpackB44(packed: Uint8Array, layout: ChunkLayout): Uint8Array {
     from = next;
     return new Uint8Array(samples.buffer);
   });
-  if (from !== packed.length) throw new Error(`${packed.length - from} bytes are left over`);
+  if (from !== packed.length) throw new PackedDataError(`${packed.length - from} bytes are left over`);
   return interleave(layout, planes);
 }
 
@@ -29,10 +30,10 @@ function unpackBlocks(packed: Uint8Array, start: number, channel: ChunkChannel):
   let from = start;
   for (let y = 0; y < lines; y += 4) {
     for (let x = 0; x < across; x += 4) {
-      if (from + 3 > packed.length) throw new Error('it ends inside a block');
+      if (from + 3 > packed.length) throw new PackedDataError('it ends inside a block');
       // A shift of 13 and more does not occur, and marks a block of one value.
       const flat = packed[from + 2] >= 13 << 2;
-      if (!flat && from + 14 > packed.length) throw new Error('it ends inside a block');
+      if (!flat && from + 14 > packed.length) throw new PackedDataError('it ends inside a block');
       if (flat) block.fill((packed[from] << 8) | packed[from + 1]);
       else unpackBlock(packed, from, block);
       from += flat ? 3 : 14;

@@ -1,3 +1,4 @@
+import { PackedDataError } from '../../errors.ts';
 import { ZIGZAG } from '../../zigzag.ts';
 import { halfToFloat } from '../half.ts';
 
@@ -35,7 +36,7 @@ export function readCoefficients(block: Float64Array, lowest: number, codes: Uin
   block[0] = halfToFloat(lowest);
   let at = from;
   for (let k = 1; k < 64;) {
-    if (at >= codes.length) throw new Error('its coefficients end too early');
+    if (at >= codes.length) throw new PackedDataError('its coefficients end too early');
     const code = codes[at++];
     if (code === 0xff00) break;
     if (code >> 8 === 0xff) k += code & 0xff;

@@ -1,3 +1,4 @@
+import { PackedDataError } from '../../errors.ts';
 import { ByteReader } from '../../byte-source.ts';
 import type { ChunkChannel, ChunkLayout } from './layout.ts';
 
@@ -23,10 +24,10 @@ export interface DwaClasses {
 const SCHEMES: readonly DwaScheme[] = ['unknown', 'cosine', 'rle'];
 const TYPES = ['uint', 'half', 'float'] as const;
 
-/** Reads the rules that a chunk of version 2 carries. @throws Error */
+/** Reads the rules that a chunk of version 2 carries. @throws PackedDataError */
 export function readDwaRules(reader: ByteReader): Rule[] {
   const size = reader.uint8() | (reader.uint8() << 8);
-  if (size < 2) throw new Error('its channel rules are impossible');
+  if (size < 2) throw new PackedDataError('its channel rules are impossible');
   const rules = new ByteReader(reader.take(size - 2), { littleEndian: true });
   const list: Rule[] = [];
   while (rules.remaining > 0) {
@@ -35,7 +36,7 @@ export function readDwaRules(reader: ByteReader): Rule[] {
     const scheme = SCHEMES[(value >> 2) & 3];
     const type = TYPES[rules.uint8()];
     const place = (value >> 4) - 1;
-    if (!scheme || !type || place > 2) throw new Error('its channel rules are impossible');
+    if (!scheme || !type || place > 2) throw new PackedDataError('its channel rules are impossible');
     list.push({ suffix, type, scheme, place, anyCase: (value & 1) !== 0 });
   }
   return list;

@@ -1,3 +1,4 @@
+import { PackedDataError } from '../../errors.ts';
 import { ByteReader } from '../../byte-source.ts';
 import type { CodecTools } from '../../frame.ts';
 import { floatToHalf, halfToFloat } from '../half.ts';
@@ -17,8 +18,9 @@ export function unpackDwa(packed: Uint8Array, layout: ChunkLayout, tools: CodecT
     { length: 11 },
     () => reader.uint64(),
   );
-  if (version > 2 || acMethod > 1) throw new Error(`its version ${version} is not known`);
-  if ([unknownSize, rleDeflated, rleSize, acCount * 2, dcCount * 2].some((size) => size > layout.size * 4 + 4096)) throw new Error('its sizes are impossible');
+  if (version > 2 || acMethod > 1) throw new PackedDataError(`its version ${version} is not known`);
+  if ([unknownSize, rleDeflated, rleSize, acCount * 2, dcCount * 2].some((size) => size > layout.size * 4 + 4096))
+    throw new PackedDataError('its sizes are impossible');
   const { schemes, colourSets } = classifyChannels(layout, version < 2 ? oldDwaRules() : readDwaRules(reader));
   const unknown = unknownPacked > 0 ? exactly(tools.inflate(reader.take(unknownPacked), unknownSize), unknownSize) : new Uint8Array(0);
   const acBytes = reader.take(acPacked);
@@ -51,7 +53,7 @@ export function unpackDwa(packed: Uint8Array, layout: ChunkLayout, tools: CodecT
 }
 
 function exactly(bytes: Uint8Array, size: number): Uint8Array {
-  if (bytes.length !== size) throw new Error(`it gives ${bytes.length} bytes where ${size} are needed`);
+  if (bytes.length !== size) throw new PackedDataError(`it gives ${bytes.length} bytes where ${size} are needed`);
   return bytes;
 }
 
@@ -84,7 +86,7 @@ function unpackCosine(
 ): Uint16Array[] {
   const { across, lines } = layout.channels[set[0]];
   const [blocksAcross, blocksDown] = [Math.ceil(across / 8), Math.ceil(lines / 8)];
-  if (at.lowest + set.length * blocksAcross * blocksDown > lowest.length) throw new Error('its lowest coefficients end too early');
+  if (at.lowest + set.length * blocksAcross * blocksDown > lowest.length) throw new PackedDataError('its lowest coefficients end too early');
   const out = set.map(() => new Uint16Array(across * lines));
   const blocks = set.map(() => new Float64Array(64));
   for (let by = 0; by < blocksDown; by++) {

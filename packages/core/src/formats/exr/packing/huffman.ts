@@ -1,3 +1,4 @@
+import { PackedDataError } from '../../errors.ts';
 /**
  * The Huffman coding of 16-bit values that piz and dwa share (OpenEXR, ImfHuf). Codes are
  * canonical, the longer ones the smaller numbers; one symbol, the highest, stands for "the value
@@ -14,19 +15,19 @@ const HEADER_BYTES = 20;
  * Unpacks a Huffman block.
  *
  * @param count values that must come out
- * @throws Error when the block is damaged
+ * @throws PackedDataError when the block is damaged
  */
 export function unpackHuffman(packed: Uint8Array, count: number): Uint16Array {
   const out = new Uint16Array(count);
   if (packed.length === 0 && count === 0) return out;
-  if (packed.length < HEADER_BYTES) throw new Error('its code table is cut short');
+  if (packed.length < HEADER_BYTES) throw new PackedDataError('its code table is cut short');
   const view = new DataView(packed.buffer, packed.byteOffset, packed.byteLength);
   const [lowest, highest, , bits] = [0, 4, 8, 12].map((at) => view.getUint32(at, true));
-  if (lowest >= SYMBOLS || highest >= SYMBOLS || lowest > highest) throw new Error('its code table is impossible');
+  if (lowest >= SYMBOLS || highest >= SYMBOLS || lowest > highest) throw new PackedDataError('its code table is impossible');
   const reader = new BitReader(packed, HEADER_BYTES);
   const lengths = readCodeLengths(reader, lowest, highest);
   const dataStart = reader.bytePosition();
-  if (dataStart + Math.ceil(bits / 8) > packed.length) throw new Error('it is cut short');
+  if (dataStart + Math.ceil(bits / 8) > packed.length) throw new PackedDataError('it is cut short');
   decode(new BitReader(packed.subarray(dataStart), 0), bits, makeDecoder(lengths), highest, out);
   return out;
 }
@@ -86,7 +87,7 @@ function readCodeLengths(reader: BitReader, lowest: number, highest: number): Ui
       continue;
     }
     const run = length === LONG_RUN ? reader.take(8) + 2 + LONG_RUN - SHORT_RUN : length - SHORT_RUN + 2;
-    if (symbol + run > highest + 1) throw new Error('its code table runs over');
+    if (symbol + run > highest + 1) throw new PackedDataError('its code table runs over');
     symbol += run;
   }
   return lengths;
@@ -125,7 +126,7 @@ function makeDecoder(lengths: Uint8Array): Decoder {
     if (length > TABLE_BITS) continue;
     const spread = 2 ** (TABLE_BITS - length);
     const start = (first[length] + place - offset[length]) * spread;
-    if (start + spread > table.length) throw new Error('its codes overlap');
+    if (start + spread > table.length) throw new PackedDataError('its codes overlap');
     table.fill(symbol * 64 + length, start, start + spread);
   }
   return { table, first, count, offset, sorted };
@@ -148,17 +149,17 @@ function decode(reader: BitReader, bits: number, decoder: Decoder, runSymbol: nu
       used += long.length;
     }
     if (symbol !== runSymbol) {
-      if (written >= out.length) throw new Error('it gives too many values');
+      if (written >= out.length) throw new PackedDataError('it gives too many values');
       out[written++] = symbol;
       continue;
     }
     const run = reader.take(8);
     used += 8;
-    if (written === 0 || written + run > out.length) throw new Error('a run goes over its end');
+    if (written === 0 || written + run > out.length) throw new PackedDataError('a run goes over its end');
     out.fill(out[written - 1], written, written + run);
     written += run;
   }
-  if (used !== bits || written !== out.length) throw new Error(`it gives ${written} values where ${out.length} are needed`);
+  if (used !== bits || written !== out.length) throw new PackedDataError(`it gives ${written} values where ${out.length} are needed`);
 }
 
 function takeLongCode(reader: BitReader, { first, count, offset, sorted }: Decoder): { symbol: number; length: number } {
@@ -168,5 +169,5 @@ function takeLongCode(reader: BitReader, { first, count, offset, sorted }: Decod
     const place = code - first[length];
     if (place >= 0 && place < count[length]) return { symbol: sorted[offset[length] + place], length };
   }
-  throw new Error('it holds a code that its table does not have');
+  throw new PackedDataError('it holds a code that its table does not have');
 }

@@ -1,3 +1,4 @@
+import { PackedDataError } from '../../errors.ts';
 import { ByteReader } from '../../byte-source.ts';
 import { unpackHuffman } from './huffman.ts';
 import { interleave, type ChunkLayout } from './layout.ts';
@@ -12,10 +13,10 @@ export function unpackPiz(packed: Uint8Array, layout: ChunkLayout): Uint8Array {
   const reader = new ByteReader(packed, { littleEndian: true });
   const { values, highest } = readValues(reader);
   const length = reader.int32();
-  if (length < 0 || length > reader.remaining) throw new Error('its code is cut short');
+  if (length < 0 || length > reader.remaining) throw new PackedDataError('its code is cut short');
   const count = layout.size / 2;
   const samples = unpackHuffman(reader.take(length), count);
-  if (reader.remaining > 0) throw new Error(`${reader.remaining} bytes are left over`);
+  if (reader.remaining > 0) throw new PackedDataError(`${reader.remaining} bytes are left over`);
   let start = 0;
   const planes = layout.channels.map(({ across, lines, sampleBytes }) => {
     // Samples of 32 bits are two words; each set of words is a picture of its own.
@@ -35,7 +36,7 @@ function readValues(reader: ByteReader): { values: Uint16Array; highest: number 
   const first = reader.uint8() | (reader.uint8() << 8);
   const last = reader.uint8() | (reader.uint8() << 8);
   const bitmap = new Uint8Array(BITMAP_BYTES);
-  if (last >= BITMAP_BYTES) throw new Error('its table of values is impossible');
+  if (last >= BITMAP_BYTES) throw new PackedDataError('its table of values is impossible');
   if (first <= last) bitmap.set(reader.take(last - first + 1), first);
   const values = new Uint16Array(65536);
   let count = 0;

@@ -1,3 +1,4 @@
+import { PackedDataError } from '../../errors.ts';
 import type { CodecTools } from '../../frame.ts';
 import { forEachPiece, type ChunkLayout } from './layout.ts';
 
@@ -10,7 +11,7 @@ export function unpackPxr24(packed: Uint8Array, layout: ChunkLayout, tools: Code
   const bytesOf = { uint: 4, half: 2, float: 3 };
   const needed = layout.channels.reduce((sum, channel) => sum + channel.across * channel.lines * bytesOf[channel.type], 0);
   const planes = tools.inflate(packed, needed);
-  if (planes.length !== needed) throw new Error(`it gives ${planes.length} bytes where ${needed} are needed`);
+  if (planes.length !== needed) throw new PackedDataError(`it gives ${planes.length} bytes where ${needed} are needed`);
   const out = new Uint8Array(layout.size);
   const view = new DataView(out.buffer);
   let from = 0;

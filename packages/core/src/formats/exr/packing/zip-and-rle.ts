@@ -1,3 +1,4 @@
+import { PackedDataError } from '../../errors.ts';
 import { joinHalves } from '../../../kernels/index.ts';
 import type { CodecTools, EncoderTools } from '../../frame.ts';
 
@@ -10,7 +11,7 @@ import type { CodecTools, EncoderTools } from '../../frame.ts';
  */
 export function unpackZip(packed: Uint8Array, size: number, tools: CodecTools): Uint8Array {
   const split = tools.inflate(packed, size);
-  if (split.length !== size) throw new Error(`it gives ${split.length} bytes where ${size} are needed`);
+  if (split.length !== size) throw new PackedDataError(`it gives ${split.length} bytes where ${size} are needed`);
   return joinHalves(split);
 }
 
@@ -27,17 +28,17 @@ export function expandRuns(packed: Uint8Array, size: number): Uint8Array {
   while (from < packed.length) {
     const count = (packed[from++] << 24) >> 24;
     if (count < 0) {
-      if (from - count > packed.length || to - count > size) throw new Error('a literal runs over its end');
+      if (from - count > packed.length || to - count > size) throw new PackedDataError('a literal runs over its end');
       split.set(packed.subarray(from, from - count), to);
       from -= count;
       to -= count;
     } else {
-      if (from >= packed.length || to + count + 1 > size) throw new Error('a run goes over its end');
+      if (from >= packed.length || to + count + 1 > size) throw new PackedDataError('a run goes over its end');
       split.fill(packed[from++], to, to + count + 1);
       to += count + 1;
     }
   }
-  if (to !== size) throw new Error(`it gives ${to} bytes where ${size} are needed`);
+  if (to !== size) throw new PackedDataError(`it gives ${to} bytes where ${size} are needed`);
   return split;
 }
 

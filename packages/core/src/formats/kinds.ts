@@ -1,0 +1,16 @@
+import { dpxKind } from './dpx/kind.ts';
+import { exrKind } from './exr/kind.ts';
+import { jpegKind } from './jpeg/kind.ts';
+import type { FrameKind } from './kind.ts';
+import { pngKind } from './png/kind.ts';
+import { tgaKind } from './tga/kind.ts';
+import { tiffKind } from './tiff/kind.ts';
+
+/** The kinds of frames that are looked into, without the means to look: what a page needs to give advice. */
+export const frameKinds: readonly FrameKind[] = [pngKind, exrKind, tiffKind, jpegKind, tgaKind, dpxKind];
+
+/** The kind that an extension promises, whatever its case; null for another. */
+export function frameKindOf(extension: string): FrameKind | null {
+  const wanted = extension.toLowerCase();
+  return frameKinds.find(({ extensions }) => extensions.includes(wanted)) ?? null;
+}
