@@ -198,7 +198,7 @@ test('a waiver holds for what was seen, and is taken back', async ({ page, appli
   await expect(page.getByText('Ada Ferrow: Cut in the edit.')).toBeHidden();
   await dialog.getByRole('button', { name: 'Waive all the same' }).click();
   await expect(page.getByTestId('waived')).toContainText('1');
-  await expect(docket.getByRole('region', { name: 'Accepted' })).toBeVisible();
+  await expect(docket.getByRole('region', { name: 'Waived' })).toBeVisible();
   // The frames are others than those that somebody watched: those gates are open again.
   await page.goto('/shots/1/handoff');
   await expect(page.locator('[data-gate="count"]')).toHaveAttribute('data-state', 'waived');
@@ -206,7 +206,7 @@ test('a waiver holds for what was seen, and is taken back', async ({ page, appli
   await page.goto('/shots/1/tally');
   await docket.getByRole('button', { name: /Frames missing/ }).click();
   await docket.getByRole('button', { name: 'Withdraw' }).click();
-  await expect(docket.getByRole('region', { name: 'Render again' })).toBeVisible();
+  await expect(docket.getByRole('region', { name: 'To render' })).toBeVisible();
 });
 
 test('a changed brief is counted against at once', async ({ page }) => {

@@ -1,5 +1,15 @@
 import { describe, expect, it } from 'vitest';
-import { framesToRender, makeLanes, parseBrief, parseFrameRange, workOutOrder, writtenOver, formatFrameRange, type Coming } from '../src/index.ts';
+import {
+  framesToRender,
+  makeLanes,
+  parseBrief,
+  parseFrameRange,
+  renderGroups,
+  workOutOrder,
+  writtenOver,
+  formatFrameRange,
+  type Coming,
+} from '../src/index.ts';
 import { count, exrFrame, NOW, short } from './virtual-folder.ts';
 import { B, brief, changed, wholeShot } from './whole-shot.ts';
 
@@ -68,6 +78,23 @@ describe('what is left to render', () => {
     expect(formatFrameRange(rest.decide)).toBe('1006');
     expect(formatFrameRange(framesToRender(order, null).render)).toBe('1001-1010');
     expect(framesToRender(order, count(wholeShot(), brief).findings).render.isEmpty).toBe(true);
+  });
+
+  it('is told by pass, so that what one lacks costs no good frame of another', () => {
+    const groupsOf = (change: (folder: ReturnType<typeof wholeShot>) => void, together = false) => {
+      const wanted = workOutOrder(together ? { ...brief, allPassesAtOnce: true } : brief);
+      return renderGroups(wanted, framesToRender(wanted, count(changed(change), brief).findings)).map(
+        ({ passes, frames }) => `${passes.join(' and ')} ${formatFrameRange(frames)}`,
+      );
+    };
+    const lackDepth = (folder: ReturnType<typeof wholeShot>) => {
+      for (const path of Object.keys(folder)) if (path.startsWith('depth/')) delete folder[path];
+      delete folder[B('1002')];
+    };
+    expect(groupsOf(lackDepth)).toEqual(['depth 1001-1010', 'beauty 1002']);
+    expect(groupsOf(lackDepth, true)).toEqual(['beauty and depth 1001-1010']);
+    expect(groupsOf(() => undefined)).toEqual([]);
+    expect(renderGroups(order, framesToRender(order, null)).map(({ passes }) => passes)).toEqual([['beauty', 'depth']]);
   });
 
   it('tells what a render would write over, pass by pass', () => {

@@ -1,6 +1,6 @@
 import fc from 'fast-check';
 import { describe, expect, it } from 'vitest';
-import { FrameSet, formatFrameRange, makeLanes, parseBrief, workOutOrder } from '../src/index.ts';
+import { countStates, FrameSet, formatFrameRange, makeLanes, parseBrief, workOutOrder } from '../src/index.ts';
 import { count, exrFrame, NOW, pngFrame, sequence, short } from './virtual-folder.ts';
 import { B, brief, changed, move, wholeShot } from './whole-shot.ts';
 
@@ -134,6 +134,39 @@ describe('lanes', () => {
     expect(depth.states).toBe('ssssssssss');
     expect(makeLanes(order, result.findings, (finding) => finding.code === 'missing-frame')[0].states).toBe('swsbsossss');
     expect(makeLanes(order, null, () => false)[0].states).toBe('llllllllll');
+  });
+
+  it('put every ordered frame into exactly one state, whatever is wrong with it, and add up to what was ordered', () => {
+    const damage = fc.array(fc.tuple(fc.integer({ min: 1001, max: 1010 }), fc.constantFrom('gone', 'empty', 'renamed', 'half', 'packed')), { maxLength: 12 });
+    const order = workOutOrder(parseBrief(brief));
+    fc.assert(
+      fc.property(damage, fc.boolean(), (list, waives) => {
+        const folder = wholeShot();
+        const worst = new Map<number, string>();
+        for (const [frame, what] of list) {
+          const path = B(String(frame));
+          if (!folder[path]) continue;
+          worst.set(frame, what);
+          if (what === 'empty') folder[path] = new Uint8Array(0);
+          else if (what === 'half') folder[path] = exrFrame({ width: 2, height: 2 });
+          else if (what === 'packed') folder[path] = exrFrame({ compression: 'none' });
+          else {
+            if (what === 'renamed') folder[path.replace('beauty.', 'Beauty_')] = folder[path];
+            delete folder[path];
+          }
+        }
+        const { findings } = count(folder, brief, { level: 'headers' });
+        const lanes = makeLanes(order, findings, ({ code }) => waives && code === 'wrong-compression');
+        const sums = countStates(lanes);
+        expect(Object.values(sums).reduce((sum, number) => sum + number, 0)).toBe(order.passes.reduce((sum, { frames }) => sum + frames.size, 0));
+        const times = (...kinds: string[]) => [...worst.values()].filter((what) => kinds.includes(what)).length;
+        expect(sums).toMatchObject({ missing: times('gone'), broken: times('empty'), later: 0 });
+        // A frame that is misnamed and packed otherwise is wrong; one that is packed otherwise alone is odd.
+        expect(sums.wrong).toBe(times('renamed', 'half'));
+        expect(sums[waives ? 'waived' : 'odd']).toBe(times('packed'));
+      }),
+      { numRuns: 60 },
+    );
   });
 });
 

@@ -22,6 +22,7 @@ const remainder: RemainderView = {
     { name: 'beauty', there: '1-10' },
     { name: 'depth', there: '1-20' },
   ],
+  groups: [{ passes: ['beauty'], frames: '11-20' }],
 };
 const make = (change: Partial<RemainderView> = {}, choices: readonly ServiceChoice[] = [farm]) => new SplitDraft({ ...remainder, ...change }, () => choices);
 const shown = (draft: SplitDraft) => draft.shares.map(({ machine, frames }) => `${machine} ${formatFrameRange(FrameSet.of(frames))}`);
@@ -34,6 +35,19 @@ describe('a split while it is made up', () => {
     expect(draft.passes.map(({ name, chosen }) => `${name} ${chosen}`)).toEqual(['beauty true', 'depth false']);
     expect(draft.hindrance).toBe('');
     expect(draft.request()).toMatchObject({ service: 'farm', command: ['orrery', '--frame={frame}'], passes: ['beauty'], overwrite: false });
+  });
+
+  it('takes over passes that lack the same frames', () => {
+    const draft = make({
+      groups: [
+        { passes: ['depth'], frames: '1-20' },
+        { passes: ['beauty'], frames: '11' },
+      ],
+    });
+    expect([draft.range, draft.passes.map(({ name, chosen }) => `${name} ${chosen}`)]).toEqual(['1-20', ['beauty false', 'depth true']]);
+    draft.chooseGroup({ passes: ['beauty'], frames: '11' });
+    expect(draft.request()).toMatchObject({ passes: ['beauty'] });
+    expect([draft.range, draft.overwritten]).toEqual(['11', []]);
   });
 
   it('shares by the speeds that were measured', () => {

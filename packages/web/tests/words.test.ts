@@ -1,10 +1,9 @@
-import { parseBrief, type Brief, type Finding } from '@mint-tally/core';
+import { parseBrief, type Brief, type Finding, stateOfFinding } from '@mint-tally/core';
 import { describe, expect, it } from 'vitest';
 import { briefInput, draftOf, emptyDraft, readDraft } from '$lib/brief/draft';
 import { groupFindings, passesOf } from '$lib/docket/groups';
 import type { ShownFinding } from '$lib/server/shot-state';
 import { nextStep } from '$lib/shot/next-step';
-import { stateOfFinding } from '$lib/states/states';
 import { countOf, formatAgo, formatBytes, formatMoment, formatSeconds, isoMoment } from '$lib/text/format';
 
 const finding = (change: Partial<ShownFinding>): ShownFinding => ({
@@ -66,10 +65,10 @@ describe('the docket', () => {
       finding({ code: 'stray-file', severity: 'note', pass: null, frames: '' }),
     ]);
     expect(groups.map((group) => [group.title, group.entries.map((entry) => entry.findings.map((one) => one.code))])).toEqual([
-      ['Render again', [['missing-frame', 'missing-frame']]],
+      ['To render', [['missing-frame', 'missing-frame']]],
       ['Decide', [['duplicate-number'], ['wrong-compression']]],
       ['Tidy', [['stray-file']]],
-      ['Accepted', [['truncated']]],
+      ['Waived', [['truncated']]],
     ]);
     expect(passesOf(groups[0].entries[0], 2)).toBe('all 2 passes');
     expect(passesOf(groups[0].entries[0], 3)).toBe('beauty, depth');
@@ -86,7 +85,12 @@ describe('the next step', () => {
   it.each([
     [{ ...state, count: null }, 'Count it for the first time'],
     [{ ...state, count: { ...count, stale: true } }, 'Count again: the brief changed'],
-    [{ ...state, findings: [finding({ frames: '3-5' }), finding({ pass: 'depth', frames: '4-6' })] }, 'Render 4 frames again'],
+    [{ ...state, findings: [finding({ frames: '3-5' }), finding({ pass: 'depth', frames: '4-6' })] }, 'Render 4 frames'],
+    [{ ...state, findings: [finding({ code: 'truncated', family: 'soundness', frames: '3-5' })] }, 'Render 3 frames again'],
+    [
+      { ...state, findings: [finding({ frames: '1-2' }), finding({ code: 'corrupt', family: 'soundness', frames: '3-5' })] },
+      'Render 5 frames, 3 of them again',
+    ],
     [{ ...state, findings: [finding({ code: 'wrong-name', family: 'names', fileCount: 2 })] }, 'Rename 2 files'],
     [{ ...state, findings: [finding({ code: 'duplicate-number' })] }, 'Decide on 1 finding'],
     [{ ...state, ready: true }, 'Hand it over'],
@@ -102,11 +106,13 @@ describe('a finding’s shape', () => {
     [{ code: 'missing-pass' }, 'missing'],
     [{ code: 'truncated' }, 'broken'],
     [{ code: 'trailing-data', severity: 'warning' }, 'odd'],
-    [{ code: 'wrong-name' }, 'odd'],
+    [{ code: 'wrong-name' }, 'wrong'],
+    [{ code: 'missing-region' }, 'wrong'],
+    [{ code: 'jump', severity: 'warning' }, 'odd'],
     [{ code: 'stray-file', severity: 'note' }, null],
     [{ waiver }, 'waived'],
   ])('of %j is %s', (change, shape) => {
-    expect(stateOfFinding(finding(change))).toBe(shape);
+    expect(stateOfFinding(finding(change), change.waiver !== undefined)).toBe(shape);
   });
 });
 

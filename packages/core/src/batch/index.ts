@@ -1,5 +1,5 @@
 export { arrivalIntervals, estimateTimeLeft, stallAfter, type MachinePace, type TimeLeft } from './estimate.ts';
-export { framesToRender, writtenOver, type Remainder } from './resume.ts';
+export { framesToRender, renderGroups, writtenOver, type Remainder, type RenderGroup } from './resume.ts';
 export { formatInOrder, splitAsText, splitRows } from './sheet.ts';
 export {
   frameOrders,

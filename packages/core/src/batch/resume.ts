@@ -1,6 +1,6 @@
 import type { Order } from '../brief/index.ts';
-import { FrameSet, parseFrameRange } from '../ranges/index.ts';
-import { concernsPass, findingCodes, type Finding } from '../tally/index.ts';
+import { formatFrameRange, FrameSet, parseFrameRange } from '../ranges/index.ts';
+import { concernsPass, isMendedByRendering, type Finding } from '../tally/index.ts';
 
 /** What is left to render of an order. */
 export interface Remainder {
@@ -8,6 +8,8 @@ export interface Remainder {
   readonly render: FrameSet;
   /** Not sound either, but rendering them again is not what mends them: misnamed, there twice, unreadable. */
   readonly decide: FrameSet;
+  /** What each pass lacks; a pass that lives in another's files lacks what these lack. */
+  readonly lacking: ReadonlyMap<string, FrameSet>;
   /** The frames of each pass that are sound, or at least there: what a render would write over. */
   readonly there: ReadonlyMap<string, FrameSet>;
 }
@@ -20,25 +22,59 @@ export interface Remainder {
  */
 export function framesToRender(order: Order, findings: readonly Finding[] | null): Remainder {
   const ordered = order.passes.reduce((all, pass) => all.union(pass.frames), order.frames);
-  if (findings === null) return { render: ordered, decide: FrameSet.empty, there: new Map(order.passes.map(({ pass }) => [pass.name, FrameSet.empty])) };
-  let [render, decide] = [FrameSet.empty, FrameSet.empty];
-  for (const finding of findings) {
-    if (finding.severity !== 'blocker' || finding.frames === '') continue;
-    const frames = parseFrameRange(finding.frames);
-    if (isRendered(finding)) render = render.union(frames);
-    else decide = decide.union(frames);
-  }
-  const there = order.passes.map((ordered): [string, FrameSet] => {
-    const lacking = findings.filter((finding) => isRendered(finding) && concernsPass(order, ordered, finding));
-    return [ordered.pass.name, lacking.reduce((frames, finding) => frames.difference(parseFrameRange(finding.frames)), ordered.frames)];
-  });
-  return { render: render.intersection(ordered), decide: decide.intersection(ordered).difference(render), there: new Map(there) };
+  const blockers = (findings ?? []).filter(({ severity, frames }) => severity === 'blocker' && frames !== '');
+  const [rendered, decided] = [blockers.filter(isRendered), blockers.filter((finding) => !isRendered(finding))];
+  const lacking = new Map(
+    order.passes.map((pass): [string, FrameSet] => [
+      pass.pass.name,
+      findings === null ? pass.frames : framesOf(rendered.filter((finding) => concernsPass(order, pass, finding))).intersection(pass.frames),
+    ]),
+  );
+  const render = [...lacking.values()].reduce((all, frames) => all.union(frames), FrameSet.empty);
+  return {
+    render: findings === null ? ordered : render,
+    decide: framesOf(decided).intersection(ordered).difference(render),
+    lacking,
+    there: new Map(order.passes.map((pass): [string, FrameSet] => [pass.pass.name, pass.frames.difference(lacking.get(pass.pass.name)!)])),
+  };
 }
 
-/** Whether rendering its frames is what mends a finding. */
-function isRendered({ severity, frames, code }: Finding): boolean {
-  const { action } = findingCodes[code];
-  return severity === 'blocker' && frames !== '' && (action === 'render' || action === 'wait');
+function framesOf(findings: readonly Finding[]): FrameSet {
+  return findings.reduce((all, { frames }) => all.union(parseFrameRange(frames)), FrameSet.empty);
+}
+
+/** Whether rendering its frames is what mends a finding, or does already. */
+function isRendered({ code }: Finding): boolean {
+  return isMendedByRendering(code) || code === 'coming-frame';
+}
+
+/** Passes that lack the same frames, and can be rendered together without writing over any that is good. */
+export interface RenderGroup {
+  readonly passes: readonly string[];
+  readonly frames: FrameSet;
+}
+
+/**
+ * Sorts what is left to render into groups of passes that lack the same, the one with most frames first: missing
+ * normals cost no good frame of the beauty. Where the renderer writes all passes of a frame at once they are one group.
+ */
+export function renderGroups(order: Order, { lacking, render }: Remainder): RenderGroup[] {
+  if (render.isEmpty) return [];
+  if (order.brief.allPassesAtOnce) return [{ passes: order.passes.map(({ pass }) => pass.name), frames: render }];
+  // Passes in one file are written together.
+  const ofOwner = order.passes.map(({ owner }) =>
+    order.passes.reduce((all, pass) => (pass.owner === owner ? all.union(lacking.get(pass.pass.name)!) : all), FrameSet.empty),
+  );
+  const groups = new Map<string, { passes: string[]; frames: FrameSet }>();
+  order.passes.forEach(({ pass }, index) => {
+    const frames = ofOwner[index];
+    if (frames.isEmpty) return;
+    const key = formatFrameRange(frames);
+    const group = groups.get(key);
+    if (group) group.passes.push(pass.name);
+    else groups.set(key, { passes: [pass.name], frames });
+  });
+  return [...groups.values()].sort((a, b) => b.frames.size - a.frames.size);
 }
 
 /**

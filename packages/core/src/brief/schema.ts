@@ -109,6 +109,8 @@ export const briefSchema = z
     scale: z.number('A scale is a number of percent.').positive('A scale is larger than 0.').max(1000, 'A scale is at most 1000 percent.').optional(),
     /** Rendered region: left, top, width, height in pixels. */
     crop: z.tuple([z.number().int().min(0), z.number().int().min(0), pixels, pixels], 'A crop is left, top, width and height in pixels.').optional(),
+    /** Whether the renderer writes all passes of a frame at once, so that a frame is rendered again with all of them. */
+    allPassesAtOnce: z.boolean().optional(),
     /** Stands for {version} in the naming. */
     version: z.string().trim().max(40).optional(),
     /** Template that the passes' patterns were made from. */

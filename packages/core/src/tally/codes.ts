@@ -4,8 +4,11 @@ import type { Severity } from '../brief/index.ts';
 export const families = ['count', 'names', 'soundness', 'kind', 'pixels'] as const;
 export type Family = (typeof families)[number];
 
-/** What is done next about a finding; the docket's groups, in its order. */
-export const nextActions = ['render', 'decide', 'tidy', 'wait'] as const;
+/**
+ * What is done next about a finding; the docket's groups, in its order. What was never rendered is to be rendered,
+ * what is there and wrong to be rendered again.
+ */
+export const nextActions = ['render', 'again', 'decide', 'tidy', 'wait'] as const;
 export type NextAction = (typeof nextActions)[number];
 
 interface CodeEntry<Of extends Family = Family> {
@@ -32,38 +35,45 @@ export const findingCodes = {
   'wrong-name': entry('names', 'blocker', 'tidy', 'Wrong name'),
   'wrong-padding': entry('names', 'blocker', 'tidy', 'Padding differs'),
   'mixed-version': entry('names', 'blocker', 'decide', 'Another version'),
-  'unsafe-name': entry('names', 'warning', 'tidy', 'Name will not travel'),
-  'empty-file': entry('soundness', 'blocker', 'render', 'Empty files'),
-  'unwritten-file': entry('soundness', 'blocker', 'render', 'Files never written'),
-  truncated: entry('soundness', 'blocker', 'render', 'Files cut short'),
-  corrupt: entry('soundness', 'blocker', 'render', 'Files damaged'),
-  'wrong-format': entry('soundness', 'blocker', 'render', 'Another file format'),
+  'unsafe-name': entry('names', 'warning', 'tidy', 'Unsafe file name'),
+  'empty-file': entry('soundness', 'blocker', 'again', 'Empty files'),
+  'unwritten-file': entry('soundness', 'blocker', 'again', 'Files never written'),
+  truncated: entry('soundness', 'blocker', 'again', 'Files cut short'),
+  corrupt: entry('soundness', 'blocker', 'again', 'Files damaged'),
+  'wrong-format': entry('soundness', 'blocker', 'again', 'Another file format'),
   'trailing-data': entry('soundness', 'warning', 'decide', 'Bytes behind the picture'),
   unreadable: entry('soundness', 'blocker', 'decide', 'Files cannot be read'),
   'still-writing': entry('soundness', 'blocker', 'decide', 'Still being written'),
   'not-examined': entry('soundness', 'note', 'decide', 'Pixels not looked into'),
-  'wrong-resolution': entry('kind', 'blocker', 'render', 'Wrong resolution'),
+  'wrong-resolution': entry('kind', 'blocker', 'again', 'Wrong resolution'),
   'wrong-pixel-aspect': entry('kind', 'warning', 'decide', 'Wrong pixel aspect'),
-  'wrong-depth': entry('kind', 'blocker', 'render', 'Wrong bit depth'),
-  'wrong-channels': entry('kind', 'blocker', 'render', 'Wrong channels'),
-  'wrong-alpha': entry('kind', 'blocker', 'render', 'Wrong alpha'),
+  'wrong-depth': entry('kind', 'blocker', 'again', 'Wrong bit depth'),
+  'wrong-channels': entry('kind', 'blocker', 'again', 'Wrong channels'),
+  'wrong-alpha': entry('kind', 'blocker', 'again', 'Wrong alpha'),
   'flat-alpha': entry('kind', 'warning', 'decide', 'Alpha without holes'),
   'wrong-compression': entry('kind', 'warning', 'decide', 'Other compression'),
   'wrong-window': entry('kind', 'warning', 'decide', 'Other window'),
   'wrong-rate': entry('kind', 'warning', 'decide', 'Other frame rate'),
   'wrong-colour-space': entry('kind', 'warning', 'decide', 'Other colour space'),
   'metadata-drift': entry('kind', 'warning', 'decide', 'Rendered otherwise'),
+  'assumed-header': entry('kind', 'note', 'decide', 'Header leaves something out'),
   'size-outlier': entry('kind', 'note', 'decide', 'Odd file size'),
-  'blank-frame': entry('pixels', 'warning', 'render', 'Blank frames'),
-  'nan-pixels': entry('pixels', 'blocker', 'render', 'Pixels without a number'),
-  'missing-region': entry('pixels', 'blocker', 'render', 'Blocks never written'),
-  'frozen-frame': entry('pixels', 'warning', 'render', 'Frozen frames'),
-  'copied-pass': entry('pixels', 'warning', 'render', 'Another pass’s picture'),
+  'blank-frame': entry('pixels', 'warning', 'again', 'Blank frames'),
+  'nan-pixels': entry('pixels', 'blocker', 'again', 'Pixels without a number'),
+  'missing-region': entry('pixels', 'blocker', 'again', 'Blocks never written'),
+  'frozen-frame': entry('pixels', 'warning', 'again', 'Frozen frames'),
+  'copied-pass': entry('pixels', 'warning', 'again', 'Another pass’s picture'),
   jump: entry('pixels', 'warning', 'decide', 'The picture jumps'),
   'loop-repeat': entry('pixels', 'warning', 'decide', 'Last frame repeats the first'),
 } as const satisfies Record<string, CodeEntry>;
 
 export type FindingCode = keyof typeof findingCodes;
+
+/** Whether a render mends what a code tells of, a first one or another. */
+export function isMendedByRendering(code: FindingCode): boolean {
+  const { action } = findingCodes[code];
+  return action === 'render' || action === 'again';
+}
 
 /** Whether a text is one of our finding codes. */
 export function isFindingCode(text: string): text is FindingCode {

@@ -1,11 +1,11 @@
 export { assignExactly, assignFiles, filesToInspect, type Assignment, type Claim } from './assign.ts';
 export { changesSchema, findChanges, isUnchanged, type Changes } from './changes.ts';
 export { concernsPass } from './concern.ts';
-export { families, findingCodes, isFindingCode, nextActions, type Family, type FindingCode, type NextAction } from './codes.ts';
+export { families, findingCodes, isFindingCode, isMendedByRendering, nextActions, type Family, type FindingCode, type NextAction } from './codes.ts';
 export { setAsideComing, SETTLED_AFTER, type Coming } from './coming.ts';
 export { findingSchema, type Evidence, type Finding } from './findings.ts';
 export { adviceGuide, findingGuide, writeFindingsDocument, type Guide } from './guide/index.ts';
-export { frameStates, makeLanes, stateRank, type FrameState, type Lane } from './lanes.ts';
+export { countStates, frameStates, makeLanes, stateOfFinding, stateRank, type FrameState, type Lane } from './lanes.ts';
 export { type ListedFile } from './listing.ts';
 export { passTallySchema, tally, TALLY_EDITION, tallyLevels, tallySchema, type PassTally, type Tally, type TallyInput, type TallyLevel } from './tally.ts';
 export { impliedBrief, proposeBrief, sampleFiles, withImpliedKinds } from './propose.ts';

@@ -6,9 +6,11 @@ import type { Finding } from './findings.ts';
 
 /**
  * States of a frame in the ribbon, one letter each, best first: where several frames share a
- * column of pixels, the last of these letters wins.
+ * column of pixels, the last of these letters wins. Every ordered frame of a pass is in exactly one:
+ * `wrong` is what a blocker stops that is neither missing nor broken (its name, its kind, a hole in its
+ * picture), `odd` what is to be looked at.
  */
-export const frameStates = { sound: 's', later: 'l', waived: 'w', odd: 'o', broken: 'b', missing: 'm' } as const;
+export const frameStates = { sound: 's', later: 'l', waived: 'w', odd: 'o', wrong: 'x', broken: 'b', missing: 'm' } as const;
 export type FrameState = keyof typeof frameStates;
 
 const STATE_ORDER = Object.values(frameStates).join('');
@@ -35,8 +37,9 @@ export function makeLanes(order: Order, findings: readonly Finding[] | null, isW
   return order.passes.map((ordered) => {
     const states = new Array<string>(ordered.frames.size).fill(findings ? frameStates.sound : frameStates.later);
     for (const finding of findings ?? []) {
-      if (finding.severity === 'note' || finding.frames === '' || !concernsPass(order, ordered, finding)) continue;
-      const letter = isWaived(finding) ? frameStates.waived : stateOf(finding);
+      const state = stateOfFinding(finding, isWaived(finding));
+      if (state === null || finding.frames === '' || !concernsPass(order, ordered, finding)) continue;
+      const letter = frameStates[state];
       for (const frame of parseFrameRange(finding.frames)) {
         const index = ordered.frames.indexOf(frame);
         if (index >= 0 && stateRank(letter) > stateRank(states[index])) states[index] = letter;
@@ -46,9 +49,20 @@ export function makeLanes(order: Order, findings: readonly Finding[] | null, isW
   });
 }
 
-function stateOf(finding: Finding): string {
-  if (finding.code === 'coming-frame') return frameStates.later;
-  if (finding.code === 'missing-frame' || finding.code === 'missing-pass') return frameStates.missing;
-  if (findingCodes[finding.code].family === 'soundness' && finding.severity === 'blocker') return frameStates.broken;
-  return frameStates.odd;
+/** The state that a finding puts its frames into; null for notes, which say nothing against a frame. */
+export function stateOfFinding({ code, severity }: Pick<Finding, 'code' | 'severity'>, isWaived: boolean): FrameState | null {
+  if (severity === 'note') return null;
+  if (isWaived) return 'waived';
+  if (code === 'coming-frame') return 'later';
+  if (severity !== 'blocker') return 'odd';
+  if (code === 'missing-frame' || code === 'missing-pass') return 'missing';
+  return findingCodes[code].family === 'soundness' ? 'broken' : 'wrong';
+}
+
+/** How many ordered frames of all passes are in each state; together as many as were ordered. */
+export function countStates(lanes: readonly Lane[]): Record<FrameState, number> {
+  const sums: Record<FrameState, number> = { sound: 0, later: 0, waived: 0, odd: 0, wrong: 0, broken: 0, missing: 0 };
+  const names = Object.keys(frameStates) as FrameState[];
+  for (const { states } of lanes) for (const letter of states) sums[names[stateRank(letter)]]++;
+  return sums;
 }

@@ -49,6 +49,7 @@ function writeSentence(code: FindingCode, facts: MessageFacts): string {
     case 'wrong-rate':
     case 'wrong-colour-space':
     case 'metadata-drift':
+    case 'assumed-header':
       return `${files}: ${detail}.`;
     case 'flat-alpha':
       return `The alpha is 1 in every pixel of ${files}, although parts of the picture are empty: nothing can be put behind it.`;

@@ -15,7 +15,7 @@ import { writeMessage } from './messages.ts';
 import { addUnsafeNames } from './unsafe-names.ts';
 
 /** Counts up when the rules of the tally change: a tally by earlier ones is made anew although no file has changed. */
-export const TALLY_EDITION = 4;
+export const TALLY_EDITION = 5;
 
 /** How closely files were looked at. */
 export const tallyLevels = ['names', 'headers', 'full'] as const;
@@ -161,6 +161,8 @@ function addFacts(collector: FindingCollector, input: TallyInput, claim: Claim):
   }
   if (!facts.header) return;
   const { header } = facts;
+  // The sentence is put together with the others' detail, which has neither capital nor stop.
+  for (const assumed of header.assumed ?? []) collector.add('assumed-header', owner.pass.name, { ...at, detail: assumed.replace(/\.$/, '') });
   for (const difference of compareFileKind(header, wantedKind(owner, order.brief.pixelAspect))) {
     collector.add(difference.code, owner.pass.name, { ...at, detail: difference.detail });
   }

@@ -9,7 +9,7 @@ export const adviceCodes = {
   'loop-repeat': { severity: 'warning', title: 'Loop repeats its first frame' },
   'padding-overflow': { severity: 'warning', title: 'Padding too short' },
   'name-collision': { severity: 'blocker', title: 'Two passes write one file' },
-  'unsafe-name': { severity: 'warning', title: 'Name will not travel' },
+  'unsafe-name': { severity: 'warning', title: 'Unsafe file name' },
   'scaled-render': { severity: 'warning', title: 'Not the whole picture' },
   'lossy-format': { severity: 'warning', title: 'Lossy format' },
   banding: { severity: 'warning', title: 'Gradients will band' },

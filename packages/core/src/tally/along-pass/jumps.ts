@@ -39,7 +39,10 @@ interface Step {
   readonly typical: () => number;
 }
 
-/** Frames at which the picture changes far more than from frame to frame around: another camera, another scene. */
+/**
+ * Frames whose picture differs from those around by far more than these differ among themselves: another camera, another
+ * scene. A short run between two jumps, or before the only one or behind it, is named as a whole; at a cut the frame behind it.
+ */
 export function findJumps(collector: FindingCollector, pass: SeenPass, times: number): void {
   if (!GOES_ON.has(pass.role)) return;
   const known = pass.frames.filter((seen) => seen.thumbnail !== null && !seen.isOdd && !seen.isBlank && !collector.has(pass.name, seen.frame, TOLD_OTHERWISE));
@@ -52,16 +55,33 @@ export function findJumps(collector: FindingCollector, pass: SeenPass, times: nu
   });
   const cuts = steps.filter((step) => isCut(step, steps, times));
   for (let c = 0; c < cuts.length; c++) {
-    const { index, size } = cuts[c];
-    const before = known[index - 1];
-    tellJump(collector, pass, known[index], before, size / usualStep(index, steps, 'size'));
-    if (cuts[c + 1] && comesBack(cuts[c], cuts[c + 1], known, steps)) c++;
+    const cut = cuts[c];
+    const factor = cut.size / usualStep(cut.index, steps, 'size');
+    const start = cuts[c - 1]?.index ?? 0;
+    const end = cuts[c + 1]?.index ?? known.length;
+    const isRun = cuts[c + 1] !== undefined && comesBack(cut, cuts[c + 1], known, steps) && (end - cut.index) * 2 <= known.length;
+    if (isRun) {
+      // A jump in and a jump out: what stands between them does not belong.
+      tellJump(collector, pass, known.slice(cut.index, end), known[cut.index - 1], factor);
+      c++;
+    } else if (c === 0 && isShort(cut.index, end - cut.index)) tellJump(collector, pass, known.slice(0, cut.index), known[cut.index], factor);
+    else if (c === cuts.length - 1 && isShort(end - cut.index, cut.index - start))
+      tellJump(collector, pass, known.slice(cut.index), known[cut.index - 1], factor);
+    else tellJump(collector, pass, [known[cut.index]], known[cut.index - 1], factor);
   }
+}
+
+/** A stretch of so few frames at either end, beside one so many times as long, is what does not belong. */
+const SHORT = 5;
+const LONGER = 3;
+
+function isShort(frames: number, beside: number): boolean {
+  return frames <= SHORT && frames * LONGER <= beside;
 }
 
 /**
  * Whether the picture after a second cut is that before the first, moved on by as much as the
- * time between makes likely. Such a stretch is told by its first frame; its end is the good picture.
+ * time between makes likely.
  */
 function comesBack(cut: Step, back: Step, known: readonly SeenFrame[], steps: readonly Step[]): boolean {
   const moved = usualStep(cut.index, steps, 'size') * (back.index - cut.index + 1);
@@ -100,11 +120,20 @@ function usualStep(index: number, steps: readonly Step[], of: 'size' | 'typical'
   return Math.max(LEAST_USUAL, median(around.map((step) => (of === 'size' ? step.size : step.typical()))));
 }
 
-function tellJump(collector: FindingCollector, pass: SeenPass, frame: SeenFrame, before: SeenFrame, factor: number): void {
-  collector.add('jump', pass.name, {
-    frame: frame.frame,
-    file: frame.file.path,
-    evidence: `From frame ${before.frame} the picture changes ${factor.toFixed(factor < 10 ? 1 : 0)} times as much as from frame to frame around.`,
-    beside: before.file.path,
-  });
+/**
+ * Names the frames that do not belong.
+ *
+ * @param beside the nearest frame that does, before them or behind
+ */
+function tellJump(collector: FindingCollector, pass: SeenPass, run: readonly SeenFrame[], beside: SeenFrame, factor: number): void {
+  const times = factor.toFixed(factor < 10 ? 1 : 0);
+  for (const { frame, file } of run) {
+    const side = beside.frame < frame ? 'From' : 'To';
+    collector.add('jump', pass.name, {
+      frame,
+      file: file.path,
+      evidence: `${side} frame ${beside.frame} the picture changes ${times} times as much as from frame to frame around.`,
+      beside: beside.file.path,
+    });
+  }
 }

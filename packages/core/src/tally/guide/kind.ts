@@ -68,6 +68,11 @@ export const kindGuide: GuideOf<'kind'> = {
     'Look at the frames beside their neighbours; render them again if it shows.',
     'sampling, version, checks.ignoreMetadata',
   ),
+  'assumed-header': guide(
+    'The header leaves out what its format asks for, or says something that the rest of it contradicts; what is taken instead stands beside it.',
+    'Most programs take the same; one that does not refuses the file.',
+    'Nothing, as long as the next program opens it.',
+  ),
   'size-outlier': guide(
     'A file is three times larger or smaller than the median of the dozen on either side, and nothing else that was found explains it.',
     'Often the first sign of an empty layer or of other sampling.',

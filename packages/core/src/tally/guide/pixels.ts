@@ -28,7 +28,7 @@ export const pixelsGuide: GuideOf<'pixels'> = {
     'Correct the output of the pass and render it again.',
   ),
   jump: guide(
-    'From one frame to the next the picture changes at least eight times as much as from frame to frame around; the first frame after the cut is named. A stretch that comes back is named by its first frame.',
+    'From one frame to the next the picture changes at least eight times as much as from frame to frame around; the first frame after the cut is named. Where the picture comes back, and where up to five frames at either end do not belong, these frames themselves are named.',
     'Another camera or scene was rendered from there on.',
     'Look at both frames; render the wrong side again.',
     'checks.jumpTimes',

@@ -114,6 +114,20 @@
           ><span class="figure">{formatFrameRange(toDecide)}</span> need a decision, not a render: see the docket.</span
         >{/if}
     </p>
+    {#if remainder.groups.length > 1}
+      <ul class="mt-2 border-t border-line text-[13px]" aria-label="What is left, by pass">
+        {#each remainder.groups as group (group.passes.join())}
+          {@const isChosen = draft.range === group.frames && draft.passes.every(({ name, chosen }) => chosen === group.passes.includes(name))}
+          <li class="flex items-center gap-3 border-b border-line py-1">
+            <span class="min-w-0 flex-1">{group.passes.join(', ')} <span class="figure text-soft">{group.frames}</span></span>
+            <button type="button" class="button button-small" disabled={isChosen} onclick={() => draft.chooseGroup(group)}
+              >{isChosen ? 'Chosen' : 'Choose'}</button
+            >
+          </li>
+        {/each}
+      </ul>
+      <p class="mt-1 text-[12.5px] text-soft">Passes that lack the same frames are rendered together, so that no good frame is rendered again.</p>
+    {/if}
     {#if isOutdated}
       <p role="status" class="mt-2 border-l-[3px] border-mint bg-ground px-3 py-1.5 text-[13px]">
         What is left to render has changed since you began here: <span class="figure">{remainder.render || 'nothing'}</span>. Your split is as you made it.

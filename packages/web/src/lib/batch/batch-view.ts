@@ -85,4 +85,6 @@ export interface RemainderView {
   readonly decide: string;
   /** Every pass, with its frames that are there and need no render. */
   readonly passes: readonly { readonly name: string; readonly there: string }[];
+  /** Passes that lack the same frames, the group with most frames first. */
+  readonly groups: readonly { readonly passes: readonly string[]; readonly frames: string }[];
 }

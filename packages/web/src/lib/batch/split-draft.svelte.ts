@@ -53,14 +53,11 @@ export class SplitDraft {
   passes: { readonly name: string; readonly there: FrameSet; chosen: boolean }[] = $state([]);
 
   constructor(remainder: RemainderView, choices: () => readonly ServiceChoice[]) {
-    this.range = remainder.render;
+    const [first] = remainder.groups;
+    this.range = first?.frames ?? '';
     this.choices = choices;
-    const wanted = readRange(remainder.render);
-    this.passes = remainder.passes.map(({ name, there }) => {
-      const frames = readRange(there);
-      // A pass that has all of the frames already need not be rendered for the others' sake.
-      return { name, there: frames, chosen: !wanted.isSubsetOf(frames) || wanted.isEmpty };
-    });
+    // A pass that has all of the frames already need not be rendered for the others' sake.
+    this.passes = remainder.passes.map(({ name, there }) => ({ name, there: readRange(there), chosen: first === undefined || first.passes.includes(name) }));
     this.chooseService(choices().find(({ problem }) => problem === '')?.name ?? choices()[0]?.name ?? WATCHED);
   }
 
@@ -70,6 +67,12 @@ export class SplitDraft {
     const machines = this.machines.map(({ name, chosen, speed }) => [name, chosen, speed]);
     const passes = this.passes.map(({ name, chosen }) => [name, chosen]);
     return JSON.stringify([range, service, named, rule, order, chunk, badInRow, stopBadMachine, priority, command, overwrite, drawn, queue, machines, passes]);
+  }
+
+  /** Takes passes and frames of what is left to render. */
+  chooseGroup({ passes, frames }: RemainderView['groups'][number]): void {
+    this.range = frames;
+    for (const pass of this.passes) pass.chosen = passes.includes(pass.name);
   }
 
   chooseService(name: string): void {

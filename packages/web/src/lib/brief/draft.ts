@@ -13,6 +13,7 @@ export interface BriefDraft {
   handleHead: string;
   handleTail: string;
   loop: boolean;
+  allPassesAtOnce: boolean;
   test: string;
   width: string;
   height: string;
@@ -91,6 +92,7 @@ export function emptyDraft(shot: string): BriefDraft {
     handleHead: '',
     handleTail: '',
     loop: false,
+    allPassesAtOnce: false,
     test: '',
     width: '',
     height: '',
@@ -123,6 +125,7 @@ export function draftOf(brief: Brief, note: string): BriefDraft {
     duration,
     handles,
     loop,
+    allPassesAtOnce,
     test,
     resolution,
     pixelAspect,
@@ -147,6 +150,7 @@ export function draftOf(brief: Brief, note: string): BriefDraft {
     handleHead: text(handles?.[0]),
     handleTail: text(handles?.[1]),
     loop: loop ?? false,
+    allPassesAtOnce: allPassesAtOnce ?? false,
     test: text(test),
     width: text(resolution?.[0]),
     height: text(resolution?.[1]),
@@ -219,6 +223,7 @@ export function briefInput(draft: BriefDraft): unknown {
     duration: stated(draft.duration),
     handles: handled ? [numeric(draft.handleHead) ?? 0, numeric(draft.handleTail) ?? 0] : undefined,
     loop: draft.loop || undefined,
+    allPassesAtOnce: draft.allPassesAtOnce || undefined,
     test: stated(draft.test),
     resolution: numbers(draft.width, draft.height),
     pixelAspect: numeric(draft.pixelAspect),

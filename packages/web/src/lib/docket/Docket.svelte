@@ -47,13 +47,13 @@
     if (view.chosen === null) return;
     if (finding.frames === '') {
       // What concerns no frame leaves none selected from the finding before.
-      view.selection = null;
+      view.clearSelection();
       return;
     }
     const frames = parseFrameRange(finding.frames);
     if (finding.pass) view.choosePass(finding.pass);
     view.goTo(frames.first!);
-    view.select(frames.first!, frames.last!);
+    view.selectFrames(frames);
   }
 
   function askToWaive(entry: DocketEntry) {

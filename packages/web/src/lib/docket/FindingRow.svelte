@@ -1,10 +1,9 @@
 <!-- One finding, or the same of several passes: its shape, where it is, what it says, and, when it is chosen, its evidence and what can be done. -->
 <script lang="ts">
   import { enhance } from '$app/forms';
-  import { findingCodes, findingGuide } from '@mint-tally/core';
+  import { findingCodes, findingGuide, stateOfFinding } from '@mint-tally/core';
   import CopyButton from '$lib/controls/CopyButton.svelte';
   import StateMark from '$lib/states/StateMark.svelte';
-  import { stateOfFinding } from '$lib/states/states';
   import MiniStrip from '$lib/ribbon/MiniStrip.svelte';
   import { countOf } from '$lib/text/format';
   import { passesOf, type DocketEntry } from './groups';
@@ -49,7 +48,7 @@
     return { message: seen?.message ?? '', shouldBe: seen?.shouldBe ?? null };
   }
 
-  const mark = $derived(stateOfFinding(finding));
+  const mark = $derived(stateOfFinding(finding, finding.waiver !== null));
   const evidence = $derived(files.slice(0, SHOWN_FILES).map((file) => ({ file, ...seenOf(file) })));
   const guide = $derived(findingGuide[finding.code]);
   /** Two pictures to compare: the first file that has something beside it. */
@@ -130,7 +129,7 @@
       {/if}
       <p class="text-[13px] text-soft">{guide.why} <span class="text-ink">{guide.remedy}</span></p>
       {#if finding.waiver}
-        <p class="text-[13px]">Accepted by <b>{finding.waiver.person}</b>: {finding.waiver.reason}</p>
+        <p class="text-[13px]">Waived by <b>{finding.waiver.person}</b>: {finding.waiver.reason}</p>
       {/if}
       <div class="flex flex-wrap gap-2">
         {#if finding.frames}<CopyButton small text={finding.frames} label="Copy range" />{/if}

@@ -2,7 +2,7 @@ import { findingCodes, nextActions, severities, type Family, type NextAction, ty
 import type { ShownFinding } from '$lib/server/shot-state';
 
 /** How the groups of the docket are called: what to do next. */
-export const actionTitles: Record<NextAction, string> = { render: 'Render again', decide: 'Decide', tidy: 'Tidy', wait: 'Wait for' };
+export const actionTitles: Record<NextAction, string> = { render: 'To render', again: 'Render again', decide: 'Decide', tidy: 'Tidy', wait: 'Wait for' };
 
 export const familyTitles: Record<Family, string> = { count: 'Count', names: 'Names', soundness: 'Soundness', kind: 'Kind', pixels: 'Pixels' };
 export const severityTitles: Record<Severity, string> = { blocker: 'Blockers', warning: 'Warnings', note: 'Notes' };
@@ -31,7 +31,7 @@ export interface DocketGroup {
   readonly entries: readonly DocketEntry[];
 }
 
-/** Sorts findings into groups by what to do next, blockers first; what was accepted comes last. */
+/** Sorts findings into groups by what to do next, blockers first; what was waived comes last. */
 export function groupFindings(findings: readonly ShownFinding[]): DocketGroup[] {
   const entries = joinPasses(findings);
   const groups: DocketGroup[] = nextActions.map((action) => ({
@@ -40,7 +40,7 @@ export function groupFindings(findings: readonly ShownFinding[]): DocketGroup[] 
       .filter(({ findings: [first] }) => !first.waiver && findingCodes[first.code].action === action)
       .sort((a, b) => severities.indexOf(a.findings[0].severity) - severities.indexOf(b.findings[0].severity)),
   }));
-  groups.push({ title: 'Accepted', entries: entries.filter(({ findings: [first] }) => first.waiver) });
+  groups.push({ title: 'Waived', entries: entries.filter(({ findings: [first] }) => first.waiver) });
   return groups.filter((group) => group.entries.length > 0);
 }
 

@@ -1,12 +1,12 @@
 <!-- The frame under the playhead: its picture, and what is known of its file. -->
 <script lang="ts">
-  import { findingCodes, parseFrameRange, type Finding } from '@mint-tally/core';
+  import { findingCodes, parseFrameRange, type Finding, stateOfFinding } from '@mint-tally/core';
   import CopyButton from '$lib/controls/CopyButton.svelte';
   import { stateOfRank } from '$lib/ribbon/ribbon-model';
   import type { ShotState } from '$lib/server/shot-state';
   import { useShotView } from '$lib/shot/shot-view.svelte';
   import StateMark from '$lib/states/StateMark.svelte';
-  import { stateOfFinding, stateTitles } from '$lib/states/states';
+  import { stateTitles } from '$lib/states/states';
   import { formatBytes, formatMoment } from '$lib/text/format';
   import { frameInfoSchema, type FrameInfo } from './frame-info';
 
@@ -84,7 +84,8 @@
     </h2>
     {#each here as finding (finding.code + finding.detail)}
       <p class="mt-2 flex gap-2">
-        <span class="mt-0.5"><StateMark state={stateOfFinding(finding)} size={12} /></span><span class="min-w-0 [overflow-wrap:anywhere]"
+        <span class="mt-0.5"><StateMark state={stateOfFinding(finding, finding.waiver !== null)} size={12} /></span><span
+          class="min-w-0 [overflow-wrap:anywhere]"
           ><b>{findingCodes[finding.code].title}.</b>
           <span class="text-soft">{file?.problem && findingCodes[finding.code].family === 'soundness' ? file.problem : finding.message}</span></span
         >

@@ -61,7 +61,7 @@
       shown: view.shown,
       column: view.column,
       frame: view.frame,
-      selection: view.selection,
+      selected: view.selectedColumns,
       lanes,
       width,
       height,
@@ -122,7 +122,7 @@
   }
 
   function release() {
-    if (dragFrom !== null && !dragMoved) view.selection = null;
+    if (dragFrom !== null && !dragMoved) view.clearSelection();
     dragFrom = null;
   }
 

@@ -19,7 +19,8 @@ export interface RibbonFacts {
   readonly shown: readonly [number, number];
   readonly column: number;
   readonly frame: number;
-  readonly selection: readonly [number, number] | null;
+  /** Runs of selected columns. */
+  readonly selected: readonly (readonly [number, number])[];
   readonly lanes: readonly RibbonLane[];
   readonly width: number;
   readonly height: number;
@@ -40,19 +41,16 @@ export function drawRibbon(target: HTMLCanvasElement, facts: RibbonFacts): void 
   const [from, to] = facts.shown;
   const perColumn = facts.width / (to - from);
   const { frames } = facts.model;
-  if (facts.selection) {
-    const first = frames.findIndex((frame) => frame >= facts.selection![0]);
-    const last = frames.findLastIndex((frame) => frame <= facts.selection![1]);
-    if (first >= 0 && last >= first) {
-      const x = (first - from) * perColumn;
-      context.globalAlpha = 0.18;
-      context.fillStyle = palette.mint;
-      context.fillRect(x, TOP - 4, (last - first + 1) * perColumn, facts.height - TOP + 4);
-      context.globalAlpha = 1;
-      context.strokeStyle = palette.mint;
-      context.lineWidth = 1;
-      context.strokeRect(x + 0.5, TOP - 3.5, (last - first + 1) * perColumn - 1, facts.height - TOP + 3);
-    }
+  for (const [first, last] of facts.selected) {
+    if (last < from || first > to) continue;
+    const [x, wide] = [(first - from) * perColumn, Math.max(2, (last - first + 1) * perColumn)];
+    context.globalAlpha = 0.18;
+    context.fillStyle = palette.mint;
+    context.fillRect(x, TOP - 4, wide, facts.height - TOP + 4);
+    context.globalAlpha = 1;
+    context.strokeStyle = palette.mint;
+    context.lineWidth = 1;
+    context.strokeRect(x + 0.5, TOP - 3.5, wide - 1, facts.height - TOP + 3);
   }
   facts.lanes.forEach((lane, index) => {
     drawStretches(context, stretchesOf(lane.ranks, from, to, facts.width), 0, TOP + index * facts.laneHeight, facts.laneHeight - facts.laneGap, palette);

@@ -54,7 +54,7 @@ function hatch(tone: string): HTMLCanvasElement {
 }
 
 /**
- * Draws stretches in their states' shapes: sound filled, missing hollow, broken split, odd hatched,
+ * Draws stretches in their states' shapes: sound filled, missing hollow, broken split, wrong a wedge, odd hatched,
  * not yet counted dotted, waived ringed.
  */
 export function drawStretches(
@@ -109,7 +109,8 @@ function drawOne(
       context.lineTo(middle - lean / 2, y + height);
     }
     context.stroke();
-  } else if (state === 'odd') {
+  } else if (state === 'wrong') drawWedges(context, x, y, width, height, palette.bad);
+  else if (state === 'odd') {
     context.fillStyle = odd;
     context.fillRect(x, y, width, height);
     if (width < 4) {
@@ -135,6 +136,26 @@ function drawOne(
       context.stroke();
     } else context.fillRect(x, y + height / 2 - 1.5, width, 3);
   }
+}
+
+/** Wedges that stand on the lane's foot, about as wide as high; where there is no room for one its lower half. */
+function drawWedges(context: CanvasRenderingContext2D, x: number, y: number, width: number, height: number, tone: string): void {
+  context.fillStyle = tone;
+  if (width < 4) {
+    context.fillRect(x, y + height / 2, width, height / 2);
+    return;
+  }
+  const foot = Math.min(2, height / 4);
+  context.fillRect(x, y + height - foot, width, foot);
+  const count = Math.max(1, Math.round(width / height));
+  const wide = width / count;
+  context.beginPath();
+  for (let i = 0; i < count; i++) {
+    context.moveTo(x + i * wide, y + height - foot);
+    context.lineTo(x + (i + 0.5) * wide, y);
+    context.lineTo(x + (i + 1) * wide, y + height - foot);
+  }
+  context.fill();
 }
 
 /** Sizes a canvas to its box in device pixels and gives a context in box pixels, cleared. */

@@ -66,8 +66,8 @@ export interface Stretch {
 
 /** Columns at least this wide, in pixels, are drawn one by one. */
 const SINGLE_FROM = 4;
-/** A state that calls for attention is never narrower than this. */
-const NARROWEST_TROUBLE = 2;
+/** A state that calls for attention is never narrower than this, in pixels: one missing frame in ten thousand must be seen. */
+const NARROWEST_TROUBLE = 3;
 const WAIVED = stateRank(frameStates.waived);
 
 /**

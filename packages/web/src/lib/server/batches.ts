@@ -9,6 +9,7 @@ import {
   median,
   MintError,
   proveSplit,
+  renderGroups,
   workOutOrder,
   writtenOver,
   type Brief,
@@ -147,13 +148,15 @@ function timeOfArrivals(frames: readonly BatchFrame[]) {
 export async function readRemainder(shotId: number, brief: Brief): Promise<RemainderView> {
   const counted = await newestTally(services().database, shotId);
   const order = workOutOrder(brief);
-  const { render, decide, there } = framesToRender(order, counted?.tally.findings ?? null);
+  const remainder = framesToRender(order, counted?.tally.findings ?? null);
+  const { render, decide, there } = remainder;
   const ordered = framesToRender(order, null).render;
   return {
     ordered: formatFrameRange(ordered),
     render: formatFrameRange(render),
     decide: formatFrameRange(decide),
     passes: [...there].map(([name, frames]) => ({ name, there: formatFrameRange(frames) })),
+    groups: renderGroups(order, remainder).map(({ passes, frames }) => ({ passes, frames: formatFrameRange(frames) })),
   };
 }
 

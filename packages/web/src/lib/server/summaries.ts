@@ -1,4 +1,4 @@
-import { describeError, formatFrameRate, formatFrameRange, FrameSet, frameStates, MintError, parseFrameRate } from '@mint-tally/core';
+import { countStates, describeError, formatFrameRate, formatFrameRange, FrameSet, frameStates, MintError, parseFrameRate } from '@mint-tally/core';
 import { listSummaries, saveSummary, type SummarisedShot } from '@mint-tally/store';
 import { z } from 'zod';
 import { makeRibbonModel } from '$lib/ribbon/ribbon-model';
@@ -57,7 +57,7 @@ async function toRow(shot: SummarisedShot): Promise<ShotInList> {
 }
 
 /** Counts up when a summary says more, or otherwise, than before. */
-const EDITION = 2;
+const EDITION = 3;
 const keyOf = (shot: SummarisedShot) => `${EDITION} ${shot.stateKey}`;
 
 function readKept(shot: SummarisedShot): Summary | null {
@@ -79,8 +79,8 @@ function summarise(state: ShotState): Summary {
     fps: state.brief.fps === undefined ? '' : formatFrameRate(parseFrameRate(state.brief.fps)),
     range: formatFrameRange(FrameSet.of(frames)),
     states: stripOf(worst.ranks),
-    sound: state.passes.reduce((sum, pass) => sum + pass.sound, 0),
-    expected: state.passes.reduce((sum, pass) => sum + pass.expected, 0),
+    sound: countStates(state.lanes).sound,
+    expected: state.lanes.reduce((sum, { states }) => sum + states.length, 0),
     gates: state.gates.map((gate) => gate.state),
     handedOver: state.handedOver,
     counted: state.count !== null && !state.count.stale,

@@ -1,12 +1,13 @@
 <!-- The sums of the shot, and how old they are. -->
 <script lang="ts">
   import { enhance } from '$app/forms';
-  import { FrameSet, formatFrameRange, frameStates, parseFrameRange, type FrameState } from '@mint-tally/core';
+  import { countStates, FrameSet, formatFrameRange, frameStates, parseFrameRange, type FrameState } from '@mint-tally/core';
   import CopyButton from '$lib/controls/CopyButton.svelte';
   import JobBar from '$lib/jobs/JobBar.svelte';
   import { useLive } from '$lib/jobs/live.svelte';
   import type { ShotState } from '$lib/server/shot-state';
   import StateMark from '$lib/states/StateMark.svelte';
+  import { stateMeanings, stateTitles } from '$lib/states/states';
   import { countOf, formatAgo, formatBytes, formatCount } from '$lib/text/format';
 
   let { state: shot }: { state: ShotState } = $props();
@@ -14,16 +15,15 @@
   const live = useLive();
   const job = $derived(live.active(shot.shot.id, 'count'));
   const counted = $derived(shot.count !== null && !shot.count.stale);
-  const sound = $derived(shot.passes.reduce((sum, pass) => sum + pass.sound, 0));
-  const expected = $derived(shot.passes.reduce((sum, pass) => sum + pass.expected, 0));
-  const states = $derived(shot.lanes.map((lane) => lane.states).join(''));
-  const figures: { state: FrameState; title: string; tone: string }[] = [
-    { state: 'missing', title: 'missing', tone: 'text-ink' },
-    { state: 'broken', title: 'broken', tone: 'text-ink' },
-    { state: 'odd', title: 'odd', tone: 'text-ink' },
-    { state: 'waived', title: 'waived', tone: 'text-ink' },
-  ];
-  const numberOf = (state: FrameState) => states.split(frameStates[state]).length - 1;
+  // Every ordered frame is in exactly one state: what stands here adds up to what was ordered.
+  const sums = $derived(countStates(shot.lanes));
+  const expected = $derived(Object.values(sums).reduce((sum, count) => sum + count, 0));
+  const figures: readonly FrameState[] = ['missing', 'broken', 'wrong', 'odd', 'waived', 'later'];
+  /** Always shown; the others only where there are some. */
+  const usual: readonly FrameState[] = ['missing', 'broken', 'wrong', 'odd'];
+  const unordered = $derived(
+    shot.findings.filter(({ code }) => code === 'unexpected-frame' || code === 'unplanned-sequence').reduce((sum, { fileCount }) => sum + fileCount, 0),
+  );
 
   /** The frames in a state as text: one range when all passes share it, else a line a pass. */
   function rangesOf(state: FrameState): string {
@@ -45,25 +45,36 @@
 <div class="flex h-[66px] shrink-0 items-center gap-5 border-b border-line px-4.5">
   <div class="shrink-0 whitespace-nowrap">
     <span class={['figure leading-none', expected < 100_000 ? 'text-[38px]' : 'text-[30px]', !counted && 'text-soft']} data-testid="sound"
-      >{counted ? formatCount(sound) : '–'}</span
+      >{counted ? formatCount(sums.sound) : '–'}</span
     >
     <span class="figure ml-3 text-[16px] text-soft">of {formatCount(expected)} sound</span>
   </div>
   {#if counted}
-    {#each figures as { state, title, tone } (state)}
-      {@const number = numberOf(state)}
-      {#if number > 0 || state !== 'waived'}
-        <div data-testid={state}>
+    {#each figures as state (state)}
+      {@const number = sums[state]}
+      {#if number > 0 || usual.includes(state)}
+        <div data-testid={state} title={stateMeanings[state]}>
           <div class="flex items-center gap-2">
-            <StateMark {state} size={13} /><span class={['figure text-[20px] leading-tight', number > 0 ? tone : 'text-soft']}>{formatCount(number)}</span>
+            <StateMark {state} size={13} /><span class={['figure text-[20px] leading-tight', number > 0 ? 'text-ink' : 'text-soft']}>{formatCount(number)}</span
+            >
           </div>
-          <div class="text-[13px] text-soft">{title}</div>
+          <div class="text-[13px] whitespace-nowrap text-soft">{stateTitles[state]}</div>
         </div>
-        {#if number > 0 && (state === 'missing' || state === 'broken')}<span class="-ml-3"
-            ><CopyButton small mark text={rangesOf(state)} label="Copy the {title} frames as ranges" /></span
+        {#if number > 0 && (state === 'missing' || state === 'broken' || state === 'wrong')}<span class="-ml-3"
+            ><CopyButton small mark text={rangesOf(state)} label="Copy the {stateTitles[state]} frames as ranges" /></span
           >{/if}
       {/if}
     {/each}
+    {#if unordered > 0}
+      <div
+        class="border-l border-line pl-5"
+        data-testid="unordered"
+        title="Files with numbers or names that nobody ordered; they are not among the frames counted here"
+      >
+        <div class="figure text-[20px] leading-tight">{formatCount(unordered)}</div>
+        <div class="text-[13px] whitespace-nowrap text-soft">not ordered</div>
+      </div>
+    {/if}
   {/if}
   <span class="flex-1"></span>
   {#if job}

@@ -18,14 +18,14 @@
 <div class="status-bar flex h-[36px] shrink-0 items-center gap-5 border-t border-line bg-bar px-4.5 text-[13px] text-soft">
   <span>Frame <b class="figure text-ink">{view.frame}</b></span>
   {#if time}<span>Time <b class="figure text-ink">{time}</b></span>{/if}
-  {#if view.selection}
+  {#if view.selectionSize > 0}
     <span class="flex min-w-0 items-center gap-2">
       <span class="truncate">Selection <b class="figure text-ink">{view.selectionRange}</b> ({countOf(view.selectionSize, 'frame')})</span>
       <CopyButton small text={view.selectionRange} label="Copy range" />
       <button
         type="button"
         class="rounded p-1 hover:bg-hover hover:text-ink"
-        onclick={() => (view.selection = null)}
+        onclick={() => view.clearSelection()}
         aria-label="Clear the selection"
         title="Clear the selection"><X size={14} aria-hidden="true" /></button
       >

@@ -79,7 +79,7 @@ export function pressKey(view: ShotView, event: KeyboardEvent, showKeys: () => v
       void navigator.clipboard.writeText(view.selectionRange || String(view.frame));
       return true;
     case 'Escape':
-      view.selection = null;
+      view.clearSelection();
       return true;
     case '?':
       showKeys();

@@ -1,4 +1,4 @@
-import { findingCodes, FrameSet, gateOfFamily, parseFrameRange } from '@mint-tally/core';
+import { findingCodes, FrameSet, gateOfFamily, isMendedByRendering, parseFrameRange } from '@mint-tally/core';
 import type { ShotState } from '$lib/server/shot-state';
 import { countOf } from '$lib/text/format';
 
@@ -9,10 +9,13 @@ export function nextStep(state: Pick<ShotState, 'count' | 'findings' | 'gates' |
   if (state.handedOver) return 'Handed over';
   if (state.ready) return 'Hand it over';
   const blockers = state.findings.filter((finding) => finding.severity === 'blocker' && !finding.waiver);
-  const toRender = blockers.filter((finding) => findingCodes[finding.code].action === 'render' && finding.frames !== '');
+  const toRender = blockers.filter(({ code, frames }) => isMendedByRendering(code) && frames !== '');
   if (toRender.length > 0) {
-    const frames = toRender.reduce((sum, finding) => sum.union(parseFrameRange(finding.frames)), FrameSet.empty);
-    return `Render ${countOf(frames.size, 'frame')} again`;
+    const framesOf = (findings: typeof toRender) => findings.reduce((sum, { frames }) => sum.union(parseFrameRange(frames)), FrameSet.empty);
+    const all = framesOf(toRender);
+    const again = framesOf(toRender.filter(({ code }) => findingCodes[code].action === 'again'));
+    if (again.isEmpty) return `Render ${countOf(all.size, 'frame')}`;
+    return again.size === all.size ? `Render ${countOf(all.size, 'frame')} again` : `Render ${countOf(all.size, 'frame')}, ${again.size} of them again`;
   }
   const toRename = blockers.filter((finding) => gateOfFamily(finding.family) === 'names');
   if (toRename.length > 0)

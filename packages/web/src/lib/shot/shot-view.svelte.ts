@@ -15,8 +15,10 @@ export class ShotView {
   readonly model: RibbonModel = $derived.by(() => makeRibbonModel(this.lanes()));
   private wantedFrame: number | null = $state(null);
   private wantedPass: string | null = $state(null);
-  /** Two frames, lower first. */
-  selection: readonly [number, number] | null = $state(null);
+  /** The selected frames, of the ordered ones; empty when none is. */
+  selected: FrameSet = $state.raw(FrameSet.empty);
+  /** Where a selection that is drawn with the keys began. */
+  private anchor: number | null = null;
   /** Columns that the ribbon shows; null for all. */
   window: readonly [number, number] | null = $state(null);
 
@@ -42,15 +44,11 @@ export class ShotView {
     return this.wantedPass !== null && names.includes(this.wantedPass) ? this.wantedPass : (names[0] ?? '');
   });
   readonly shown: readonly [number, number] = $derived.by(() => this.window ?? [0, Math.max(1, this.model.frames.length)]);
-  /** The selection's ordered frames. */
-  private readonly selected: FrameSet = $derived.by(() => {
-    const { selection } = this;
-    if (!selection) return FrameSet.empty;
-    return FrameSet.of(this.model.frames.filter((frame) => frame >= selection[0] && frame <= selection[1]));
-  });
-  /** The same in range notation. */
+  /** The selected frames in range notation: the same text wherever they can be copied. */
   readonly selectionRange: string = $derived.by(() => formatFrameRange(this.selected));
   readonly selectionSize: number = $derived.by(() => this.selected.size);
+  /** Runs of neighbouring columns that are selected: the first of each, and the last. */
+  readonly selectedColumns: readonly (readonly [number, number])[] = $derived.by(() => columnRuns(this.model.frames, this.selected));
 
   /** Moves the playhead, and the ribbon with it when it would leave the picture. */
   goTo(frame: number): void {
@@ -79,12 +77,24 @@ export class ShotView {
   /** Selects a stretch, both ends included; one without any ordered frame selects nothing. */
   select(a: number, b: number): void {
     const [first, last] = a <= b ? [a, b] : [b, a];
-    this.selection = this.model.frames.some((frame) => frame >= first && frame <= last) ? [first, last] : null;
+    this.anchor = a;
+    this.selected = FrameSet.of(this.model.frames.filter((frame) => frame >= first && frame <= last));
+  }
+
+  /** Selects these frames and none between them, as far as they are ordered. */
+  selectFrames(frames: FrameSet): void {
+    this.anchor = null;
+    this.selected = FrameSet.of(this.model.frames).intersection(frames);
+  }
+
+  clearSelection(): void {
+    this.anchor = null;
+    this.selected = FrameSet.empty;
   }
 
   /** Moves the playhead and draws the selection along. */
   extendTo(column: number): void {
-    const anchor = this.selection ? (this.selection[0] === this.frame ? this.selection[1] : this.selection[0]) : this.frame;
+    const anchor = this.anchor ?? this.frame;
     this.goToColumn(column);
     this.select(anchor, this.frame);
   }
@@ -131,6 +141,18 @@ export class ShotView {
     const start = Math.min(all - span, Math.max(0, around - ((around - from) * span) / (to - from)));
     this.window = [start, start + span];
   }
+}
+
+function columnRuns(frames: Int32Array, selected: FrameSet): (readonly [number, number])[] {
+  const runs: [number, number][] = [];
+  if (selected.isEmpty) return runs;
+  frames.forEach((frame, column) => {
+    if (!selected.has(frame)) return;
+    const last = runs.at(-1);
+    if (last && last[1] === column - 1) last[1] = column;
+    else runs.push([column, column]);
+  });
+  return runs;
 }
 
 export function provideShotView(lanes: () => readonly Lane[]): ShotView {

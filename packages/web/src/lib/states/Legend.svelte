@@ -1,13 +1,13 @@
 <script lang="ts">
   import type { FrameState } from '@mint-tally/core';
   import StateMark from './StateMark.svelte';
-  import { stateTitles } from './states';
+  import { stateMeanings, stateTitles } from './states';
 
-  const shown: FrameState[] = ['sound', 'missing', 'broken', 'odd', 'waived', 'later'];
+  const shown: FrameState[] = ['sound', 'missing', 'broken', 'wrong', 'odd', 'waived', 'later'];
 </script>
 
 <ul class="flex items-center gap-4 text-[13px] text-soft" aria-label="What the shapes mean">
   {#each shown as state (state)}
-    <li class="flex items-center gap-1.5"><StateMark {state} />{stateTitles[state]}</li>
+    <li class="flex items-center gap-1.5" title={stateMeanings[state]}><StateMark {state} />{stateTitles[state]}</li>
   {/each}
 </ul>

@@ -13,6 +13,8 @@
     <rect x="1.75" y="1.75" width="10.5" height="10.5" fill="none" stroke="var(--bad)" stroke-width="1.5" />
   {:else if state === 'broken'}
     <path d="M1 1H9L4 13H1Z M11 1H13V13H6Z" fill="var(--bad)" />
+  {:else if state === 'wrong'}
+    <path d="M1 13V10.5L7 1L13 10.5V13Z" fill="var(--bad)" />
   {:else if state === 'odd'}
     <defs>
       <pattern {id} width="4" height="4" patternUnits="userSpaceOnUse" patternTransform="rotate(45)">

@@ -1,4 +1,4 @@
-import { findingCodes, frameStates, type Finding, type FrameState } from '@mint-tally/core';
+import { frameStates, type FrameState } from '@mint-tally/core';
 
 /** What the states are called on the screen. */
 export const stateTitles: Record<FrameState, string> = {
@@ -6,6 +6,7 @@ export const stateTitles: Record<FrameState, string> = {
   later: 'to come',
   waived: 'waived',
   odd: 'odd',
+  wrong: 'wrong',
   broken: 'broken',
   missing: 'missing',
 };
@@ -17,11 +18,13 @@ export function stateOfLetter(letter: string): FrameState {
   return STATE_OF_LETTER.get(letter) ?? 'later';
 }
 
-/** The state whose shape marks a finding; null for notes, which mark nothing in the ribbon. */
-export function stateOfFinding(finding: Pick<Finding, 'code' | 'severity'> & { waiver: unknown }): FrameState | null {
-  if (finding.waiver) return 'waived';
-  if (finding.severity === 'note') return null;
-  if (finding.code === 'coming-frame') return 'later';
-  if (finding.code === 'missing-frame' || finding.code === 'missing-pass') return 'missing';
-  return findingCodes[finding.code].family === 'soundness' && finding.severity === 'blocker' ? 'broken' : 'odd';
-}
+/** What the states mean, for those who do not know them yet. */
+export const stateMeanings: Record<FrameState, string> = {
+  sound: 'There once, whole, rightly named and of the right kind',
+  later: 'Not counted yet, or being rendered',
+  waived: 'What is wrong with it has been waived by a named person',
+  odd: 'To be looked at; stops nothing',
+  wrong: 'There, and wrong: its name, its kind, or a hole in its picture',
+  broken: 'There, and not whole',
+  missing: 'Ordered, and not there',
+};
