@@ -3,6 +3,7 @@
 // it, and what each is for, stands in ../src/kernels/kernels.ts.
 export { joinHalves } from './halves';
 export { unfilterRows } from './filters';
+export { markZeros, zeroRuns } from './zeros';
 export { factsOfBytes, factsOfFloats, factsOfHalves, factsOfShorts } from './facts';
 
 /** Where the memory begins that callers may use. */

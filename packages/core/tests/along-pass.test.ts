@@ -133,6 +133,25 @@ describe('what the findings carry', () => {
     expect(evidence[0].message).toBe('Zero in every channel: 16 x 16 at 16, 8.');
   });
 
+  describe('of a still alone', () => {
+    const still = (retouch: NonNullable<Look['retouch']>, noise = 0.05) => {
+      const folder = { [beautyPath(FIRST)]: movingFrame({ at: 0.5, seed: 1, alpha: 'opaque', noise, retouch }) };
+      return short(count(folder, { ...movingBrief, ...noAlphaOrdered, range: String(FIRST) }));
+    };
+    const flat = (left: number, top: number, width: number, height: number) => (x: number, y: number) =>
+      x >= left && x < left + width && y >= top && y < top + height ? [0, 0, 0, 0] : [0.7, 0.7, 0.7, 1];
+
+    it('tells a bucket that lacks in a living picture', () => {
+      expect(still(erase(16, 16, 16, 16))).toEqual([`missing-region beauty ${FIRST}`]);
+      expect(still(erase(32, 16, 32, 24))).toEqual([]);
+    });
+
+    it('leaves alone what was drawn: black beside flat colours, and black on no grid', () => {
+      expect(still(flat(16, 16, 16, 16))).toEqual([]);
+      expect(still(erase(13, 11, 21, 17))).toEqual([]);
+    });
+  });
+
   it('counts the pixels without a number by channel', () => {
     const look = at([1005], { retouch: (x, y, v) => (x < 2 && y === 3 ? [NaN, v[1], Infinity, v[3]] : v) });
     const { evidence, severity } = only(count(movingShot(look), movingBrief));

@@ -119,7 +119,9 @@ describe('stretches that were never written', () => {
     const box = fc.tuple(fc.integer({ min: 0, max: 40 }), fc.integer({ min: 0, max: 30 }), fc.integer({ min: 8, max: 20 }), fc.integer({ min: 8, max: 14 }));
     fc.assert(
       fc.property(box, ([x, y, width, height]) => {
-        expect(regions(64, 48, (px, py) => (inside(px, py, [x, y, width, height]) ? 0 : null))).toEqual([{ x, y, width, height, pixels: width * height }]);
+        expect(regions(64, 48, (px, py) => (inside(px, py, [x, y, width, height]) ? 0 : null))).toEqual([
+          expect.objectContaining({ x, y, width, height, pixels: width * height }),
+        ]);
       }),
     );
   });
@@ -135,6 +137,15 @@ describe('stretches that were never written', () => {
     expect(regions(64, 48, (x, y) => ((x * 7 + y * 13) % 5 === 0 ? 0 : null))).toEqual([]);
     expect(regions(64, 48, (x, y) => ((x * 31 + y * 17) % 7) - 3)).toEqual([]);
     expect(regions(64, 48, () => 0)).toEqual([]);
+  });
+
+  it('are known for what stands around them: a picture, or flat colours as a drawing has', () => {
+    const hole = (x: number, y: number) => inside(x, y, [16, 8, 16, 16]);
+    const livingIn = (around: (x: number, y: number) => number) => regions(64, 48, (x, y) => (hole(x, y) ? 0 : around(x, y)))[0].living;
+    expect(livingIn((x, y) => 0.1 + ((x * 37 + y * 101) % 89) / 100)).toBe(1);
+    expect(livingIn((x, y) => 0.2 + (x + y) / 200)).toBe(1);
+    expect(livingIn(() => 0.7)).toBeLessThan(0.3);
+    expect(livingIn((x) => (x < 30 ? 0.7 : 0.2))).toBeLessThan(0.5);
   });
 
   it('are zero in every channel: what one channel lacks is a colour', () => {

@@ -43,6 +43,8 @@ export interface FrameHeader {
   readonly compression: string;
   readonly dataWindow: PixelWindow | null;
   readonly displayWindow: PixelWindow | null;
+  /** Width and height of the blocks in which the file keeps its pixels (tiles, strips, chunks of lines); absent where it keeps them line by line. */
+  readonly blocks?: readonly [number, number];
   /** How the file itself says that its alpha is meant; absent where the format has no words for it. */
   readonly alphaKind?: 'straight' | 'premultiplied' | null;
   /** What the file leaves out or says in vain, and what is taken instead; absent where there is nothing of the kind. */

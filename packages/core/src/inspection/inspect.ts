@@ -31,6 +31,7 @@ const headerSchema = z.object({
   compression: z.string(),
   dataWindow: windowSchema,
   displayWindow: windowSchema,
+  blocks: z.tuple([z.number(), z.number()]).optional(),
   alphaKind: z.enum(['straight', 'premultiplied']).nullish(),
   assumed: z.array(z.string()).optional(),
   metadata: z.record(z.string(), z.union([z.string(), z.number()])),

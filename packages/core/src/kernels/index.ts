@@ -1,1 +1,1 @@
-export { joinHalves, sumUpValues, unfilterRows, type ValueSums } from './kernels.ts';
+export { findZeroRuns, joinHalves, sumUpValues, unfilterRows, type PixelSamples, type ValueSums } from './kernels.ts';

@@ -6,6 +6,8 @@ interface Exports {
   firstFreeAddress(): number;
   joinHalves(split: number, out: number, size: number): void;
   unfilterRows(rows: number, out: number, rowBytes: number, height: number, bytesPerPixel: number, hasAbove: number): number;
+  markZeros(data: number, pixels: number, pixelBytes: number, mask: number, map: number, first: number): void;
+  zeroRuns(map: number, width: number, height: number, least: number, most: number, out: number): number;
   factsOfBytes: FactsKernel;
   factsOfShorts: FactsKernel;
   factsOfHalves: FactsKernel;
@@ -116,4 +118,53 @@ export function sumUpValues(type: keyof typeof KERNEL_OF, data: Uint8Array | Uin
     const [min, max, sum, nan, infinite, negative, zero] = figures.subarray(channel * FIGURES);
     return { min, max, sum, nan, infinite, negative, zero };
   });
+}
+
+/** Samples of a picture that lie pixel by pixel in one array. */
+export interface PixelSamples {
+  readonly data: Uint8Array | Uint16Array | Uint32Array | Float32Array;
+  /** Samples of a pixel. */
+  readonly stride: number;
+  /** Bits of a sample's 32 (or of two of 16) that make it more than zero: all but the signs of halves and floats. */
+  readonly mask: number;
+}
+
+/** Stretches of pixels that are zero in every array: line, first and last pixel of each, one after the other. */
+export type ZeroRuns = Int32Array;
+
+/**
+ * Finds stretches of pixels that are exactly zero in all channels.
+ *
+ * @param arrays of `width` x `height` pixels each
+ * @param least shorter stretches are left out
+ * @param most a line with more stretches than this gives a single one from -1 to -1
+ */
+export function findZeroRuns(arrays: readonly PixelSamples[], width: number, height: number, least: number, most: number): ZeroRuns {
+  const pixelBytes = arrays.map(({ data, stride }) => data.BYTES_PER_ELEMENT * stride);
+  const atOnce = Math.max(1, Math.min(height, Math.floor(PIECE / (width * Math.max(...pixelBytes)))));
+  const pixels = width * atOnce;
+  const mapSize = aligned(pixels + 2 * MARGIN);
+  const dataSize = aligned(pixels * Math.max(...pixelBytes) + 2 * MARGIN);
+  const { exports, start: map, bytes } = room(mapSize + dataSize + atOnce * (most + 1) * 12);
+  const [samples, out] = [map + mapSize, map + mapSize + dataSize];
+  const found: Int32Array[] = [];
+  for (let row = 0; row < height; row += atOnce) {
+    const lines = Math.min(atOnce, height - row);
+    arrays.forEach(({ data, mask }, i) => {
+      const line = width * pixelBytes[i];
+      bytes.set(new Uint8Array(data.buffer, data.byteOffset + row * line, lines * line), samples);
+      exports.markZeros(samples, width * lines, pixelBytes[i], mask, map, i === 0 ? 1 : 0);
+    });
+    const count = exports.zeroRuns(map, width, lines, least, most, out);
+    const runs = new Int32Array(exports.memory.buffer, out, count * 3).slice();
+    for (let i = 0; i < runs.length; i += 3) runs[i] += row;
+    if (count > 0) found.push(runs);
+  }
+  const all = new Int32Array(found.reduce((sum, runs) => sum + runs.length, 0));
+  let at = 0;
+  for (const runs of found) {
+    all.set(runs, at);
+    at += runs.length;
+  }
+  return all;
 }

@@ -1,4 +1,5 @@
 import type { Plane } from '../../formats/index.ts';
+import { findZeroRuns, type PixelSamples } from '../../kernels/index.ts';
 import type { EmptyRegion } from './schema.ts';
 
 /** Smaller regions than this are not told from the picture's own black. */
@@ -6,6 +7,8 @@ const LEAST_PIXELS = 64;
 const MOST_REGIONS = 8;
 /** A frame with more runs of zeros than this a line has no clean edges anywhere. */
 const MOST_RUNS_A_LINE = 64;
+/** Shorter runs are specks. */
+const LEAST_RUN = 8;
 
 interface Region {
   left: number;
@@ -33,18 +36,20 @@ interface Run {
  */
 export function findEmptyRegions(planes: readonly Plane[]): EmptyRegion[] {
   const [{ width, height }] = planes;
-  const isZero = zeroTest(planes);
   const regions = new Set<Region>();
+  const found = findZeroRuns(samplesOf(planes), width, height, LEAST_RUN, MOST_RUNS_A_LINE);
   let above: Run[] = [];
-  for (let y = 0; y < height; y++) {
-    const runs = runsOfLine(isZero, y, width);
-    if (runs.length > MOST_RUNS_A_LINE) {
-      above = [];
-      continue;
-    }
-    let at = 0;
+  let aboveLine = -1;
+  for (let i = 0; i < found.length;) {
+    const y = found[i];
+    // Only the line right above joins.
+    if (aboveLine !== y - 1) above = [];
     const line: Run[] = [];
-    for (const [start, end] of runs) {
+    let at = 0;
+    for (; i < found.length && found[i] === y; i += 3) {
+      const [start, end] = [found[i + 1], found[i + 2]];
+      // A line with too many runs ends whatever stood above it.
+      if (start < 0) continue;
       while (at < above.length && above[at].end < start) at++;
       let region: Region | null = null;
       for (let k = at; k < above.length && above[k].start <= end; k++) {
@@ -59,12 +64,57 @@ export function findEmptyRegions(planes: readonly Plane[]): EmptyRegion[] {
       line.push({ start, end, region });
     }
     above = line;
+    aboveLine = y;
   }
   return [...regions]
     .filter((region) => region.pixels >= LEAST_PIXELS && region.pixels < width * height && isStraight(region, width))
     .sort((a, b) => b.pixels - a.pixels)
     .slice(0, MOST_REGIONS)
-    .map(({ left, right, top, bottom, pixels }) => ({ x: left, y: top, width: right - left + 1, height: bottom - top + 1, pixels }));
+    .map(({ left, right, top, bottom, pixels }) => {
+      const region = { x: left, y: top, width: right - left + 1, height: bottom - top + 1, pixels };
+      return { ...region, living: livingAround(region, planes) };
+    });
+}
+
+/** Each array once, with all the channels that lie in it. */
+function samplesOf(planes: readonly Plane[]): PixelSamples[] {
+  const arrays = new Map<Plane['data'], PixelSamples>();
+  for (const { data, stride, type } of planes) {
+    // Minus zero is zero.
+    if (!arrays.has(data)) arrays.set(data, { data, stride, mask: type === 'half' ? 0x7fff7fff : type === 'float' ? 0x7fffffff : 0xffffffff });
+  }
+  return [...arrays.values()];
+}
+
+/** So many different values along an edge, one in so many pixels, are a picture; a drawing has few. */
+const PIXELS_A_VALUE = 12;
+
+/**
+ * How much of a picture stands right around a region, 0 to 1: the share of pixels along its sides that are not zero,
+ * lessened where they hold few different values, as flat colours beside a drawn black do.
+ */
+function livingAround({ x, y, width, height }: Omit<EmptyRegion, 'living'>, planes: readonly Plane[]): number {
+  const [pictureWidth, pictureHeight] = [planes[0].width, planes[0].height];
+  const values = new Set<string>();
+  let looked = 0;
+  let alive = 0;
+  const look = (px: number, py: number) => {
+    if (px < 0 || py < 0 || px >= pictureWidth || py >= pictureHeight) return;
+    looked++;
+    const pixel = planes.map(({ data, offset, stride }) => data[offset + (py * pictureWidth + px) * stride]);
+    if (pixel.some((value) => value !== 0)) alive++;
+    values.add(pixel.join());
+  };
+  for (let px = x; px < x + width; px++) {
+    look(px, y - 1);
+    look(px, y + height);
+  }
+  for (let py = y; py < y + height; py++) {
+    look(x - 1, py);
+    look(x + width, py);
+  }
+  if (looked === 0) return 0;
+  return Math.round(100 * (alive / looked) * Math.min(1, (values.size * PIXELS_A_VALUE) / looked)) / 100;
 }
 
 function addRun(region: Region, start: number, end: number, y: number): void {
@@ -102,30 +152,4 @@ function isStraight(region: Region, width: number): boolean {
   if (region.lines > height + 1 || region.starts.size > 2 || region.ends.size > 2) return false;
   if (height >= 8) return region.right - region.left >= 7;
   return region.pixels >= Math.max(512, width / 4);
-}
-
-function runsOfLine(isZero: (i: number) => boolean, y: number, width: number): [number, number][] {
-  const runs: [number, number][] = [];
-  const row = y * width;
-  for (let x = 0; x < width; x++) {
-    if (!isZero(row + x)) continue;
-    const start = x;
-    while (x + 1 < width && isZero(row + x + 1)) x++;
-    // Short runs are specks.
-    if (x - start >= 7) runs.push([start, x]);
-  }
-  return runs;
-}
-
-/** Tests the first plane first: where it is not zero the others need not be asked. */
-function zeroTest(planes: readonly Plane[]): (i: number) => boolean {
-  const tests = planes.map(({ data, offset, stride, type }) => {
-    // Minus zero is zero.
-    const mask = type === 'half' ? 0x7fff : 0xffffffff;
-    return type === 'float' ? (i: number) => data[offset + i * stride] === 0 : (i: number) => (data[offset + i * stride] & mask) === 0;
-  });
-  return (i) => {
-    for (const test of tests) if (!test(i)) return false;
-    return true;
-  };
 }

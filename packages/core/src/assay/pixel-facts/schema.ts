@@ -46,7 +46,15 @@ const layerFactsSchema = z.object({
 export type LayerFacts = z.output<typeof layerFactsSchema>;
 
 /** A stretch of pixels with straight edges that are exactly zero in every channel. */
-const emptyRegionSchema = z.object({ x: z.number(), y: z.number(), width: z.number(), height: z.number(), pixels: z.number() });
+const emptyRegionSchema = z.object({
+  x: z.number(),
+  y: z.number(),
+  width: z.number(),
+  height: z.number(),
+  pixels: z.number(),
+  /** How much of a picture stands right around it, 0 to 1; a drawing's own black has flat colours beside it. */
+  living: z.number().default(0),
+});
 export type EmptyRegion = z.output<typeof emptyRegionSchema>;
 
 /** What a full look at a file says of its pixels. */

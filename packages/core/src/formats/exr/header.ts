@@ -252,9 +252,14 @@ export function exrFrameHeader(header: ExrHeader): FrameHeader {
     compression: first.compression,
     dataWindow: first.dataWindow,
     displayWindow: first.displayWindow,
+    blocks: first.tiles ? [first.tiles.width, first.tiles.height] : [partWidth(first), first.linesPerChunk],
     assumed: [...new Set(header.parts.flatMap((part) => part.assumed))],
     metadata: first.metadata,
   };
+}
+
+function partWidth({ dataWindow }: ExrPart): number {
+  return dataWindow[2] - dataWindow[0] + 1;
 }
 
 /** A channel's name in the file: in a file of several parts, a bare name gets its part's before it. */

@@ -191,6 +191,7 @@ export function tiffFrameHeader(image: TiffImage): FrameHeader {
     compression: image.compression,
     dataWindow: null,
     displayWindow: null,
+    blocks: [image.blocks.width, image.blocks.height],
     alphaKind,
     metadata: image.metadata,
   };

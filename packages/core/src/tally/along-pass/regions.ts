@@ -9,23 +9,48 @@ const NEAR = 3;
 /** Two regions that share this much of what they cover together are one that moved. */
 const SAME = 0.5;
 
+/** Around a block that was never written stands a picture; so much of its edge must be alive. */
+const ALIVE = 0.4;
+/** Renderers write by buckets whose sides are multiples of this, on a grid of the same. */
+const BUCKET = 16;
+
 /**
- * Blocks that were never written: zeros with straight edges that the frames around do not have.
- * The same stretch in most frames is a letterbox or a crop; one that moves from frame to frame is
- * a thing in the picture.
+ * Blocks that were never written: zeros with straight edges that the frames around do not have, with a living picture
+ * beside them. The same stretch in most frames is a letterbox or a crop; one that moves from frame to frame is a thing
+ * in the picture; what has flat colours beside it was drawn so.
  */
 export function findMissingRegions(collector: FindingCollector, pass: SeenPass): void {
   if (!pass.ownsFiles) return;
   const { frames } = pass;
+  const known = new KnownRegions(frames);
   frames.forEach((frame, i) => {
     const regions = frame.facts.pixels?.emptyRegions ?? [];
     if ((regions.length === 0 && frame.facts.holes.length === 0) || frame.isOdd || frame.isBlank) return;
-    const torn = regions.filter((region) => isTorn(region, i, frames));
+    const torn = regions.filter((region) => isTorn(region, i, frames, known));
     const evidence = torn.length > 0 ? tellRegions(torn) : tellHoles(holesOf(i, frames));
     if (evidence === null) return;
     collector.add('missing-region', pass.name, { frame: frame.frame, file: frame.file.path, evidence, beside: (frames[i - 1] ?? frames[i + 1])?.file.path });
   });
 }
+
+/** In how many frames of a pass each region stands. */
+class KnownRegions {
+  /** Frames whose pixels were looked at. */
+  readonly looked: number;
+  private readonly counts = new Map<string, number>();
+
+  constructor(frames: readonly SeenFrame[]) {
+    const seen = frames.filter(({ facts }) => facts.pixels !== null);
+    this.looked = seen.length;
+    for (const { facts } of seen) for (const region of facts.pixels!.emptyRegions) this.counts.set(keyOf(region), this.of(region) + 1);
+  }
+
+  of(region: EmptyRegion): number {
+    return this.counts.get(keyOf(region)) ?? 0;
+  }
+}
+
+const keyOf = ({ x, y, width, height }: EmptyRegion) => `${x} ${y} ${width} ${height}`;
 
 function tellRegions(torn: readonly EmptyRegion[]): string {
   return `Zero in every channel: ${torn.map(({ x, y, width, height }) => `${width} x ${height} at ${x}, ${y}`).join('; ')}.`;
@@ -42,21 +67,36 @@ function holesOf(index: number, frames: readonly SeenFrame[]): Hole[] {
   return frames[index].facts.holes.filter(({ offset, length }) => !beside.some((other) => other.offset === offset && other.length === length));
 }
 
-function isTorn(region: EmptyRegion, index: number, frames: readonly SeenFrame[]): boolean {
-  let same = 0;
-  let looked = 0;
-  for (const [i, other] of frames.entries()) {
-    if (i === index || !other.facts.pixels) continue;
-    looked++;
-    const twin = other.facts.pixels.emptyRegions.find((candidate) => overlap(candidate, region) >= SAME);
-    if (!twin) continue;
-    if (isEqual(twin, region)) same++;
-    // Moved or grown a little close by: a thing, not a tear. Lines that were never reached end where they will.
-    else if (Math.abs(i - index) <= NEAR && !isRest(region, frames[index])) return false;
+function isTorn(region: EmptyRegion, index: number, frames: readonly SeenFrame[], known: KnownRegions): boolean {
+  const frame = frames[index];
+  if (region.living < ALIVE) return false;
+  const [others, same] = [known.looked - 1, known.of(region) - 1];
+  // With no other frame to compare it must be a block or a bucket; what is inside the picture on three sides is no letterbox.
+  if (others === 0) return isInside(region, frame) && isBlock(region, frame);
+  if (same * 2 >= others) return false;
+  // Lines that were never reached end where they will.
+  if (isRest(region, frame)) return true;
+  // Moved or grown a little close by: a thing, not a tear.
+  for (let i = Math.max(0, index - NEAR); i <= Math.min(frames.length - 1, index + NEAR); i++) {
+    const near = i === index ? [] : (frames[i].facts.pixels?.emptyRegions ?? []);
+    if (near.some((other) => !isEqual(other, region) && overlap(other, region) >= SAME)) return false;
   }
-  // With no other frame to compare, what is inside the picture on three sides is no letterbox.
-  if (looked === 0) return isInside(region, frames[index]);
-  return same * 2 < looked;
+  return true;
+}
+
+/** Whether a region is a block of the file's own layout, several of them, or a bucket: on a grid, and whole. */
+function isBlock(region: EmptyRegion, frame: SeenFrame): boolean {
+  const { blocks } = frame.header;
+  return (
+    region.pixels === region.width * region.height && (isOnGrid(region, frame, BUCKET, BUCKET) || (blocks !== undefined && isOnGrid(region, frame, ...blocks)))
+  );
+}
+
+/** Whether a region begins and ends on a grid, or at the picture's edge. */
+function isOnGrid({ x, y, width, height }: EmptyRegion, frame: SeenFrame, across: number, down: number): boolean {
+  const [pictureWidth, pictureHeight] = sizeOf(frame);
+  const ends = (end: number, step: number, size: number) => end % step === 0 || end === size;
+  return x % across === 0 && y % down === 0 && ends(x + width, across, pictureWidth) && ends(y + height, down, pictureHeight);
 }
 
 /** Whether a region is all that comes after some line. */
