@@ -1,6 +1,6 @@
 import fc from 'fast-check';
 import { describe, expect, it } from 'vitest';
-import { findChanges, isUnchanged } from '../src/index.ts';
+import { describeChanges, findChanges, isUnchanged, joinChanges, type Changes } from '../src/index.ts';
 
 interface Stamp {
   size: number;
@@ -46,5 +46,26 @@ describe('what changed since the last count', () => {
     expect(arrived).toMatchObject({ count: 2000 });
     expect(arrived.paths).toHaveLength(500);
     expect(arrived.paths[0]).toBe('beauty.10000.exr');
+  });
+});
+
+describe('changes one after the other', () => {
+  const kinds = ['arrived', 'replaced', 'vanished'] as const;
+  const of = (parts: Partial<Record<(typeof kinds)[number], string[]>>): Changes => {
+    const some = (paths: string[] = []) => ({ count: paths.length, paths });
+    return { arrived: some(parts.arrived), replaced: some(parts.replaced), vanished: some(parts.vanished) };
+  };
+
+  it('tell a file once, as it was told last', () => {
+    const joined = joinChanges([of({ arrived: ['a', 'b'] }), of({ replaced: ['a'], vanished: ['c'] }), of({ vanished: ['a'] })]);
+    expect(joined).toEqual(of({ arrived: ['b'], vanished: ['a', 'c'] }));
+    expect(isUnchanged(joinChanges([]))).toBe(true);
+  });
+
+  it('are said in a line, the first by name', () => {
+    expect(describeChanges(of({}))).toBe('');
+    expect(describeChanges(of({ replaced: ['b.1003.exr'], vanished: ['a', 'b', 'c', 'd', 'e'] }))).toBe(
+      '1 file replaced (b.1003.exr); 5 files gone (a, b, c and 2 more)',
+    );
   });
 });

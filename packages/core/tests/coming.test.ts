@@ -82,7 +82,7 @@ describe('what is left to render', () => {
 
   it('is told by pass, so that what one lacks costs no good frame of another', () => {
     const groupsOf = (change: (folder: ReturnType<typeof wholeShot>) => void, together = false) => {
-      const wanted = workOutOrder(together ? { ...brief, allPassesAtOnce: true } : brief);
+      const wanted = workOutOrder(parseBrief({ ...brief, allPassesAtOnce: together }));
       return renderGroups(wanted, framesToRender(wanted, count(changed(change), brief).findings)).map(
         ({ passes, frames }) => `${passes.join(' and ')} ${formatFrameRange(frames)}`,
       );

@@ -155,7 +155,11 @@ describe('a package', () => {
     await run(id, { kind: 'count' });
     expect(await run(id, request('open'))).toMatchObject({
       state: 'failed',
-      error: { code: 'not-ready', message: expect.stringContaining('count, passes, noise, eyes') },
+      error: {
+        code: 'not-ready',
+        message:
+          'The package was not written. Open: count (1 finding stops it). To be closed by a person, for the frames as they are now: passes, noise, eyes.',
+      },
     });
     expect(existsSync(path.join(top, 'packages', 'open'))).toBe(false);
   });
@@ -259,9 +263,19 @@ describe('a package', () => {
     await acceptUnmeasured(id);
     expect((await run(id, request('waived_1'))).state).toBe('done');
     writeFileSync(path.join(folder, 'beauty.1004.png'), pngBytes(99));
-    expect(await run(id, request('waived_2'))).toMatchObject({ state: 'failed', error: { message: expect.stringContaining('passes, noise, eyes are open') } });
+    const refused = await run(id, request('waived_2'));
+    expect(refused).toMatchObject({
+      state: 'failed',
+      error: {
+        message:
+          'The package was not written. Since the count before: 1 file replaced (beauty.1004.png). To be closed by a person, for the frames as they are now: passes, noise, eyes.',
+      },
+    });
+    // The page shows the count that refused, so it says the same.
+    expect((await newestTally(database, id))!.changes?.replaced).toEqual({ count: 1, paths: ['beauty.1004.png'] });
     rmSync(path.join(folder, 'beauty.1003.png'));
-    expect(await run(id, request('waived_2'))).toMatchObject({ state: 'failed', error: { message: expect.stringContaining('count') } });
+    const message = expect.stringMatching(/Since the count before: 1 file gone \(beauty\.1003\.png\)\. Open: count \(1 finding stops it\)\./);
+    expect(await run(id, request('waived_2'))).toMatchObject({ state: 'failed', error: { message } });
   });
 
   it.each([

@@ -290,6 +290,21 @@ describe('a batch', () => {
       '1003 bad beauty: Empty files; depth: Empty files',
       '1004 sound ',
     ]);
+    const lines = (await listBatchLines(database, id, null)).map(({ text }) => text).sort();
+    expect(lines).toEqual([
+      'frame 1001 has arrived: sound',
+      'frame 1002 has arrived: sound',
+      'frame 1003 has arrived: beauty: Empty files; depth: Empty files',
+      'frame 1004 has arrived: sound',
+    ]);
+  });
+
+  it('tells a frame of another camera, though nothing stops it', async () => {
+    const shot = await makeShot('camera', 1008);
+    const { frames } = await ended(await startBatch(shot.id, { faults: 'reef:other-camera:1006' }));
+    const told = frames.filter(({ says }) => says !== '');
+    expect(told.map(({ frame, verdict }) => `${frame} ${verdict}`)).toEqual(['1006 sound']);
+    expect(told[0].says).toContain('camera “gallery” where “keeper” is usual');
   });
 
   it('that its service refuses fails in its words', async () => {

@@ -51,7 +51,7 @@ export {
   type Takes,
 } from './leases.ts';
 export { migrate } from './migrate.ts';
-export { announcePackage, confirmPackage, findAnnounced, listPackages, type SavedPackage } from './packages.ts';
+export { announcePackage, confirmPackage, findAnnounced, listPackages, newestPackagePlace, type SavedPackage } from './packages.ts';
 export { ensureProject, firstProject, readSetting, writeSetting, type Project } from './projects.ts';
 export {
   createShot,
@@ -65,7 +65,7 @@ export {
   type Shot,
   type ShotHoldings,
 } from './shots.ts';
-export { listCounts, newestTally, newestTallyIds, saveTally, type CountInHistory, type SavedTally } from './tallies.ts';
+export { listChangesAfter, listCounts, newestTally, newestTallyIds, saveTally, type CountInHistory, type SavedTally } from './tallies.ts';
 export { addWaiver, listWaivers, withdrawWaiver, type Waiver } from './waivers.ts';
 export { listFollowers, listSpecifications, removeSpecification, saveSpecification } from './specifications.ts';
 export {

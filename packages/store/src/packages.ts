@@ -46,6 +46,12 @@ export async function findAnnounced(on: Queryable, shotId: number, root: string,
   return row ? { id: row.id as number, manifestSha256: row.manifest_sha256 as string } : null;
 }
 
+/** Where the newest package of all shots was written; null before the first. */
+export async function newestPackagePlace(on: Queryable): Promise<{ root: string; folder: string } | null> {
+  const [row] = await on.rows("SELECT root, folder FROM packages WHERE state = 'written' ORDER BY id DESC LIMIT 1");
+  return row ? { root: row.root as string, folder: row.folder as string } : null;
+}
+
 /** Packages of a shot, newest first. */
 export async function listPackages(on: Queryable, shotId: number): Promise<SavedPackage[]> {
   return (await on.rows(

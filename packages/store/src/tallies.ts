@@ -119,3 +119,9 @@ export async function listCounts(on: Queryable, shotId: number): Promise<CountIn
     };
   });
 }
+
+/** What the counts of a shot after a moment found changed, one after the other. */
+export async function listChangesAfter(on: Queryable, shotId: number, moment: Date): Promise<Changes[]> {
+  const rows = await on.rows('SELECT changes FROM tallies WHERE shot_id = ? AND counted_at > ? AND changes IS NOT NULL ORDER BY id', [shotId, moment]);
+  return rows.map((row) => changesSchema.parse(JSON.parse(row.changes as string)));
+}

@@ -40,3 +40,38 @@ function some(paths: string[]): { count: number; paths: string[] } {
 export function isUnchanged({ arrived, replaced, vanished }: Changes): boolean {
   return arrived.count + replaced.count + vanished.count === 0;
 }
+
+const WORDS = { arrived: 'new', replaced: 'replaced', vanished: 'gone' } as const;
+/** So many files are named; of the others only the number is told. */
+const NAMED = 3;
+
+/** Says in a line what is different: how many files, and the first by name; empty when nothing is. */
+export function describeChanges(changes: Changes): string {
+  return (Object.keys(WORDS) as (keyof typeof WORDS)[])
+    .filter((kind) => changes[kind].count > 0)
+    .map((kind) => {
+      const { count, paths } = changes[kind];
+      const named = paths.slice(0, NAMED).join(', ');
+      const rest = count - Math.min(NAMED, paths.length);
+      return `${count.toLocaleString('en')} ${count === 1 ? 'file' : 'files'} ${WORDS[kind]} (${named}${rest > 0 ? ` and ${rest.toLocaleString('en')} more` : ''})`;
+    })
+    .join('; ');
+}
+
+/** Several changes one after the other as one; a file that changed twice is told once, as it was told last. */
+export function joinChanges(list: readonly Changes[]): Changes {
+  const kinds = Object.keys(WORDS) as (keyof typeof WORDS)[];
+  const last = new Map<string, keyof typeof WORDS>();
+  const unnamed = { arrived: 0, replaced: 0, vanished: 0 };
+  for (const changes of list) {
+    for (const kind of kinds) {
+      unnamed[kind] += changes[kind].count - changes[kind].paths.length;
+      for (const path of changes[kind].paths) last.set(path, kind);
+    }
+  }
+  const of = (kind: keyof typeof WORDS) => {
+    const named = some([...last].filter(([, told]) => told === kind).map(([path]) => path));
+    return { ...named, count: named.count + unnamed[kind] };
+  };
+  return { arrived: of('arrived'), replaced: of('replaced'), vanished: of('vanished') };
+}

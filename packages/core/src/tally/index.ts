@@ -1,5 +1,5 @@
 export { assignExactly, assignFiles, filesToInspect, type Assignment, type Claim } from './assign.ts';
-export { changesSchema, findChanges, isUnchanged, type Changes } from './changes.ts';
+export { changesSchema, describeChanges, findChanges, isUnchanged, joinChanges, type Changes } from './changes.ts';
 export { concernsPass } from './concern.ts';
 export { families, findingCodes, isFindingCode, isMendedByRendering, nextActions, type Family, type FindingCode, type NextAction } from './codes.ts';
 export { setAsideComing, SETTLED_AFTER, type Coming } from './coming.ts';

@@ -1,6 +1,6 @@
 import { randomBytes } from 'node:crypto';
 import path from 'node:path';
-import { acceptedGates, coversFinding, isReadyForHandoff, MintError, workOutGates, type Gate } from '@mint-tally/core';
+import { acceptedGates, coversFinding, explainRefusal, isReadyForHandoff, MintError, workOutGates, type Changes, type Gate } from '@mint-tally/core';
 import type { HeldFolder } from '@mint-tally/disk';
 import { announcePackage, confirmPackage, findAnnounced, listWaivers, type Job, type Waiver } from '@mint-tally/store';
 import { checkObject } from '../check/report.ts';
@@ -14,10 +14,9 @@ import type { JobTools } from './job-tools.ts';
 
 /** Raised when a gate is still open at the moment of writing. */
 export class NotReadyError extends MintError {
-  constructor(gates: readonly Gate[]) {
-    const open = gates.filter((gate) => gate.state === 'open' || gate.state === 'unmeasured').map((gate) => gate.name);
-    super('not-ready', `The package was not written: ${open.join(', ')} ${open.length === 1 ? 'is' : 'are'} open.`, {
-      remedy: 'Mend or accept what stands in the docket, then write it again.',
+  constructor(gates: readonly Gate[], changes: Changes | null) {
+    super('not-ready', `The package was not written. ${explainRefusal(gates, changes)}`, {
+      remedy: 'Mend or waive what stands in the docket, close what a person closes, then write it again.',
     });
   }
 }
@@ -76,7 +75,11 @@ async function write(tools: JobTools, control: JobControl, parent: HeldFolder, n
   const subjects = waivers.map((waiver) => waiver.subject);
   const { findings } = count.result.tally;
   const gates = workOutGates(findings, (finding) => subjects.some((subject) => coversFinding(subject, finding)), acceptedGates(subjects, count.content));
-  if (!isReadyForHandoff(gates)) throw new NotReadyError(gates);
+  if (!isReadyForHandoff(gates)) {
+    // The count that refuses is what the page shows from now on: both sides say the same.
+    await control.record((inside) => count.save(inside));
+    throw new NotReadyError(gates, count.result.changes);
+  }
   let packageId = 0;
   const written = await writeBag({
     source: count.folder,

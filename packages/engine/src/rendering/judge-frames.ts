@@ -1,33 +1,51 @@
-import { findingCodes, formatFrameRange, FrameSet, parseFrameRange, type Finding } from '@mint-tally/core';
-import { judgeBatchFrame, raiseAlarm, takeMachineOut, updateBatchFrame, type Batch, type BatchFrame, type Database, type Queryable } from '@mint-tally/store';
+import { findingCodes, formatFrameRange, FrameSet, parseFrameRange, type Finding, type LogLine } from '@mint-tally/core';
+import {
+  addBatchLines,
+  judgeBatchFrame,
+  raiseAlarm,
+  takeMachineOut,
+  updateBatchFrame,
+  type Batch,
+  type BatchFrame,
+  type Database,
+  type Queryable,
+} from '@mint-tally/store';
 
 /** What a count says of the frames of a batch: those still to come, and what is wrong with the others. */
 interface Verdicts {
   readonly coming: ReadonlySet<number>;
-  /** Titles of what blocks, by frame. */
+  /** What blocks, by frame. */
   readonly wrong: ReadonlyMap<number, readonly string[]>;
+  /** What is to be looked at, by frame: another camera, a jump. */
+  readonly odd: ReadonlyMap<number, readonly string[]>;
 }
 
 function readVerdicts(findings: readonly Finding[]): Verdicts {
   const coming = new Set<number>();
   const wrong = new Map<number, string[]>();
-  for (const finding of findings) {
-    if (finding.severity !== 'blocker' || finding.frames === '') continue;
-    for (const frame of parseFrameRange(finding.frames)) {
-      if (finding.code === 'coming-frame') coming.add(frame);
-      else wrong.set(frame, [...(wrong.get(frame) ?? []), `${finding.pass ?? ''}: ${findingCodes[finding.code].title}`]);
+  const odd = new Map<number, string[]>();
+  for (const { severity, frames, code, pass, detail } of findings) {
+    if (severity === 'note' || frames === '') continue;
+    const { title } = findingCodes[code];
+    const into = severity === 'blocker' ? wrong : odd;
+    const says = `${pass ?? ''}: ${title}${severity === 'warning' && detail !== '' ? `, ${detail}` : ''}`;
+    for (const frame of parseFrameRange(frames)) {
+      if (code === 'coming-frame') coming.add(frame);
+      else into.set(frame, [...(into.get(frame) ?? []), says]);
     }
   }
-  return { coming, wrong };
+  return { coming, wrong, odd };
 }
 
 /**
- * Writes down what the count says of each frame that has arrived. A frame that is there, sound and
+ * Writes down what the count says of each frame that has arrived, also of a sound one what is to be looked at. A frame that is there, sound and
  * newer than the batch is done, whatever the service knows of it.
  */
 export async function judgeFrames(on: Queryable, batch: Batch, frames: readonly BatchFrame[], findings: readonly Finding[]): Promise<void> {
-  const { coming, wrong } = readVerdicts(findings);
-  for (const frame of frames) {
+  const { coming, wrong, odd } = readVerdicts(findings);
+  const arrived: LogLine[] = [];
+  const at = new Date().toISOString();
+  for (const [number, frame] of frames.entries()) {
     const faults = wrong.get(frame.frame) ?? [];
     const pending = frame.state === 'waiting' || frame.state === 'rendering';
     if (pending) {
@@ -35,12 +53,19 @@ export async function judgeFrames(on: Queryable, batch: Batch, frames: readonly 
       // With a service, a broken file of a frame that it still has is on its way to being replaced.
       if (faults.length > 0 && batch.service !== null) continue;
       await updateBatchFrame(on, batch.id, frame.frame, { state: 'done', machine: null, seconds: frame.seconds });
+      // Of a folder that is only watched nobody else says when its frames came.
+      const text = `frame ${frame.frame} has arrived: ${faults.length === 0 ? 'sound' : [...new Set(faults)].join('; ')}`;
+      if (batch.service === null) arrived.push({ number, machine: frame.machine, at, text });
     } else if (frame.state === 'stopped') continue;
     const verdict = faults.length === 0 ? 'sound' : 'bad';
-    const says = [...new Set(faults)].join('; ');
+    const says = [...new Set(faults.length > 0 ? faults : (odd.get(frame.frame) ?? []))].join('; ');
     if (frame.verdict !== verdict || frame.says !== says) await judgeBatchFrame(on, batch.id, frame.frame, verdict, says);
   }
+  if (arrived.length > 0) await addBatchLines(on, batch.id, ARRIVALS, arrived);
 }
+
+/** Stands where other lines have the order at a service that said them. */
+const ARRIVALS = 'arrivals';
 
 /** Raises an alarm for a machine whose last frames were all bad, and takes it out where the rule says so. */
 export async function raiseBadInRow(database: Database, batch: Batch, frames: readonly BatchFrame[]): Promise<void> {

@@ -27,6 +27,9 @@
     'service-lost': 'The render service is away',
     trouble: 'The batch cannot go on for now',
   };
+  /** The lines as they were said, oldest first, as text. */
+  const logText = $derived(batch.lines.map(({ at, machine: by, text }) => [at, by, text].filter(Boolean).join('\t')).join('\n'));
+
   const doing = (view: BatchView['machines'][number]) => {
     if (view.out) return 'taken out';
     if (view.state === 'down') return 'no answer';
@@ -49,6 +52,14 @@
         </div>
         <div class="text-[13px] text-soft">sound</div>
       </div>
+      {#if batch.odd > 0}
+        <div>
+          <div class="flex items-center gap-2">
+            <StateMark state="odd" size={13} /><span class="figure text-[20px]" data-testid="batch-odd">{formatCount(batch.odd)}</span>
+          </div>
+          <div class="text-[13px] text-soft">to be looked at</div>
+        </div>
+      {/if}
       <div>
         <div class="flex items-center gap-2">
           <StateMark state="broken" size={13} /><span class={['figure text-[20px]', batch.bad > 0 && 'text-bad']} data-testid="batch-bad"
@@ -126,21 +137,8 @@
         {/each}
       </ul>
     {/if}
-    {#if batch.badFrames.length > 0}
-      <div class="mt-4 flex items-center gap-3">
-        <h2 class="font-bold">Bad frames</h2>
-        <CopyButton small text={formatFrameRange(FrameSet.of(batch.badFrames.map(({ frame }) => frame)))} label="Copy as range" />
-      </div>
-      <table class="mt-1 w-full text-left text-[13px]" aria-label="Bad frames">
-        <tbody>
-          {#each batch.badFrames as { frame, machine: by, says } (frame)}
-            <tr class="border-b border-line align-top [&>td]:py-0.5"
-              ><td class="figure w-[70px]">{frame}</td><td class="w-[100px] text-soft">{by}</td><td>{says}</td></tr
-            >
-          {/each}
-        </tbody>
-      </table>
-    {/if}
+    {@render frameList('Bad frames', batch.badFrames)}
+    {@render frameList('To be looked at', batch.oddFrames)}
     {#if past.length > 0}
       <h2 class="mt-4 text-[13px] text-soft">Over</h2>
       <ul class="text-[13px] text-soft">
@@ -157,6 +155,7 @@
   <section class="flex min-h-0 flex-col border-l border-line" aria-label="Log">
     <div class="flex items-center gap-3 border-b border-line px-4 py-2">
       <h2 class="mr-auto font-bold">Log</h2>
+      {#if batch.lines.length > 0}<CopyButton small text={logText} label="Copy log" />{/if}
       <select class="field w-[160px]!" value={machine ?? ''} onchange={(event) => onmachine(event.currentTarget.value || null)} aria-label="Whose log">
         <option value="">all machines</option>
         {#each batch.machines.filter(({ name }) => name !== '') as { name } (name)}<option>{name}</option>{/each}
@@ -192,3 +191,21 @@
     >
   </footer>
 {/if}
+
+{#snippet frameList(title: string, frames: BatchView['badFrames'])}
+  {#if frames.length > 0}
+    <div class="mt-4 flex items-center gap-3">
+      <h2 class="font-bold">{title}</h2>
+      <CopyButton small text={formatFrameRange(FrameSet.of(frames.map(({ frame }) => frame)))} label="Copy range" />
+    </div>
+    <table class="mt-1 w-full text-left text-[13px]" aria-label={title}>
+      <tbody>
+        {#each frames as { frame, machine: by, says } (frame)}
+          <tr class="border-b border-line align-top [&>td]:py-0.5"
+            ><td class="figure w-[70px]">{frame}</td><td class="w-[100px] text-soft">{by}</td><td>{says}</td></tr
+          >
+        {/each}
+      </tbody>
+    </table>
+  {/if}
+{/snippet}

@@ -11,6 +11,8 @@ const machineViewSchema = z.object({
   sinceSeconds: z.number(),
   done: z.number(),
   sound: z.number(),
+  /** Nothing stops them, and something is to be looked at. */
+  odd: z.number(),
   bad: z.number(),
   total: z.number(),
   medianSeconds: z.number().nullable(),
@@ -30,11 +32,17 @@ export const batchViewSchema = z.object({
   total: z.number(),
   done: z.number(),
   sound: z.number(),
+  /** Nothing stops them, and something is to be looked at. */
+  odd: z.number(),
   bad: z.number(),
   machines: z.array(machineViewSchema),
+  /** Frames of a batch that was stopped or failed which are still not sound, in range notation, with their number; empty otherwise. */
+  rest: z.string(),
+  restCount: z.number(),
   /** Seconds left: likely, and the bounds of nine in ten. */
   left: z.object({ seconds: z.number(), low: z.number(), high: z.number() }).nullable(),
   badFrames: z.array(z.object({ frame: z.number(), machine: z.string(), says: z.string() })),
+  oddFrames: z.array(z.object({ frame: z.number(), machine: z.string(), says: z.string() })),
   alarms: z.array(z.object({ id: z.number(), kind: z.string(), machine: z.string(), message: z.string(), at: z.string(), settled: z.boolean() })),
   lines: z.array(z.object({ machine: z.string(), at: z.string(), text: z.string() })),
   /** Why the service's machines could not be asked; empty when they were. */
@@ -74,6 +82,7 @@ export const controlRequestSchema = z.discriminatedUnion('action', [
   z.object({ action: z.literal('wish'), wanted: z.enum(['run', 'pause', 'stop-now', 'stop-after-frame']) }),
   z.object({ action: z.literal('take-out'), machine: z.string() }),
   z.object({ action: z.literal('restart'), machine: z.string() }),
+  z.object({ action: z.literal('go-on') }),
 ]);
 export type ControlRequest = z.output<typeof controlRequestSchema>;
 

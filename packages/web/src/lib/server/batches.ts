@@ -36,7 +36,7 @@ import {
 import type { BatchView, ControlRequest, MachineView, RemainderView, ServiceChoice, StartRequest } from '$lib/batch/batch-view';
 import { actor, services } from './services';
 
-/** Bad frames that a page is sent; the ribbon has them all. */
+/** Bad and odd frames that a page is sent, each; the ribbon has them all. */
 const SHOWN_BAD = 200;
 
 /** The shot's newest batch as the page shows it, with the log of one machine or of all; null when there was none. */
@@ -61,12 +61,11 @@ export async function readBatchView(shotId: number, machine: string | null): Pro
     createdAt: batch.createdAt.toISOString(),
     endedAt: batch.endedAt?.toISOString() ?? null,
     ...sumsOf(frames),
+    ...restView(await restOf(batch, frames)),
     machines: machineViews(batch, frames, heard.machines),
     left: batch.outcome === null ? (batch.service === null ? timeOfArrivals(frames) : timeLeft(frames)) : null,
-    badFrames: frames
-      .filter(({ verdict }) => verdict === 'bad')
-      .slice(0, SHOWN_BAD)
-      .map(({ frame, machine: name, says }) => ({ frame, machine: name, says: says ?? '' })),
+    badFrames: listed(frames.filter(({ verdict }) => verdict === 'bad')),
+    oddFrames: listed(frames.filter(isOdd)),
     alarms: alarms.map(({ id, kind, machine: name, message, raisedAt, settledAt }) => ({
       id,
       kind,
@@ -80,12 +79,19 @@ export async function readBatchView(shotId: number, machine: string | null): Pro
   };
 }
 
+const isOdd = ({ verdict, says }: BatchFrame) => verdict === 'sound' && says !== null && says !== '';
+
+function listed(frames: readonly BatchFrame[]) {
+  return frames.slice(0, SHOWN_BAD).map(({ frame, machine: name, says }) => ({ frame, machine: name, says: says ?? '' }));
+}
+
 function sumsOf(frames: readonly BatchFrame[]) {
   const count = (holds: (frame: BatchFrame) => boolean) => frames.filter(holds).length;
   return {
     total: frames.length,
     done: count(({ state }) => state === 'done' || state === 'failed'),
-    sound: count(({ verdict }) => verdict === 'sound'),
+    sound: count((frame) => frame.verdict === 'sound' && !isOdd(frame)),
+    odd: count(isOdd),
     bad: count(({ verdict }) => verdict === 'bad'),
   };
 }
@@ -142,6 +148,48 @@ function timeLeft(frames: readonly BatchFrame[]) {
 function timeOfArrivals(frames: readonly BatchFrame[]) {
   const arrivals = frames.flatMap(({ state, changedAt }) => (state === 'done' && changedAt ? [changedAt.getTime()] : []));
   return estimateTimeLeft([{ machine: '', seconds: arrivalIntervals(arrivals), waiting: frames.length - arrivals.length, inHand: null }]);
+}
+
+/** The frames of a batch that ended early which the newest count still finds lacking in its passes. */
+async function restOf(batch: Batch, frames: readonly BatchFrame[]): Promise<FrameSet> {
+  if (batch.outcome !== 'stopped' && batch.outcome !== 'failed') return FrameSet.empty;
+  const { database } = services();
+  const [saved, counted] = await Promise.all([newestBrief(database, batch.shotId), newestTally(database, batch.shotId)]);
+  if (!saved) return FrameSet.empty;
+  const { lacking } = framesToRender(workOutOrder(saved.brief), counted?.tally.findings ?? null);
+  const { passes } = batch.settings;
+  const left = [...lacking].filter(([name]) => passes.length === 0 || passes.includes(name)).reduce((all, [, set]) => all.union(set), FrameSet.empty);
+  return left.intersection(FrameSet.of(frames.map(({ frame }) => frame)));
+}
+
+const restView = (rest: FrameSet) => ({ rest: formatFrameRange(rest), restCount: rest.size });
+
+/** Begins another batch with what is left of the last one: the same passes, command and machines, each with its own frames; those of machines that were taken out go to the others. */
+async function goOn(shotId: number): Promise<void> {
+  const { database } = services();
+  const batch = await newestBatch(database, shotId);
+  const frames = batch ? await listBatchFrames(database, batch.id) : [];
+  const rest = batch ? await restOf(batch, frames) : FrameSet.empty;
+  if (!batch || rest.isEmpty) throw new MintError('no-batch', 'Nothing is left of the last batch.', { remedy: 'Choose what to render.' });
+  const { passes, out, priority, badInRow, stopBadMachine, chunk } = batch.settings;
+  const names = [...new Set(frames.map(({ machine }) => machine))].filter((name) => !out.includes(name));
+  const machines = names.length > 0 ? names : [...new Set(frames.map(({ machine }) => machine))];
+  const left = frames.filter(({ frame }) => rest.has(frame));
+  const homeless = left.filter(({ machine }) => !machines.includes(machine));
+  await startBatch(shotId, {
+    service: batch.service,
+    command: [...batch.command],
+    shares: machines
+      .map((machine, place) => ({
+        machine,
+        frames: [...left.filter((one) => one.machine === machine), ...homeless.filter((_, i) => i % machines.length === place)].map(({ frame }) => frame),
+      }))
+      .filter((share) => share.frames.length > 0),
+    passes: passes.length > 0 ? [...passes] : (await newestBrief(database, shotId))!.brief.passes.map(({ name }) => name),
+    // What of these frames is there in another pass is rendered along, as it was to be at first.
+    overwrite: true,
+    settings: { priority, badInRow, stopBadMachine, chunk },
+  });
 }
 
 /** What a batch could render, in range notation. */
@@ -233,6 +281,7 @@ async function commandFor(name: string, wanted: readonly string[], brief: Brief)
 
 /** Carries out what somebody wants of the shot's batch. @throws MintError */
 export async function controlBatch(shotId: number, request: ControlRequest): Promise<void> {
+  if (request.action === 'go-on') return goOn(shotId);
   const { database, renderServices } = services();
   const batch = await newestBatch(database, shotId);
   if (!batch || batch.outcome !== null) throw new MintError('no-batch', 'No batch goes on.', { remedy: 'It may have ended in the meantime.' });

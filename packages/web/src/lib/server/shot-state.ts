@@ -1,7 +1,10 @@
 import {
   acceptedGates,
   coversFinding,
+  describeChanges,
+  explainRefusal,
   isReadyForHandoff,
+  joinChanges,
   makeLanes,
   workOutGates,
   workOutOrder,
@@ -9,11 +12,13 @@ import {
   type Changes,
   type Finding,
   type Gate,
+  type GateName,
   type Lane,
   type PassTally,
 } from '@mint-tally/core';
 import {
   findShot,
+  listChangesAfter,
   listPackages,
   listWaivers,
   newestBatch,
@@ -52,6 +57,10 @@ export interface ShotState {
   readonly findings: readonly ShownFinding[];
   readonly gates: readonly Gate[];
   readonly ready: boolean;
+  /** Why it cannot be handed over, in the words of a package that was refused; empty when it can. */
+  readonly refusal: string;
+  /** Gates that a person had closed, and that are open again because the frames are others now. */
+  readonly reopened: readonly { readonly gate: GateName; readonly person: string; readonly at: string; readonly changes: string }[];
   /** The newest count, or null before the first. */
   readonly count: {
     readonly at: string;
@@ -128,6 +137,7 @@ async function readShotState(database: Database, shotId: number, stateKey: strin
       counted?.content ?? '',
     ),
   );
+  const reopened = await findReopened(database, shotId, gates, waivers, counted?.content ?? null);
   return {
     stateKey,
     shot,
@@ -140,6 +150,8 @@ async function readShotState(database: Database, shotId: number, stateKey: strin
     findings: (findings ?? []).map((finding) => showFinding(finding, waiverOf(finding))),
     gates,
     ready: isReadyForHandoff(gates),
+    refusal: explainRefusal(gates, stale ? null : (counted?.changes ?? null)),
+    reopened,
     count: counted && {
       at: counted.countedAt.toISOString(),
       files: counted.files,
@@ -156,6 +168,30 @@ async function readShotState(database: Database, shotId: number, stateKey: strin
     packages,
     handedOver: packages.length > 0 && counted !== null && !stale && packages[0].tallyId === counted.id,
   };
+}
+
+/** Looks for gates that were closed by hand for other frames than those of now, and for what has changed since. */
+async function findReopened(
+  database: Database,
+  shotId: number,
+  gates: readonly Gate[],
+  waivers: readonly Waiver[],
+  content: string | null,
+): Promise<ShotState['reopened'][number][]> {
+  if (content === null) return [];
+  const closed = gates.flatMap(({ name, state }) => {
+    if (state !== 'unmeasured') return [];
+    const waiver = waivers.findLast(({ subject }) => subject.kind === 'gate' && subject.gate === name && subject.content !== content);
+    return waiver ? [{ gate: name, waiver }] : [];
+  });
+  return Promise.all(
+    closed.map(async ({ gate, waiver }) => ({
+      gate,
+      person: waiver.person,
+      at: waiver.createdAt.toISOString(),
+      changes: describeChanges(joinChanges(await listChangesAfter(database, shotId, waiver.createdAt))),
+    })),
+  );
 }
 
 function showFinding(finding: Finding, waiver: Waiver | null): ShownFinding {

@@ -6,7 +6,7 @@
   import { tellPerson, mayTell, askToTell } from '$lib/batch/notices';
   import SplitForm from '$lib/batch/SplitForm.svelte';
   import Problem from '$lib/controls/Problem.svelte';
-  import { formatAgo } from '$lib/text/format';
+  import { countOf, formatAgo } from '$lib/text/format';
 
   let { data } = $props();
 
@@ -76,6 +76,7 @@
       {#if active && asked === 'default'}<button type="button" class="button button-small" onclick={async () => (asked = await askToTell())}
           >Tell me when it is done or stuck</button
         >{/if}
+      {#if batch.restCount > 0}{@render goOn(batch)}{/if}
       {#if !active}<button type="button" class="button button-small" onclick={() => (looking = false)}>Next batch</button>{/if}
     </div>
     <BatchRun {batch} {machine} onmachine={(name) => ((machine = name), void look())} oncontrol={control} />
@@ -90,9 +91,19 @@
         >
         {#if batch.error}<span class="min-w-0 truncate text-bad" title={batch.error}>{batch.error}</span>{/if}
         <span class="flex-1"></span>
+        {#if batch.restCount > 0}{@render goOn(batch)}{/if}
         <button type="button" class="button button-small" onclick={() => (looking = true)}>Look at it</button>
       </div>
     {/if}
     <SplitForm shotId={data.state.shot.id} shotName={data.state.shot.name} remainder={data.remainder} choices={data.choices} onstarted={look} />
   {/if}
 </main>
+
+{#snippet goOn({ rest, restCount }: BatchView)}
+  <button
+    type="button"
+    class="button button-main button-small max-w-[340px] truncate"
+    title="Same passes, command and machines; {countOf(restCount, 'frame')} that the last count finds lacking: {rest}"
+    onclick={() => void control({ action: 'go-on' })}>Go on with {rest.length > 30 ? countOf(restCount, 'frame') : rest}</button
+  >
+{/snippet}

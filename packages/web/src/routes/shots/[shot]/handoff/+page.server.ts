@@ -1,6 +1,7 @@
+import path from 'node:path';
 import { joinInside } from '@mint-tally/disk';
 import { findRoot } from '@mint-tally/engine';
-import { requestJob } from '@mint-tally/store';
+import { newestPackagePlace, requestJob, type Shot } from '@mint-tally/store';
 import { fail } from '@sveltejs/kit';
 import { z } from 'zod';
 import { shotNumber, told } from '$lib/server/errors';
@@ -11,12 +12,30 @@ import type { Actions, PageServerLoad } from './$types';
 
 export const load: PageServerLoad = async ({ parent }) => {
   const { state } = await parent();
-  const roots = services()
-    .config.roots.filter((root) => root.writable)
-    .map(({ name, path }) => ({ name, path }));
+  const { config, database } = services();
+  const roots = config.roots.filter((root) => root.writable).map(({ name, path }) => ({ name, path }));
   const number = String(state.packages.length + 1).padStart(3, '0');
-  return { roots, proposedFolder: `${state.shot.name.replace(/[^A-Za-z0-9_-]+/g, '_')}_package_${number}` };
+  const proposed = `${state.shot.name.replace(/[^A-Za-z0-9_-]+/g, '_')}_package_${number}`;
+  const { root, folder } = proposePlace(roots, state.shot, await newestPackagePlace(database));
+  return { roots, proposedRoot: root, proposedFolder: joinFolders(folder, proposed) };
 };
+
+const joinFolders = (folder: string, name: string) => (folder === '' ? name : `${folder}/${name}`);
+
+/** Where the last package of any shot went; without one a root that the frames are not in, else a folder of its own beside them. */
+function proposePlace(roots: readonly { name: string }[], shot: Shot, last: { root: string; folder: string } | null): { root: string; folder: string } {
+  if (last && roots.some(({ name }) => name === last.root)) {
+    const folder = path.posix.dirname(last.folder);
+    return { root: last.root, folder: folder === '.' ? '' : folder };
+  }
+  const other = roots.find(({ name }) => name !== shot.root);
+  return other ? { root: other.name, folder: '' } : { root: roots[0]?.name ?? '', folder: 'packages' };
+}
+
+/** Whether a package would stand among the frames that it is made of. */
+function isAmongFrames(shot: Shot, root: string, folder: string): boolean {
+  return root === shot.root && (shot.folder === '' || folder === shot.folder || folder.startsWith(`${shot.folder}/`));
+}
 
 const packageSchema = z.object({
   root: z.string(),
@@ -41,7 +60,10 @@ export const actions: Actions = {
       const root = findRoot(config.roots, parsed.data.root);
       joinInside(root.path, parsed.data.folder);
       const state = await loadShotState(database, shotNumber(params.shot));
-      if (!state.ready) return fail(409, { fields: { folder: 'A gate is still open; close it first.' } });
+      if (isAmongFrames(state.shot, parsed.data.root, parsed.data.folder)) {
+        return fail(409, { fields: { folder: 'This is the folder of the frames themselves: the package would be counted with them. Choose another.' } });
+      }
+      if (!state.ready) return fail(409, { fields: { folder: state.refusal } });
       await requestJob(database, state.shot.id, { kind: 'package', ...parsed.data }, actor);
       return { asked: true };
     });

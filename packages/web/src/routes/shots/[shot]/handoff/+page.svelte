@@ -25,6 +25,7 @@
 
   /** What somebody typed; the proposal until then, which may change meanwhile. */
   let typedFolder: string | null = $state(null);
+  let typedRoot: string | null = $state(null);
   let waiving: Waiving | null = $state(null);
 
   function closeByHand(gates: readonly Gate[]) {
@@ -46,6 +47,11 @@
   }
 
   function sayOf(gate: Gate): string {
+    const before = shot.reopened.find((one) => one.gate === gate.name);
+    if (before) {
+      const since = before.changes === '' ? 'The frames are others now.' : `Since then: ${before.changes}.`;
+      return `Open again: ${before.person} closed it ${formatMoment(before.at)} for the frames as they were. ${since}`;
+    }
     if (gate.state === 'unmeasured') return shot.count === null || shot.count.stale ? 'Not counted yet' : 'Nothing measures this yet; a person closes it';
     const parts = [];
     if (gate.blockers > 0) parts.push(`${countOf(gate.blockers, 'finding')} ${gate.blockers === 1 ? 'stops' : 'stop'} the handoff`);
@@ -120,14 +126,19 @@
         use:enhance={() => {
           rememberPerson();
           return async ({ result, update }) => {
-            if (result.type === 'success') typedFolder = null;
+            if (result.type === 'success') typedFolder = typedRoot = null;
             await update({ reset: false });
           };
         }}
       >
         <label class="block"
           ><span class="mb-1 block text-soft">Into</span>
-          <select class="field" name="root" disabled={data.roots.length === 0}>
+          <select
+            class="field"
+            name="root"
+            disabled={data.roots.length === 0}
+            bind:value={() => typedRoot ?? data.proposedRoot, (value) => (typedRoot = value)}
+          >
             {#each data.roots as root (root.name)}<option value={root.name}>{root.name} ({root.path})</option>{/each}
           </select>
         </label>
@@ -141,8 +152,8 @@
         <TextField label="Handed over by" name="person" bind:value={person.name} autocomplete="name" problem={fields.person} />
         <div class="flex items-center gap-3">
           <button type="submit" class="button button-main" disabled={!shot.ready || data.roots.length === 0}>Write package</button>
-          {#if !shot.ready}<span class="text-[13px] text-soft">Open: {openGates.map((gate) => gate.name).join(', ')}</span>{/if}
         </div>
+        {#if !shot.ready}<p class="text-[13px] text-soft" data-testid="refusal">{shot.refusal}</p>{/if}
         {#if data.roots.length === 0}<Problem message="No root may be written." remedy="Mark one as writable in mint-tally.config.json." />{/if}
       </form>
       {#if last?.state === 'failed' && last.error}<div class="mt-3"><Problem message={last.error.message} remedy={last.error.remedy} /></div>
