@@ -26,7 +26,7 @@ test('a shot without frames is written down, and its batch proposes all of them'
   await page.getByLabel('Frame range').fill('1001-1016');
   await page.getByLabel('Width').fill('48');
   await page.getByLabel('Height').fill('27');
-  await page.getByLabel('Samples', { exact: true }).fill('4');
+  await page.getByLabel('Minimum samples', { exact: true }).fill('4');
   await page.getByRole('button', { name: 'Save and count' }).click();
   await page.getByRole('navigation', { name: 'Steps' }).getByRole('link', { name: /Batch/ }).click();
   await expect(page.getByText('16 of 16 ordered frames are not sound yet.')).toBeVisible();
@@ -82,7 +82,7 @@ test('a split is copied as text and saved as CSV', async ({ page, context }) => 
 
 test('people who start machines themselves get a split, and the folder is watched', async ({ page, application }) => {
   await page.goto('/shots/1/batch');
-  await page.getByLabel('Rendered by').selectOption({ label: 'people, by themselves: only watch the folder' });
+  await page.getByLabel('Rendered by').selectOption({ label: 'Rendered elsewhere: watch the folder' });
   await page.getByLabel('Machines that people start, for the split').fill('bowline reef');
   await expect(shares(page).getByRole('row', { name: /reef/ })).toContainText('1009-1016');
   await page.getByLabel('Frames', { exact: true }).fill('1015-1016');

@@ -247,7 +247,7 @@ test('test frames give the cost of the range, and a target to aim at', async ({ 
   await page.getByLabel('Machines').fill('4');
   await expect(cost).toContainText('in 10 min');
   await page.getByRole('button', { name: 'Order 256 samples' }).click();
-  await expect(field(page, 'Samples')).toHaveValue('256');
+  await expect(field(page, 'Minimum samples')).toHaveValue('256');
   await page.getByLabel('Samples of test frame 1').fill('1.5');
   await page.getByRole('button', { name: 'Save and count again' }).click();
   await expect(page.getByText('Samples are whole.')).toBeVisible();
@@ -289,15 +289,15 @@ test('a brief is given to another shot, under its own name and with its own fram
   await expect(page.getByTestId('sound')).toHaveText('12');
 
   await page.goto('/shots/1/brief');
-  await page.getByRole('button', { name: 'Give to shots' }).click();
+  await page.getByRole('button', { name: 'Copy brief to shots' }).click();
   const dialog = page.getByRole('dialog', { name: 'Give this brief to other shots' });
   await dialog.getByLabel(/orr_100/).check();
   await dialog.getByRole('button', { name: 'Show what changes' }).click();
   await expect(dialog.getByRole('row', { name: /sampling/ })).toContainText('256');
-  await dialog.getByRole('button', { name: 'Give to 1 shot' }).click();
+  await dialog.getByRole('button', { name: 'Copy to 1 shot' }).click();
   await expect(dialog.getByText('Given to 1 shot')).toBeVisible();
   await page.goto('/shots/2/brief');
   await expect(field(page, 'Frame range')).toHaveValue('1001-1012');
   await expect(page.getByLabel('Name pattern of beauty')).toHaveValue('beauty/orr_100_beauty.####.png');
-  await expect(field(page, 'Samples')).toHaveValue('256');
+  await expect(field(page, 'Minimum samples')).toHaveValue('256');
 });

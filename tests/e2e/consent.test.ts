@@ -70,16 +70,22 @@ const dialogs: Record<string, Asked> = {
     missing: nameEmpty,
   },
   'waiving what holds a gate open': { screen: '/shots/1/handoff', open: press('Waive…'), fill: nameAndReason, leave: 'Cancel', missing: nameEmpty },
-  'closing gates by hand': { screen: '/shots/1/handoff', open: press(/Close all 3 by hand/), fill: nameAndReason, leave: 'Cancel', missing: nameEmpty },
+  'closing gates by hand': {
+    screen: '/shots/1/handoff',
+    open: press(/Sign off: passes, noise, eyes/),
+    fill: nameAndReason,
+    leave: 'Cancel',
+    missing: nameEmpty,
+  },
   'giving a brief to shots': {
     screen: '/shots/1/brief',
-    open: press('Give to shots'),
+    open: press('Copy brief to shots'),
     fill: async (dialog) => {
       if (await dialog.getByLabel('orr_020').isVisible()) {
         await dialog.getByLabel('orr_020').check();
         await dialog.getByRole('button', { name: 'Show what changes' }).click();
       }
-      await expect(dialog.getByRole('button', { name: 'Give to 1 shot' })).toBeVisible();
+      await expect(dialog.getByRole('button', { name: 'Copy to 1 shot' })).toBeVisible();
     },
     leave: 'Close',
     missing: { entry: (dialog) => dialog.getByLabel('They keep their own frames'), says: /Choose the shots first/ },
@@ -196,7 +202,7 @@ test('an earlier version is restored as a new one', async ({ page }) => {
 
 test('giving a brief to shots shows what changes in each, and is refused when that has changed since', async ({ page }) => {
   await page.goto('/shots/1/brief');
-  await page.getByRole('button', { name: 'Give to shots' }).click();
+  await page.getByRole('button', { name: 'Copy brief to shots' }).click();
   const dialog = page.getByRole('dialog');
   await dialog.getByLabel('They keep their own frames').uncheck();
   await dialog.getByLabel('orr_020').check();
@@ -208,11 +214,11 @@ test('giving a brief to shots shows what changes in each, and is refused when th
 
   const [{ body }] = await database.rows('SELECT body FROM briefs WHERE shot_id = 2');
   await database.change('INSERT INTO briefs (shot_id, version, body, created_at, actor) VALUES (2, 2, ?, NOW(), ?)', [body as string, 'somebody else']);
-  await dialog.getByRole('button', { name: 'Give to 1 shot' }).click();
+  await dialog.getByRole('button', { name: 'Copy to 1 shot' }).click();
   await expect(dialog.getByText('has changed since you looked; nothing was given')).toBeVisible();
   await dialog.getByRole('button', { name: 'Choose other shots' }).click();
   await dialog.getByRole('button', { name: 'Show what changes' }).click();
-  await dialog.getByRole('button', { name: 'Give to 1 shot' }).click();
+  await dialog.getByRole('button', { name: 'Copy to 1 shot' }).click();
   await expect(dialog.getByText('Given to 1 shot')).toBeVisible();
   await untilQuiet(database);
   const [given] = await database.rows("SELECT version, JSON_VALUE(body, '$.range') AS brief_range FROM briefs WHERE shot_id = 2 ORDER BY version DESC LIMIT 1");

@@ -152,7 +152,7 @@ test('the gate says what is open, a person closes it with name and reason, and t
   await page.goto('/shots/1/handoff');
   await expect(page.getByRole('heading', { name: '3 gates still open' })).toBeVisible();
   await expect(page.getByRole('button', { name: 'Write package' })).toBeDisabled();
-  await page.getByRole('button', { name: 'Close all 3 by hand…' }).click();
+  await page.getByRole('button', { name: 'Sign off: passes, noise, eyes…' }).click();
   const dialog = page.getByRole('dialog');
   await dialog.getByRole('button', { name: 'Waive' }).click();
   await expect(dialog.getByText('A name is needed')).toBeVisible();

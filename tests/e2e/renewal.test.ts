@@ -122,7 +122,7 @@ test('the brief while it is changed, and its dialogs', async ({ page, applicatio
   await expect(page.getByText('Not saved yet')).toBeVisible();
   await page.getByRole('button', { name: 'Undo' }).click();
 
-  await page.getByRole('button', { name: 'Give to shots' }).click();
+  await page.getByRole('button', { name: 'Copy brief to shots' }).click();
   const dialog = page.getByRole('dialog');
   await dialog.getByLabel('orr_020').check();
   await dialog.getByLabel('They keep their own frames').uncheck();

@@ -26,19 +26,44 @@ const data = (change: object) => ({ passes: [beauty, { ...depth, ...change }] })
 describe('advice on a brief', () => {
   it('is silent where nothing is wrong', () => {
     expect(advise({})).toEqual([]);
-    expect(advise({ duration: '4', loop: true, handles: [0, 0], scale: 100, sound: { file: 'a.wav', samples: 192_000, sampleRate: 48_000 } })).toEqual([]);
-    expect(advise({ range: '1001-1112', handles: [8, 8], duration: '4' })).toEqual([]);
+    expect(advise({ duration: '4 s', loop: true, handles: [0, 0], scale: 100, sound: { file: 'a.wav', samples: 192_000, sampleRate: 48_000 } })).toEqual([]);
+    expect(advise({ range: '1001-1112', handles: [8, 8], duration: '4 s' })).toEqual([]);
+    // A turn of 96 frames is rendered as 95 of them; a range with a step lasts as long as what it covers.
+    expect(advise({ range: '1001-1095', loop: true, duration: '96' })).toEqual([]);
+    expect(advise({ range: '1001-1095', loop: true })).toEqual([]);
+    expect(advise({ range: '1001-1096x5', duration: '4 s' })).toEqual([]);
+    // Confirmed, the range of a new scene is one like any other.
+    expect(advise({ range: '1-250', fps: '25', duration: '10 s' })).toEqual([]);
+    expect(advise({ range: '1-250', fps: '25', sound: { file: 'a.wav', samples: 480_000, sampleRate: 48_000 } })).toEqual([]);
+    // Deflate is called zip by one format and deflate by another.
+    expect(advise(pass({ pattern: 'b.####.png', depth: '8', alpha: 'straight', compression: ['zip'] }))).toEqual([]);
   });
 
   it.each<[object, string, string, RegExp]>([
     [{ range: '1001-1095' }, 'range-short', 'range', /1095 - 1001 \+ 1 = 95 = 4 x 24 - 1/],
     [{ range: '0-96' }, 'range-long', 'range', /96 - 0 \+ 1 = 97 = 4 x 24 \+ 1/],
-    [{ range: '1001-1095', duration: '4' }, 'range-short', 'range', /= 95; 4 s are 96/],
-    [{ range: '1001-1097', duration: '00:00:04:00' }, 'range-long', 'range', /= 97; 00:00:04:00 are 96/],
-    [{ range: '1001-1050', duration: '4' }, 'duration-mismatch', 'range', /= 50; 4 s are 96/],
-    [{ duration: '4.01' }, 'duration-mismatch', 'duration', /96 frames last 4 s/],
+    [{ range: '1001-1095', duration: '4 s' }, 'range-short', 'range', /= 95; 4 s = 96 frames/],
+    [{ range: '1001-1097', duration: '00:00:04:00' }, 'range-long', 'range', /= 97; 00:00:04:00 = 96 frames/],
+    [{ range: '1001-1050', duration: '4 s' }, 'duration-mismatch', 'range', /= 50; 4 s = 96 frames/],
+    [{ range: '1001-1095', duration: '96' }, 'range-short', 'range', /= 95; 96 = 96 frames/],
+    [{ range: '1-250' }, 'default-range', 'range', /250 frames are 10\.417 s/],
+    [{ range: '0-250', duration: '4 s' }, 'default-range', 'range', /what a new scene begins with/],
+    [{ range: '1-250', sound: { file: 'a.wav', samples: 192_000, sampleRate: 48_000 } }, 'default-range', 'range', /250/],
+    [pass({ pattern: 'b.####.png', depth: 'half', alpha: undefined, compression: undefined }), 'format-limit', 'passes.0.depth', /it holds 8, 16/],
+    [pass({ pattern: 'b.####.tif', compression: ['dwaa'] }), 'format-limit', 'passes.0.compression', /none, packbits, lzw, zip/],
+    [pass({ pattern: 'b.####.png', depth: '8', compression: undefined }), 'format-limit', 'passes.0.alpha', /premultiplied alpha is ordered/],
+    [
+      {
+        ...pass({ depth: '16', pattern: 'b.####.tif', compression: undefined }),
+        sampling: { gradients: { pixels: 32, span: 2 / 255, noise: 0.01, share: 0.3 } },
+      },
+      'heavy-format',
+      'passes.0.depth',
+      /8 bits a sample = 0\.09 GB before packing/,
+    ],
+    [{ duration: '4.01 s' }, 'duration-mismatch', 'duration', /96 frames last 4 s/],
     [{ range: '1001-1097', loop: true }, 'loop-repeat', 'range', /97 = 4 x 24 \+ 1/],
-    [{ range: '1001-1097', loop: true, duration: '4' }, 'loop-repeat', 'range', /97; 4 s are 96/],
+    [{ range: '1001-1097', loop: true, duration: '4 s' }, 'loop-repeat', 'range', /97; 4 s = 96 frames/],
     [{ range: '993-1105', handles: [8, 8] }, 'range-long', 'range', /1097 - 1001 \+ 1 = 97/],
     [
       { sound: { file: 'a.wav', samples: 240_000, sampleRate: 48_000 } },
@@ -55,7 +80,7 @@ describe('advice on a brief', () => {
     [data({ pattern: beauty.pattern.toUpperCase() }), 'name-collision', 'passes.1.pattern', /both name/],
     [pass({ pattern: 'beauty.####.jpg', alpha: 'none', compression: undefined }), 'lossy-format', 'passes.0.pattern', /256 code values/],
     [data({ pattern: 'z.####.jpg', depth: undefined }), 'lossy-format', 'passes.1.pattern', /none of them exact/],
-    [data({ compression: ['dwaa'] }), 'lossy-format', 'passes.1.compression', /zip, zips and piz/],
+    [data({ compression: ['dwaa'] }), 'lossy-format', 'passes.1.compression', /none, rle, zips, zip, piz/],
     [pass({ depth: 'float' }), 'heavy-format', 'passes.0.depth', /640 x 360 x 4 channels x 2 bytes x 96 frames = 0\.18 GB/],
     [data({ pattern: 'z.####.png', depth: '8' }), 'role-depth', 'passes.1.depth', /2\^8 = 256 values/],
     [pass({ depth: '16', pattern: 'b.####.png', compression: undefined }), 'heavy-format', 'passes.0.depth', /the highlights lost/],
@@ -132,14 +157,14 @@ describe('advice on a brief', () => {
 describe('entries that do not fit together', () => {
   it.each<[object, string]>([
     [{ duration: 'x' }, 'duration'],
-    [{ duration: '4', fps: undefined }, 'duration'],
+    [{ duration: '4 s', fps: undefined }, 'duration'],
     [{ handles: [48, 48] }, 'handles'],
     [{ handles: [-1, 0] }, 'handles.0'],
     [{ crop: [600, 0, 100, 100] }, 'crop'],
     [{ scale: 0 }, 'scale'],
     [{ test: '10-1' }, 'test'],
-    [{ range: 'x', duration: '4', handles: [1, 1] }, 'range'],
-    [{ fps: '0', duration: '4' }, 'fps'],
+    [{ range: 'x', duration: '4 s', handles: [1, 1] }, 'range'],
+    [{ fps: '0', duration: '4 s' }, 'fps'],
   ])('are told at the field: %j', (change, field) => {
     try {
       parseBrief({ ...good, ...change });

@@ -145,7 +145,7 @@ describe('lanes', () => {
         const worst = new Map<number, string>();
         for (const [frame, what] of list) {
           const path = B(String(frame));
-          if (!folder[path]) continue;
+          if (worst.has(frame)) continue;
           worst.set(frame, what);
           if (what === 'empty') folder[path] = new Uint8Array(0);
           else if (what === 'half') folder[path] = exrFrame({ width: 2, height: 2 });

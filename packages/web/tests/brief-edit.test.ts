@@ -1,7 +1,7 @@
 import { formatFrameRange, FrameSet, parseFrameRange } from '@mint-tally/core';
 import fc from 'fast-check';
 import { describe, expect, it } from 'vitest';
-import { fieldsOfRange, rangeAfter } from '$lib/brief/duration-fields';
+import { fieldsOfRange, rangeAfter, sayLength } from '$lib/brief/duration-fields';
 import { EditHistory } from '$lib/brief/history.svelte';
 
 describe('start and duration beside the range', () => {
@@ -10,6 +10,12 @@ describe('start and duration beside the range', () => {
     expect(fieldsOfRange('1001-1096', '')).toEqual({ start: '1001', frames: '96', seconds: '', timecode: '' });
     expect(fieldsOfRange('1-10,20', '24')).toEqual({ start: '', frames: '', seconds: '', timecode: '' });
     expect(fieldsOfRange('1-', '24').start).toBe('');
+    // A step leaves out frames, not time.
+    expect(fieldsOfRange('1001-1096x5', '24')).toEqual({ start: '1001', frames: '20', seconds: '4', timecode: '00:00:04:00' });
+    expect(fieldsOfRange('1-100x2', '25')).toMatchObject({ frames: '50', seconds: '4' });
+    expect(sayLength('1001-1300', '30')).toBe('10 s = 300 frames');
+    expect(sayLength('1001-1096x5', '24')).toBe('4 s on screen, one frame in 5: 20 frames');
+    expect(sayLength('1-10,20', '24')).toBe('');
   });
 
   it.each([
@@ -20,8 +26,13 @@ describe('start and duration beside the range', () => {
     ['1001-1096', 'start', '-5', '-5-90'],
     ['', 'seconds', '1', '1001-1024'],
     ['1-41x10', 'frames', '3', '1-21x10'],
+    ['1001-1096', 'frames', '10 s', '1001-1240'],
+    ['1001-1096', 'seconds', '240 frames', '1001-1240'],
+    ['1001-1096', 'timecode', '240', '1001-1240'],
+    ['1001-1096', 'seconds', '00:00:10:00', '1001-1240'],
+    ['1001-1096x5', 'seconds', '10', '1001-1236x5'],
   ] as const)('%s, with %s %s, becomes %s', (range, field, typed, after) => {
-    expect(rangeAfter(range, '24', field, typed)).toBe(after);
+    expect(rangeAfter(range, '24', field, typed)).toEqual({ range: after, problem: null });
   });
 
   it.each([
@@ -30,10 +41,18 @@ describe('start and duration beside the range', () => {
     ['frames', '1.5'],
     ['frames', '99999999'],
     ['seconds', 'x'],
-    ['timecode', '4'],
+    ['timecode', '4 o'],
     ['start', '1e3'],
   ] as const)('leave the range alone while %s reads “%s”', (field, typed) => {
-    expect(rangeAfter('1-9', '24', field, typed)).toBeNull();
+    const { range, problem } = rangeAfter('1-9', '24', field, typed);
+    expect(range).toBeNull();
+    expect(problem).not.toBe('');
+  });
+
+  it('tell a timecode that drop-frame does not have, and change nothing', () => {
+    expect(rangeAfter('1-9', '29.97', 'timecode', '00:01:00;00').problem).toContain('drop-frame leaves the first 2 labels of this minute out');
+    expect(rangeAfter('1-9', '29.97', 'timecode', '00:01:00;02').range).toBe('1-1800');
+    expect(rangeAfter('1-9', '25', 'timecode', '00:01:00;02').problem).toContain('no drop-frame');
   });
 
   it('keep in step: any of them gives the range that it came from', () => {
@@ -46,7 +65,7 @@ describe('start and duration beside the range', () => {
           const range = formatFrameRange(FrameSet.range(start, start + count - 1));
           const fields = fieldsOfRange(range, fps);
           for (const field of ['start', 'frames', 'seconds', 'timecode'] as const) {
-            const after = rangeAfter(range, fps, field, fields[field])!;
+            const after = rangeAfter(range, fps, field, fields[field]).range!;
             expect(parseFrameRange(after).equals(parseFrameRange(range))).toBe(true);
           }
         },

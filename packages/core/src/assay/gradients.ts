@@ -1,3 +1,4 @@
+import type { Gradients } from '../brief/index.ts';
 import type { Luminance } from './luminance.ts';
 import { encodeSRgb } from './srgb.ts';
 
@@ -9,18 +10,6 @@ const SMOOTH = 2 / 255;
 const SOFT = 12 / 255;
 /** A slope that is flatter than this has not even one step in 12 bits. */
 const FLAT = 1 / 4095;
-
-/** A picture's soft gradients. */
-export interface Gradients {
-  /** Pixels over which a gradient is told. */
-  readonly pixels: number;
-  /** How far the softest tenth of them goes over these pixels, 0..1 of the encoded (sRGB) values. */
-  readonly span: number;
-  /** Departure from an even slope there, root mean square, in the same values: noise that hides steps. */
-  readonly noise: number;
-  /** Share of the picture that is soft gradients, 0..1. */
-  readonly share: number;
-}
 
 /**
  * Looks for soft gradients: squares in which the encoded luminance is an even slope (a plane by
@@ -47,34 +36,6 @@ export function measureGradients(luminance: Luminance, linear: boolean): Gradien
   const softest = soft.slice(0, Math.ceil(soft.length / 10));
   const middle = (key: 'span' | 'noise') => softest.map((one) => one[key]).sort((a, b) => a - b)[Math.floor(softest.length / 2)];
   return { pixels: SQUARE, span: middle('span'), noise: middle('noise'), share: soft.length / squares };
-}
-
-/** What rounding to a number of bits does to gradients. */
-export interface Banding {
-  /** Code values that the gradient goes over. */
-  readonly codes: number;
-  /** Pixels from one step to the next. */
-  readonly stepPixels: number;
-  /** The noise in code values. */
-  readonly noise: number;
-  /** Whether the steps will be seen: wide, and not hidden by noise. */
-  readonly visible: boolean;
-}
-
-/** A step narrower than this, in pixels, is not seen as a band. */
-const NARROW = 4;
-/**
- * Noise of about half a code value makes rounding errors independent of the signal, which is what
- * dither is for (Lipshitz, Wannamaker and Vanderkooy 1992, section 4).
- */
-const DITHER = 0.5;
-
-/** How gradients fare when they are stored as integers of so many bits. */
-export function bandingOf({ span, pixels, noise }: Gradients, bits: number): Banding {
-  const most = 2 ** bits - 1;
-  const codes = span * most;
-  const stepPixels = pixels / codes;
-  return { codes, stepPixels, noise: noise * most, visible: stepPixels > NARROW && noise * most < DITHER };
 }
 
 /** Least squares of v = p + a x + b y over a square; on a regular grid the terms part from each other. */

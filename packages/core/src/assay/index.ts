@@ -1,4 +1,4 @@
-export { bandingOf, measureGradients, type Banding, type Gradients } from './gradients.ts';
+export { measureGradients } from './gradients.ts';
 export { luminanceOf, type Luminance } from './luminance.ts';
 export { pairDifference, PairError, TILE } from './pair-noise.ts';
 export { readRenderNotes, type RenderNotes } from './render-notes.ts';

@@ -26,8 +26,21 @@ export {
   type TestRender,
   type TimeFit,
 } from './cost.ts';
+export { bandingOf, type Banding, type Gradients } from './banding.ts';
 export { compareBriefs, type BriefDifference } from './differences.ts';
-export { describeRun, DurationError, framesOfDuration, framesOfSeconds, framesOfTimecode, rangeOf, secondsOfFrames, type FrameCount } from './duration.ts';
+export {
+  describeRun,
+  DurationError,
+  framesOfDuration,
+  framesOfSeconds,
+  framesOfTimecode,
+  rangeOf,
+  screenRun,
+  secondsOfFrames,
+  shownSize,
+  type FrameCount,
+  type ScreenRun,
+} from './duration.ts';
 export { fillNaming, hasTokens, NamingTemplateError, type NamingValues } from './naming-tokens.ts';
 export { workOutOrder, type Order, type OrderedPass } from './order.ts';
 export { formatOf, planDisk, type DiskPlan, type PassPlan } from './planning.ts';

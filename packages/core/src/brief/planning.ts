@@ -1,30 +1,6 @@
+import { frameKindOf, isSamePacking } from '../formats/index.ts';
 import { extensionOf } from '../naming/index.ts';
 import type { Order, OrderedPass } from './order.ts';
-
-/**
- * Share of the unpacked bytes that a packed frame takes, by format and compression. Stated
- * estimates for rendered pictures with some grain; a measured frame of the shot replaces them.
- */
-const PACKED_SHARE: Readonly<Record<string, number>> = {
-  'exr none': 1,
-  'exr rle': 0.85,
-  'exr zips': 0.65,
-  'exr zip': 0.6,
-  'exr piz': 0.5,
-  'exr pxr24': 0.45,
-  'exr b44': 0.44,
-  'exr b44a': 0.4,
-  'exr dwaa': 0.1,
-  'exr dwab': 0.1,
-  exr: 0.6,
-  png: 0.6,
-  tif: 0.75,
-  tiff: 0.75,
-  jpg: 0.08,
-  jpeg: 0.08,
-  dpx: 1,
-  tga: 1,
-};
 
 /** Channels that a role has when the brief does not name them. */
 const USUAL_CHANNELS: Readonly<Record<string, number>> = { depth: 1, occlusion: 1, matte: 1, id: 1, motion: 2, normal: 3, albedo: 3, light: 3 };
@@ -89,7 +65,7 @@ function bytesPerSample(owner: OrderedPass, depth: string | undefined): number {
   if (depth === 'half' || depth === '16' || depth === '12') return 2;
   if (depth === '10') return 4 / 3;
   if (depth === '8') return 1;
-  return formatOf(owner) === 'exr' ? 2 : 1;
+  return frameKindOf(formatOf(owner))?.holds.depths[0] === 'half' ? 2 : 1;
 }
 
 /** The extension of a pass's files, in small letters. */
@@ -97,8 +73,11 @@ export function formatOf(ordered: OrderedPass): string {
   return extensionOf(ordered.pattern.suffix).toLowerCase();
 }
 
+/** Share of the unpacked bytes that a packed frame takes; a stated estimate, which a measured frame of the shot replaces. */
 function packedShare(owner: OrderedPass): number {
-  const format = formatOf(owner);
-  const compression = owner.pass.compression?.[0];
-  return PACKED_SHARE[`${format} ${compression ?? ''}`] ?? PACKED_SHARE[format] ?? 1;
+  const holds = frameKindOf(formatOf(owner))?.holds;
+  if (!holds) return 1;
+  const [ordered = holds.usual] = owner.pass.compression ?? [];
+  const known = Object.keys(holds.packings).find((packing) => isSamePacking(packing, ordered)) ?? holds.usual;
+  return holds.packings[known].share;
 }

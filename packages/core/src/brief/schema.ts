@@ -195,9 +195,25 @@ export class BriefError extends MintError {
 
   constructor(fields: Record<string, string>, subject: string | null) {
     const [path, message] = Object.entries(fields)[0] ?? ['', 'It is empty.'];
-    super('brief', `The brief cannot be used: ${path === '' ? '' : `${path}: `}${message}`, { subject });
+    super('brief', `The brief cannot be used: ${path === '' ? '' : `${sayField(path)}: `}${message}`, { subject });
     this.fields = fields;
   }
+}
+
+const FIELD_WORDS: Readonly<Record<string, string>> = {
+  fps: 'frame rate',
+  pixelAspect: 'pixel aspect',
+  dropFrame: 'drop-frame',
+  colourSpace: 'colour space',
+  secondsPerFrame: 'seconds per frame',
+  pattern: 'name pattern',
+};
+
+/** An entry of a brief in words: `passes.0.pattern` is the name pattern of pass 1. */
+function sayField(path: string): string {
+  const words = path.split('.').map((part) => FIELD_WORDS[part] ?? part);
+  if (words[0] === 'passes' && words.length >= 2) return `${words.slice(2).join(' ') || 'pass'} of pass ${Number(words[1]) + 1}`;
+  return words.map((word) => (/^\d+$/.test(word) ? String(Number(word) + 1) : word)).join(' ');
 }
 
 /** The first message of each field of a Zod error, keyed by dotted path (`passes.0.pattern`). */

@@ -2,7 +2,7 @@ export { checkWav, readWavHeader, type WavHeader, type WavSound } from './wav/in
 export { inReadingOrder } from './channels.ts';
 export { sampleDepths, storedDepths, type SampleDepth, type StoredDepth } from './depths.ts';
 export type { FrameKind, Holds, Packing } from './kind.ts';
-export { frameKindOf, frameKinds } from './kinds.ts';
+export { frameKindOf, frameKinds, isSamePacking } from './kinds.ts';
 export { frameFormats } from './table.ts';
 export { memorySource, type ByteSource } from './byte-source.ts';
 export { FrameFileError, NotDecodedError, PackedDataError, SourceError, type SoundnessCode } from './errors.ts';

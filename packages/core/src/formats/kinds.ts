@@ -14,3 +14,9 @@ export function frameKindOf(extension: string): FrameKind | null {
   const wanted = extension.toLowerCase();
   return frameKinds.find(({ extensions }) => extensions.includes(wanted)) ?? null;
 }
+
+/** Names of one and the same packing: deflate is called zip by one format and deflate by another. */
+export function isSamePacking(a: string, b: string): boolean {
+  const plain = (name: string) => (name.toLowerCase() === 'deflate' ? 'zip' : name.toLowerCase());
+  return plain(a) === plain(b);
+}

@@ -1,3 +1,4 @@
+import { isSamePacking } from '../formats/index.ts';
 import type { OrderedPass } from '../brief/index.ts';
 import type { FrameHeader } from '../formats/index.ts';
 import type { FindingCode } from './codes.ts';
@@ -50,7 +51,7 @@ export function compareFileKind(header: FrameHeader, wanted: WantedKind): KindDi
       detail: `pixel aspect ${round(header.pixelAspect ?? 1)} where ${round(wanted.pixelAspect)} is ordered`,
     });
   }
-  if (wanted.compression && !wanted.compression.includes(header.compression)) {
+  if (wanted.compression && !wanted.compression.some((one) => isSamePacking(one, header.compression))) {
     differences.push({
       code: 'wrong-compression',
       detail: `packed with ${header.compression} where ${wanted.compression.join(' or ')} is ordered`,

@@ -53,7 +53,7 @@ export function formatTimecode(frameCount: number, rate: FrameRate, dropFrame = 
  * @throws TimecodeError for text that is no timecode, and for labels that drop-frame leaves out
  */
 export function parseTimecode(text: string, rate: FrameRate): number {
-  const match = /^(\d{1,2}):([0-5]\d):([0-5]\d)([:;.])(\d{2,3})$/.exec(text.trim());
+  const match = /^(\d{1,2})[:;]([0-5]\d)[:;]([0-5]\d)([:;.])(\d{2,3})$/.exec(text.trim());
   if (!match) throw new TimecodeError(text, 'it does not read hours:minutes:seconds:frames');
   const nominal = nominalRate(rate);
   const [hours, minutes, seconds, frames] = [match[1], match[2], match[3], match[5]].map(Number);
@@ -64,7 +64,7 @@ export function parseTimecode(text: string, rate: FrameRate): number {
   if (!allowsDropFrame(rate)) throw new TimecodeError(text, 'this rate has no drop-frame');
   const dropped = nominal / 15;
   if (seconds === 0 && frames < dropped && minutes % 10 !== 0) {
-    throw new TimecodeError(text, 'drop-frame leaves this label out');
+    throw new TimecodeError(text, `drop-frame leaves the first ${dropped} labels of this minute out`);
   }
   const allMinutes = hours * 60 + minutes;
   return total - dropped * (allMinutes - Math.floor(allMinutes / 10));

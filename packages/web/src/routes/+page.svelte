@@ -39,26 +39,28 @@
       <a class="button button-main mt-5" href="/shots/new"><Plus size={15} aria-hidden="true" />New shot</a>
     </div>
   {:else}
-    <table class="w-full table-fixed border-collapse text-left">
-      <thead>
+    <table class="w-full table-fixed border-collapse text-left small:block">
+      <thead class="small:sr-only">
         <tr class="text-[13px] text-soft">
           <th class="w-[68px] py-2 font-normal"><span class="sr-only">Gates</span></th>
-          <th class="w-[166px] py-2 font-normal">Shot</th>
-          <th class="w-[206px] py-2 font-normal">Sound of ordered</th>
+          <th class="w-[166px] py-2 font-normal max-[1100px]:w-[140px]">Shot</th>
+          <th class="w-[206px] py-2 max-[1100px]:w-[180px] font-normal">Sound of ordered</th>
           <th class="py-2 font-normal">Frames, the worst of all passes</th>
-          <th class="w-[248px] py-2 pl-11 font-normal">Next</th>
+          <th class="w-[248px] py-2 pl-11 font-normal max-[1100px]:w-[216px] max-[1100px]:pl-6">Next</th>
         </tr>
       </thead>
-      <tbody>
+      <tbody class="small:block">
         {#each data.shots as shot (shot.id)}
           {@const { summary } = shot}
           {@const job = live.active(shot.id, 'count') ?? live.active(shot.id, 'package')}
-          <tr class="relative border-y border-line hover:bg-raised has-[a:focus-visible]:bg-raised">
-            <td class="py-4"
+          <tr
+            class="relative border-y border-line hover:bg-raised has-[a:focus-visible]:bg-raised small:grid small:grid-cols-[68px_minmax(0,1fr)_minmax(0,1fr)] small:items-center small:gap-y-2 small:py-2"
+          >
+            <td class="py-4 small:row-span-2 small:py-0"
               >{#if summary}<Coin gates={gateNames.map((name, i) => ({ name, state: summary.gates[i] }))} stamped={summary.handedOver} />{/if}</td
             >
             <td class="pr-3">
-              <a class="text-[16px] font-bold after:absolute after:inset-0" href="/shots/{shot.id}/tally">{shot.name}</a>
+              <a class="text-[16px] font-bold [overflow-wrap:anywhere] after:absolute after:inset-0" href="/shots/{shot.id}/tally">{shot.name}</a>
               <div class="truncate text-[13px] text-soft" title={shot.note}>{shot.note}</div>
             </td>
             {#if summary}
@@ -67,13 +69,13 @@
                   <span class="figure ml-2 text-soft">of {formatCount(summary.expected)}</span>
                 {:else}<span class="figure text-[23px] text-soft">–</span> <span class="figure ml-2 text-soft">of {formatCount(summary.expected)}</span>{/if}
               </td>
-              <td>
+              <td class="small:col-span-2">
                 <RowRibbon states={summary.states} />
                 <div class="figure mt-1.5 flex gap-6 text-[13px] text-soft">
                   <span class="truncate">{summary.range}</span>{#if summary.fps}<span class="whitespace-nowrap">{summary.fps} fps</span>{/if}
                 </div>
               </td>
-              <td class="pl-11">
+              <td class="pl-11 small:col-span-2 max-[1100px]:pl-6 small:col-start-2 small:pl-0">
                 {#if job}<div class="relative z-10"><JobBar {job} /></div>{:else}<span class={summary.blocked ? 'font-bold' : ''}>{summary.next}</span>{/if}
               </td>
             {:else}
@@ -87,7 +89,7 @@
 </main>
 
 {#if data.shots.length > 0}
-  <footer class="flex h-[34px] shrink-0 items-center justify-between border-t border-line bg-bar px-4.5">
+  <footer class="flex min-h-[34px] shrink-0 flex-wrap items-center justify-between gap-x-5 gap-y-1 border-t border-line bg-bar px-4.5 py-0.5">
     <span class="text-[13px] text-soft"
       ><span class="figure text-ink">{formatCount(sound)}</span> of <span class="figure text-ink">{formatCount(expected)}</span> ordered frames are sound<a
         class="ml-6 underline decoration-control underline-offset-3 hover:text-ink"

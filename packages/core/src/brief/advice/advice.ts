@@ -3,14 +3,16 @@ import type { Severity } from '../schema.ts';
 
 /** What can be said of a brief before anything is rendered: usual severity and title of each code. */
 export const adviceCodes = {
-  'range-short': { severity: 'warning', title: 'One frame short' },
-  'range-long': { severity: 'warning', title: 'One frame long' },
+  'range-short': { severity: 'warning', title: 'One frame too short' },
+  'range-long': { severity: 'warning', title: 'One frame too long' },
+  'default-range': { severity: 'warning', title: 'Range that nobody chose' },
   'duration-mismatch': { severity: 'warning', title: 'Lengths differ' },
   'loop-repeat': { severity: 'warning', title: 'Loop repeats its first frame' },
   'padding-overflow': { severity: 'warning', title: 'Padding too short' },
   'name-collision': { severity: 'blocker', title: 'Two passes write one file' },
   'unsafe-name': { severity: 'warning', title: 'Unsafe file name' },
   'scaled-render': { severity: 'warning', title: 'Not the whole picture' },
+  'format-limit': { severity: 'warning', title: 'The format cannot hold it' },
   'lossy-format': { severity: 'warning', title: 'Lossy format' },
   banding: { severity: 'warning', title: 'Gradients will band' },
   'heavy-format': { severity: 'note', title: 'Heavier than needed' },

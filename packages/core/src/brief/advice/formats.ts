@@ -1,4 +1,5 @@
-import { bandingOf, type Gradients } from '../../assay/gradients.ts';
+import { frameKindOf, isSamePacking, type Packing } from '../../formats/index.ts';
+import { bandingOf, type Gradients } from '../banding.ts';
 import type { OrderedPass } from '../order.ts';
 import { formatOf } from '../planning.ts';
 import type { PassRole } from '../schema.ts';
@@ -8,9 +9,14 @@ import { advice, counted, type Advice, type AdviceRule } from './advice.ts';
 const DATA_ROLES: ReadonlySet<PassRole> = new Set(['depth', 'normal', 'motion', 'matte', 'id', 'occlusion']);
 /** Passes that half floats hold without a visible difference. */
 const HALF_WILL_DO: ReadonlySet<PassRole> = new Set(['beauty', 'light', 'albedo', 'normal', 'occlusion', 'matte']);
-const LOSSY_FORMATS = new Set(['jpg', 'jpeg', 'webp']);
-const LOSSY_COMPRESSIONS = new Set(['b44', 'b44a', 'dwaa', 'dwab', 'pxr24']);
-const FORMATS_WITHOUT_ALPHA = new Set(['jpg', 'jpeg', 'hdr']);
+
+/** What the format of a pass can hold; null for formats that are not looked into. */
+const holdsOf = (ordered: OrderedPass) => frameKindOf(formatOf(ordered))?.holds ?? null;
+const changesValues = (packing: Packing | undefined, depth: string | undefined) =>
+  packing?.changes !== undefined && (depth === undefined || packing.changes.some((one) => one === depth));
+/** Whether a format has no packing that keeps what was written. */
+const isAlwaysLossy = (ordered: OrderedPass) =>
+  Object.values(holdsOf(ordered)?.packings ?? { none: { share: 1 } }).every(({ changes }) => changes !== undefined);
 
 const isData = (ordered: OrderedPass) => ordered.pass.role !== undefined && DATA_ROLES.has(ordered.pass.role);
 
@@ -18,7 +24,7 @@ export const lossyRule: AdviceRule = (order) =>
   order.passes.flatMap((ordered, index) => {
     const format = formatOf(ordered);
     const found: Advice[] = [];
-    if (LOSSY_FORMATS.has(format)) {
+    if (isAlwaysLossy(ordered)) {
       const message = isData(ordered)
         ? `A ${ordered.pass.role} pass holds values, and ${format} changes them.`
         : `${format} is lossy and has 8 bits: soft gradients will band.`;
@@ -26,14 +32,17 @@ export const lossyRule: AdviceRule = (order) =>
       const sum = gradients ? gradientSum(gradients, 8) : '256 code values at most, and none of them exact';
       found.push(advice('lossy-format', `passes.${index}.pattern`, message, sum));
     }
-    const lossy = ordered.pass.compression?.filter((one) => LOSSY_COMPRESSIONS.has(one) && !(one === 'pxr24' && ordered.pass.depth === 'half')) ?? [];
+    const packings = holdsOf(ordered)?.packings ?? {};
+    const lossy = isAlwaysLossy(ordered) ? [] : (ordered.pass.compression?.filter((one) => changesValues(packings[one], ordered.pass.depth)) ?? []);
     if (lossy.length > 0 && isData(ordered)) {
       found.push(
         advice(
           'lossy-format',
           `passes.${index}.compression`,
           `A ${ordered.pass.role} pass holds values, and ${lossy.join(', ')} changes them.`,
-          'zip, zips and piz give back what was written',
+          `${Object.keys(packings)
+            .filter((one) => packings[one].changes === undefined)
+            .join(', ')} give back what was written`,
         ),
       );
     }
@@ -54,7 +63,7 @@ export const bandingRule: AdviceRule = (order) => {
   return order.passes.flatMap((ordered, index) => {
     const bits = Number(ordered.pass.depth);
     const looked = ordered.pass.role === undefined || ordered.pass.role === 'beauty' || ordered.pass.role === 'light';
-    if (!looked || !bits || LOSSY_FORMATS.has(formatOf(ordered)) || !bandingOf(gradients, bits).visible) return [];
+    if (!looked || !bits || isAlwaysLossy(ordered) || !bandingOf(gradients, bits).visible) return [];
     return [advice('banding', `passes.${index}.depth`, `${bits} bits are too few for the soft gradients of this shot.`, gradientSum(gradients, bits))];
   });
 };
@@ -84,12 +93,72 @@ const halfForIntegersRule: AdviceRule = (order) =>
     ];
   });
 
-export const heavyRule: AdviceRule = (order, context) => [...floatsRule(order, context), ...halfForIntegersRule(order, context)];
+/** Integers of more bits than are seen: where the noise of the shot's own gradients hides the steps of 8 bits. */
+const fewerBitsRule: AdviceRule = (order) => {
+  const gradients = order.brief.sampling?.gradients;
+  if (!gradients) return [];
+  return order.passes.flatMap((ordered, index) => {
+    const { pass, resolution, frames } = ordered;
+    const bits = Number(pass.depth);
+    if (!(bits > 8) || ordered.owner !== index || (pass.role !== undefined && pass.role !== 'beauty' && pass.role !== 'light')) return [];
+    if (!holdsOf(ordered)?.depths.includes('8') || bandingOf(gradients, 8).visible) return [];
+    const wasted = resolution && (resolution[0] * resolution[1] * (pass.channels?.length ?? 3) * frames.size * (bits - 8)) / 8;
+    const saved = wasted ? ` = ${(wasted / 1e9).toFixed(2)} GB before packing` : '';
+    return [
+      advice(
+        'heavy-format',
+        `passes.${index}.depth`,
+        'For the screen 8 bits would do: the noise of the shot hides their steps.',
+        `${bits - 8} bits a sample${saved}; ${gradientSum(gradients, 8)}`,
+      ),
+    ];
+  });
+};
+
+/** Depths, packings and kinds of alpha that a format does not have. */
+export const limitRule: AdviceRule = (order) =>
+  order.passes.flatMap((ordered, index) => {
+    const holds = holdsOf(ordered);
+    if (!holds) return [];
+    const { depth, compression, alpha } = ordered.pass;
+    const format = formatOf(ordered);
+    const found: Advice[] = [];
+    if (depth !== undefined && !holds.depths.includes(depth))
+      found.push(advice('format-limit', `passes.${index}.depth`, `${format} holds no samples of the kind ${depth}.`, `it holds ${holds.depths.join(', ')}`));
+    const unknown = compression?.filter((one) => !Object.keys(holds.packings).some((packing) => isSamePacking(packing, one))) ?? [];
+    if (unknown.length > 0)
+      found.push(
+        advice(
+          'format-limit',
+          `passes.${index}.compression`,
+          `${format} has no compression called ${unknown.join(' or ')}.`,
+          `it has ${Object.keys(holds.packings).join(', ')}`,
+        ),
+      );
+    if (alpha !== undefined && alpha !== 'none' && holds.alpha.length > 0 && !holds.alpha.includes(alpha))
+      found.push(
+        advice(
+          'format-limit',
+          `passes.${index}.alpha`,
+          `${format} keeps ${holds.alpha.join(' or ')} alpha only; programs that keep to its rules will take ${alpha} colours for that.`,
+          `${alpha} alpha is ordered`,
+        ),
+      );
+    return found;
+  });
+
+export const heavyRule: AdviceRule = (order, context) => {
+  const fewer = fewerBitsRule(order, context);
+  // Of an entry one thing is said: that fewer bits will do comes before what would hold more.
+  const others = halfForIntegersRule(order, context).filter(({ field }) => !fewer.some((one) => one.field === field));
+  return [...floatsRule(order, context), ...fewer, ...others];
+};
 
 const floatsRule: AdviceRule = (order) =>
   order.passes.flatMap((ordered, index) => {
     const { pass, resolution, frames } = ordered;
-    if (!pass.role || !HALF_WILL_DO.has(pass.role) || formatOf(ordered) !== 'exr' || (pass.depth !== 'float' && pass.depth !== 'uint')) return [];
+    if (!pass.role || !HALF_WILL_DO.has(pass.role) || !holdsOf(ordered)?.depths.includes('half') || (pass.depth !== 'float' && pass.depth !== 'uint'))
+      return [];
     const channels = pass.channels?.length ?? 3;
     const wasted = resolution ? resolution[0] * resolution[1] * channels * 2 * frames.size : null;
     const sum =
@@ -131,9 +200,8 @@ export const alphaRule: AdviceRule = (order) =>
       return [advice('alpha-lacking', `passes.${index}.alpha`, message, `channels ${pass.channels!.join(' ')}`)];
     }
     if (pass.alpha === undefined || pass.alpha === 'none') return [];
-    const format = formatOf(ordered);
-    if (FORMATS_WITHOUT_ALPHA.has(format))
-      return [advice('alpha-lacking', `passes.${index}.alpha`, `${format} has no alpha channel.`, `${pass.alpha} alpha is ordered`)];
+    if (holdsOf(ordered)?.alpha.length === 0)
+      return [advice('alpha-lacking', `passes.${index}.alpha`, `${formatOf(ordered)} has no alpha channel.`, `${pass.alpha} alpha is ordered`)];
     if (lacks) {
       return [advice('alpha-lacking', `passes.${index}.channels`, 'Alpha is ordered, and no channel is there for it.', `channels ${pass.channels!.join(' ')}`)];
     }

@@ -1,7 +1,7 @@
 import { severities } from '../schema.ts';
 import type { Order } from '../order.ts';
 import type { Advice, AdviceContext, AdviceRule } from './advice.ts';
-import { alphaRule, bandingRule, heavyRule, lossyRule, roleDepthRule } from './formats.ts';
+import { alphaRule, bandingRule, heavyRule, limitRule, lossyRule, roleDepthRule } from './formats.ts';
 import { lengthRule } from './lengths.ts';
 import { collisionRule, paddingRule, unsafeRule } from './names.ts';
 import { diskRule, folderRule, scaleRule } from './places.ts';
@@ -14,6 +14,7 @@ const RULES: readonly AdviceRule[] = [
   paddingRule,
   unsafeRule,
   scaleRule,
+  limitRule,
   lossyRule,
   bandingRule,
   roleDepthRule,

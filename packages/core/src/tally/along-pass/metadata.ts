@@ -55,6 +55,8 @@ function tellOdd(
   for (const { seen, notes } of noted) {
     const value = notes.get(kind);
     if (value === undefined || isSame(kind, value, norm)) continue;
+    // What is ordered is the least; more than that costs nobody anything.
+    if (kind === 'samples' && ordered !== null && Number(value) > Number(ordered)) continue;
     const detail =
       kind === 'samples'
         ? `${value} samples where ${norm} are ${ordered === null ? 'usual' : 'ordered'}`

@@ -11,6 +11,12 @@ export const adviceGuide: Record<Exclude<AdviceCode, FindingCode>, Guide> = {
     'range, duration',
   ),
   'range-long': guide('The range is one frame longer than the duration asks for.', 'Both ends count.', 'Take the proposed range.', 'range, duration'),
+  'default-range': guide(
+    'The range is 1 to 250, which nobody has confirmed: no cut and no sound has that length.',
+    'A whole night renders frames that the cut does not have, or too few of them.',
+    'Say how long the cut lasts, or order the range that is meant.',
+    'range, duration, sound',
+  ),
   'duration-mismatch': guide(
     'Range, duration and sound do not have the same length.',
     'Sound without picture, or picture that is cut off.',
@@ -30,6 +36,12 @@ export const adviceGuide: Record<Exclude<AdviceCode, FindingCode>, Guide> = {
     'Set it back, or mean it.',
     'scale, crop',
   ),
+  'format-limit': guide(
+    'A depth, a compression or a kind of alpha is ordered that the file format does not have.',
+    'The renderer writes something else, and every frame is told as wrong.',
+    'Order what the format holds, or another format.',
+    'passes[].pattern, passes[].depth, passes[].compression, passes[].alpha',
+  ),
   'lossy-format': guide(
     'A lossy format is ordered for data, or for soft gradients.',
     'What is lost does not come back.',
@@ -43,7 +55,7 @@ export const adviceGuide: Record<Exclude<AdviceCode, FindingCode>, Guide> = {
     'passes[].depth',
   ),
   'heavy-format': guide(
-    '16 bit integers or 32 bit floats where half floats would do.',
+    '16 bit integers or 32 bit floats where half floats would do, or integers of more bits than the noise of the shot leaves visible.',
     'Disk and time for nothing that shows.',
     'Order half floats.',
     'passes[].depth',

@@ -39,9 +39,9 @@
   };
 </script>
 
-<div class="grid min-h-0 flex-1 grid-cols-[minmax(0,1fr)_minmax(0,470px)]">
+<div class="grid min-h-0 flex-1 grid-cols-[minmax(0,1fr)_minmax(0,470px)] max-[1100px]:grid-cols-[minmax(0,1fr)_minmax(0,360px)] small:grid-cols-1">
   <section class="flex min-h-0 flex-col overflow-y-auto px-4.5 py-3" aria-label="Progress">
-    <div class="flex items-end gap-6">
+    <div class="flex flex-wrap items-end gap-x-6 gap-y-2">
       <div>
         <span class="figure text-[28px] leading-none">{formatCount(batch.done)}</span><span class="figure text-soft"> / {formatCount(batch.total)}</span>
         <div class="text-[13px] text-soft">frames done</div>
@@ -91,7 +91,7 @@
         <thead
           ><tr class="border-b border-line text-soft [&>th]:py-1 [&>th]:font-normal"
             ><th>Machine</th><th>Now</th><th class="text-right">Since</th><th class="text-right">Done</th><th class="text-right">Bad</th><th class="text-right"
-              >Middle frame</th
+              >Typical time</th
             ><th><span class="sr-only">Actions</span></th></tr
           ></thead
         >
@@ -152,7 +152,7 @@
     {/if}
   </section>
 
-  <section class="flex min-h-0 flex-col border-l border-line" aria-label="Log">
+  <section class="flex min-h-0 flex-col border-l border-line small:border-t small:border-l-0" aria-label="Log">
     <div class="flex items-center gap-3 border-b border-line px-4 py-2">
       <h2 class="mr-auto font-bold">Log</h2>
       {#if batch.lines.length > 0}<CopyButton small text={logText} label="Copy log" />{/if}
@@ -175,7 +175,7 @@
   </section>
 </div>
 {#if active}
-  <footer class="flex shrink-0 items-center gap-2 border-t border-line px-4.5 py-2">
+  <footer class="flex shrink-0 flex-wrap items-center gap-2 border-t border-line px-4.5 py-2">
     {#if batch.service !== null}
       {#if batch.wanted === 'pause'}<button type="button" class="button button-main" onclick={() => oncontrol({ action: 'wish', wanted: 'run' })}>Go on</button>
       {:else}<button type="button" class="button" disabled={stopping} onclick={() => oncontrol({ action: 'wish', wanted: 'pause' })}>Pause</button>{/if}

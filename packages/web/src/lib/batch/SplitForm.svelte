@@ -105,8 +105,8 @@
   };
 </script>
 
-<div class="grid min-h-0 flex-1 grid-cols-[430px_minmax(0,1fr)]">
-  <section class="overflow-y-auto border-r border-line px-4.5 py-3" aria-label="What to render">
+<div class="grid min-h-0 flex-1 grid-cols-[430px_minmax(0,1fr)] small:grid-cols-1">
+  <section class="overflow-y-auto border-r border-line px-4.5 py-3 small:border-r-0 small:border-b" aria-label="What to render">
     <p>
       {#if toRender.isEmpty}Every ordered frame is there and sound: nothing is left to render.
       {:else}<b class="figure">{formatCount(toRender.size)}</b> of {formatCount(ordered.size)} ordered frames are not sound yet.{/if}
@@ -162,7 +162,7 @@
       ><span class="mb-1 block text-soft">Rendered by</span>
       <select class="field" value={draft.service} onchange={(event) => draft.chooseService(event.currentTarget.value)}>
         {#each choices as { name } (name)}<option value={name}>{name}</option>{/each}
-        <option value={WATCHED}>people, by themselves: only watch the folder</option>
+        <option value={WATCHED}>Rendered elsewhere: watch the folder</option>
       </select></label
     >
     {#if draft.service === WATCHED}
@@ -173,7 +173,7 @@
       <table class="mt-2 w-full text-left text-[13px]" aria-label="Machines">
         <thead
           ><tr class="border-b border-line text-soft [&>th]:py-1 [&>th]:font-normal"
-            ><th>Machine</th><th>Now</th><th class="text-right">Middle frame</th><th class="w-[86px] pl-3">Speed</th></tr
+            ><th>Machine</th><th>Now</th><th class="text-right">Typical time</th><th class="w-[86px] pl-3">Speed</th></tr
           ></thead
         >
         <tbody>
@@ -194,7 +194,7 @@
       </table>
     {/if}
     {#if draft.isMeasured}<button type="button" class="button button-small mt-2" onclick={() => draft.takeMeasuredSpeeds()}
-        >Speeds from the middle frames</button
+        >Speeds from the typical times</button
       >{/if}
     {#if splits}
       <div class="mt-3 grid grid-cols-2 gap-x-3 gap-y-2">
@@ -249,7 +249,7 @@
 
   <section class="flex min-w-0 flex-col overflow-y-auto px-4.5 py-3" aria-label="Split">
     {#if draft.service === WATCHED}
-      <h2 class="font-bold">Only watched</h2>
+      <h2 class="font-bold">Rendered elsewhere</h2>
       <p class="mt-1 max-w-[560px] text-soft">
         {splits ? 'Start the machines with these shares.' : 'Name the machines to share the frames out, and start them yourself.'} Frames appear in the ribbon as
         they arrive in the shot’s folder; each is checked when it has not changed for 3 seconds.
@@ -269,7 +269,9 @@
           >JSON</button
         >
       </div>
-      <div class="mt-2"><SplitStrip frames={draft.frames.set} shares={draft.shares} borders={draft.borders} onmove={(i, at) => draft.moveBorder(i, at)} /></div>
+      <div class="mt-2" hidden={draft.frames.set.isEmpty}>
+        <SplitStrip frames={draft.frames.set} shares={draft.shares} borders={draft.borders} onmove={(i, at) => draft.moveBorder(i, at)} />
+      </div>
       <table class="mt-1 w-full table-fixed text-left text-[13px]" aria-label="Shares">
         <thead
           ><tr class="border-b border-line text-soft [&>th]:py-1 [&>th]:font-normal"
@@ -317,7 +319,7 @@
     {/if}
   </section>
 </div>
-<footer class="flex shrink-0 items-center gap-3 border-t border-line px-4.5 py-2">
+<footer class="flex shrink-0 flex-wrap items-center gap-3 border-t border-line px-4.5 py-2">
   <button type="button" class="button button-main" disabled={draft.hindrance !== '' || starting} onclick={start}
     >{draft.service === WATCHED ? 'Watch' : 'Render'} {countOf(draft.frames.set.size, 'frame')}</button
   >

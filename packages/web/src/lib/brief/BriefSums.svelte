@@ -3,7 +3,6 @@
   import {
     adviceCodes,
     adviseBrief,
-    describeRun,
     durationSeconds,
     formatFrameRange,
     formatTimecode,
@@ -12,6 +11,7 @@
     parseFrameRate,
     planDisk,
     scoutOrder,
+    screenRun,
     workOutOrder,
     type Brief,
     type Specification,
@@ -45,12 +45,17 @@
   const plan = $derived(order && planDisk(order, (pass) => measured[pass] ?? null));
   const advice = $derived(order ? adviseBrief(order, { folder, freeBytes, plannedBytes: plan?.bytes ?? null }) : []);
   const handles = $derived((brief?.handles?.[0] ?? 0) + (brief?.handles?.[1] ?? 0));
-  const run = $derived(order && describeRun(order.frames));
+  const run = $derived(order && screenRun(order.brief.range));
+  /** Frames of the cut on screen: what the range covers, without its handles. */
+  const cut = $derived((run?.span ?? order?.frames.size ?? 0) - handles);
   const scouts = $derived(order ? scoutOrder(order.frames, Math.max(1, Math.ceil(order.frames.size / SCOUTS))).scouts : []);
   const renderSeconds = $derived(brief?.sampling?.secondsPerFrame === undefined || !order ? null : brief.sampling.secondsPerFrame * order.frames.size);
 </script>
 
-<aside class="flex w-[334px] shrink-0 flex-col overflow-y-auto border-l border-line bg-raised" aria-label="What the brief comes to">
+<aside
+  class="flex w-[334px] shrink-0 flex-col overflow-y-auto border-l border-line bg-raised small:w-full small:border-t small:border-l-0"
+  aria-label="What the brief comes to"
+>
   {#if !order}
     <p class="p-4 text-soft">The sums appear when every entry can be read. Look at the marked ones.</p>
   {:else}
@@ -63,8 +68,8 @@
       {#if rate}
         <dt>Time</dt>
         <dd class="figure">
-          {durationSeconds(order.frames.size - handles, rate).toFixed(3)} s
-          <span class="text-soft">{formatTimecode(order.frames.size - handles, rate, brief?.dropFrame ?? false)}</span>
+          {durationSeconds(cut, rate).toFixed(3)} s
+          <span class="text-soft">{formatTimecode(cut, rate, brief?.dropFrame ?? false)}</span>
         </dd>
       {/if}
       {#if run && run.step > 1}<dt>Step</dt>

@@ -17,7 +17,7 @@
   let sending = $state(false);
 
   const wanted = $derived.by(() => changes?.filter(({ differences, problem }) => problem === '' && differences.length > 0) ?? []);
-  const label = $derived(changes === null ? 'Show what changes' : wanted.length === 0 ? 'Choose others' : `Give to ${countOf(wanted.length, 'shot')}`);
+  const label = $derived(changes === null ? 'Show what changes' : wanted.length === 0 ? 'Choose others' : `Copy to ${countOf(wanted.length, 'shot')}`);
 
   async function ask(body: object): Promise<ShotChange[] | null> {
     sending = true;
@@ -60,7 +60,7 @@
 
 <Dialog
   bind:open
-  title="Give this brief to other shots"
+  title="Copy this brief to other shots"
   text="The saved brief becomes a new version of theirs, under their own names. Nothing on disk changes."
   width="middle"
   leave="Close"

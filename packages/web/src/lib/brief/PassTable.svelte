@@ -51,12 +51,12 @@
   <span id="problem-{field}" class="block text-[13px] text-bad" data-problem={field}>{problems.shown(field)}</span>
 {/snippet}
 
-<div class="mt-5 mb-1 flex items-end gap-3">
+<div class="mt-5 mb-1 flex flex-wrap items-end gap-x-3 gap-y-1.5">
   <h2 class="mr-auto font-bold">Passes</h2>
-  <label class="flex items-center gap-2 text-soft"
+  <label class="flex min-w-0 items-center gap-2 text-soft"
     >Naming
     <input
-      class="field figure w-[330px] text-[13px]"
+      class="field figure w-[330px] min-w-0 text-[13px]"
       bind:value={draft.naming}
       placeholder={USUAL_NAMING}
       spellcheck="false"
@@ -69,103 +69,85 @@
 </div>
 <span id="problem-naming" class="block text-right text-[13px] text-bad" role="status">{namingProblem}</span>
 {@render problem('passes')}
-<table class="w-full table-fixed border-collapse text-left align-top">
-  <thead>
-    <tr class="border-b border-line text-[13px] text-soft [&>th]:py-1 [&>th]:font-normal">
-      <th class="w-[112px]">Name</th>
-      <th class="w-[100px]">Role</th>
-      <th>Channels</th>
-      <th class="w-[80px]">Depth</th>
-      <th class="w-[108px]">Compression</th>
-      <th class="w-[128px]">Alpha</th>
-      <th class="w-[124px]">Colour space</th>
-      <th class="w-[112px]" title="Where it differs from the shot's">Own range</th>
-      <th class="w-7"><span class="sr-only">Remove</span></th>
-    </tr>
-  </thead>
+<div class="pass hidden border-b border-line py-1 text-[13px] text-soft @3xl:grid" aria-hidden="true">
+  <span>Name</span><span>Role</span><span>Channels</span><span>Depth</span><span>Compression</span><span>Alpha</span><span>Colour space</span><span
+    >Own range</span
+  >
+</div>
+<ul>
   {#each draft.passes as pass, index (pass.key)}
     {@const at = `passes.${index}`}
-    <tbody class="border-b border-line">
-      <tr class="align-top [&>td]:pt-1.5 [&>td]:pr-1.5">
-        <td>
-          <input
-            class="field"
-            bind:value={pass.name}
-            aria-label="Name of pass {index + 1}"
-            onblur={problems.entry(`${at}.name`).onblur}
-            aria-invalid={problems.shown(`${at}.name`) !== ''}
-            aria-describedby="problem-{at}.name"
-          />
-          {@render problem(`${at}.name`)}
-        </td>
-        <td>
-          <select class="field" bind:value={pass.role} aria-label="Role of {pass.name}" onchange={() => chooseRole(pass)}>
-            <option value="">not said</option>
-            {#each passRoles as role (role)}<option>{role}</option>{/each}
-          </select>
-        </td>
-        <td><input class="field figure text-[13px]" bind:value={pass.channels} placeholder="any" spellcheck="false" aria-label="Channels of {pass.name}" /></td>
-        <td>
-          <select class="field" bind:value={pass.depth} aria-label="Depth of {pass.name}">
-            <option value="">any</option>
-            {#each sampleDepths as depth (depth)}<option value={depth}>{depthTitles[depth]}</option>{/each}
-          </select>
-        </td>
-        <td
-          ><input
-            class="field figure text-[13px]"
-            bind:value={pass.compression}
-            placeholder="any"
-            spellcheck="false"
-            aria-label="Compression of {pass.name}"
-          /></td
-        >
-        <td>
-          <select class="field" bind:value={pass.alpha} aria-label="Alpha of {pass.name}">
-            <option value="">not said</option>
-            {#each alphaKinds as kind (kind)}<option>{kind}</option>{/each}
-          </select>
-        </td>
-        <td
-          ><input
-            class="field text-[13px]"
-            bind:value={pass.colourSpace}
-            placeholder="not said"
-            list="colour-spaces"
-            spellcheck="false"
-            aria-label="Colour space of {pass.name}"
-          /></td
-        >
-        <td>
-          <input
-            class="field figure text-[13px]"
-            bind:value={pass.range}
-            placeholder="the shot's"
-            spellcheck="false"
-            aria-label="Own range of {pass.name}"
-            onblur={problems.entry(`${at}.range`).onblur}
-            aria-invalid={problems.shown(`${at}.range`) !== ''}
-            aria-describedby="problem-{at}.range"
-          />
-          {@render problem(`${at}.range`)}
-        </td>
-        <td>
-          <button
-            type="button"
-            class="rounded p-1.5 text-soft hover:bg-hover hover:text-ink disabled:opacity-40"
-            disabled={draft.passes.length === 1}
-            aria-label="Remove {pass.name || `pass ${index + 1}`}"
-            title="Remove"
-            onclick={() => {
-              draft.passes.splice(index, 1);
-              onchange();
-            }}><Trash size={15} aria-hidden="true" /></button
-          >
-        </td>
-      </tr>
-      <tr class="[&>td]:pt-1 [&>td]:pr-1.5 [&>td]:pb-1.5">
-        <td class="text-right text-[13px] text-soft" title="#### stands for the frame number">Files, ####</td>
-        <td colspan="7">
+    <li class="pass grid items-start border-b border-line py-1.5">
+      <div>
+        {@render title('Name')}
+        <input
+          class="field"
+          bind:value={pass.name}
+          aria-label="Name of pass {index + 1}"
+          onblur={problems.entry(`${at}.name`).onblur}
+          aria-invalid={problems.shown(`${at}.name`) !== ''}
+          aria-describedby="problem-{at}.name"
+        />
+        {@render problem(`${at}.name`)}
+      </div>
+      <div>
+        {@render title('Role')}
+        <select class="field" bind:value={pass.role} aria-label="Role of {pass.name}" onchange={() => chooseRole(pass)}>
+          <option value="">not said</option>
+          {#each passRoles as role (role)}<option>{role}</option>{/each}
+        </select>
+      </div>
+      <div>
+        {@render title('Channels')}
+        <input class="field figure text-[13px]" bind:value={pass.channels} placeholder="any" spellcheck="false" aria-label="Channels of {pass.name}" />
+      </div>
+      <div>
+        {@render title('Depth')}
+        <select class="field" bind:value={pass.depth} aria-label="Depth of {pass.name}">
+          <option value="">any</option>
+          {#each sampleDepths as depth (depth)}<option value={depth}>{depthTitles[depth]}</option>{/each}
+        </select>
+      </div>
+      <div>
+        {@render title('Compression')}
+        <input class="field figure text-[13px]" bind:value={pass.compression} placeholder="any" spellcheck="false" aria-label="Compression of {pass.name}" />
+      </div>
+      <div>
+        {@render title('Alpha')}
+        <select class="field" bind:value={pass.alpha} aria-label="Alpha of {pass.name}">
+          <option value="">not said</option>
+          {#each alphaKinds as kind (kind)}<option>{kind}</option>{/each}
+        </select>
+      </div>
+      <div>
+        {@render title('Colour space')}
+        <input
+          class="field text-[13px]"
+          bind:value={pass.colourSpace}
+          placeholder="not said"
+          list="colour-spaces"
+          spellcheck="false"
+          aria-label="Colour space of {pass.name}"
+        />
+      </div>
+      <div>
+        {@render title('Own range')}
+        <input
+          class="field figure text-[13px]"
+          bind:value={pass.range}
+          placeholder="the shot’s"
+          title="Where it differs from the shot’s"
+          spellcheck="false"
+          aria-label="Own range of {pass.name}"
+          onblur={problems.entry(`${at}.range`).onblur}
+          aria-invalid={problems.shown(`${at}.range`) !== ''}
+          aria-describedby="problem-{at}.range"
+        />
+        {@render problem(`${at}.range`)}
+      </div>
+      <div class="files flex items-start gap-2">
+        <span class="shrink-0 pt-1.5 text-[13px] text-soft" title="#### stands for the frame number">Files, ####</span>
+        <div class="min-w-0 flex-1">
           <input
             class="field figure text-[13px]"
             bind:value={pass.pattern}
@@ -176,13 +158,43 @@
             aria-describedby="problem-{at}.pattern"
           />
           {@render problem(`${at}.pattern`)}
-        </td>
-        <td></td>
-      </tr>
-    </tbody>
+        </div>
+        <button
+          type="button"
+          class="rounded p-1.5 text-soft hover:bg-hover hover:text-ink disabled:opacity-40"
+          disabled={draft.passes.length === 1}
+          aria-label="Remove {pass.name || `pass ${index + 1}`}"
+          title="Remove"
+          onclick={() => {
+            draft.passes.splice(index, 1);
+            onchange();
+          }}><Trash size={15} aria-hidden="true" /></button
+        >
+      </div>
+    </li>
   {/each}
-</table>
+</ul>
+<label class="mt-2 flex items-center gap-2 text-[13px]" title="Then a frame that lacks in one pass is rendered again with all of them"
+  ><input type="checkbox" class="accent-(--mint)" bind:checked={draft.allPassesAtOnce} />The renderer writes all passes of a frame at once</label
+>
 <!-- Names that are in common use; any other may be typed. -->
 <datalist id="colour-spaces">
   {#each ['scene-linear BT.709', 'ACEScg', 'ACES2065-1', 'sRGB', 'BT.1886', 'BT.2020', 'raw'] as space (space)}<option value={space}></option>{/each}
 </datalist>
+
+{#snippet title(text: string)}<span class="block text-[12.5px] text-soft @3xl:hidden" aria-hidden="true">{text}</span>{/snippet}
+
+<style>
+  .pass {
+    grid-template-columns: repeat(auto-fill, minmax(112px, 1fr));
+    gap: 6px;
+  }
+  .files {
+    grid-column: 1 / -1;
+  }
+  @container (width >= 48rem) {
+    .pass {
+      grid-template-columns: 112px 100px minmax(90px, 1fr) 80px 108px 128px 124px 112px;
+    }
+  }
+</style>

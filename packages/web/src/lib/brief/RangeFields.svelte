@@ -1,13 +1,13 @@
-<!-- The frame range, and the same as start and duration: whichever is typed, the others follow. -->
+<!-- The frame range said as start and duration: whichever is typed, the range and the others follow. Cells of the form's grid. -->
 <script lang="ts">
   import TextField from '$lib/controls/TextField.svelte';
   import type { BriefDraft } from './draft';
-  import { fieldsOfRange, hasDropFrame, rangeAfter, type DurationFields } from './duration-fields';
-  import type { FieldProblems } from './field-problems.svelte';
+  import { fieldsOfRange, hasDropFrame, rangeAfter, sayLength, type DurationFields } from './duration-fields';
 
-  let { draft = $bindable(), problems }: { draft: BriefDraft; problems: FieldProblems } = $props();
+  let { draft = $bindable() }: { draft: BriefDraft } = $props();
 
   const said = $derived(fieldsOfRange(draft.range, draft.fps, draft.dropFrame));
+  const spoken = $derived(sayLength(draft.range, draft.fps));
   /** What is being typed stays as it is typed until the field is left. */
   let typing = $state<{ field: keyof DurationFields; text: string } | null>(null);
 
@@ -15,7 +15,9 @@
 
   function type(field: keyof DurationFields, text: string) {
     typing = { field, text };
-    const range = rangeAfter(draft.range, draft.fps, field, text);
+    // A timecode with a semicolon is a drop-frame one (SMPTE ST 12-1).
+    if (field === 'timecode' && text.includes(';') && hasDropFrame(draft.fps)) draft.dropFrame = true;
+    const { range } = rangeAfter(draft.range, draft.fps, field, text);
     if (range !== null) draft.range = range;
   }
 
@@ -25,31 +27,20 @@
     ['seconds', 'Seconds'],
     ['timecode', 'Timecode'],
   ];
-  const unread = $derived(typing !== null && rangeAfter(draft.range, draft.fps, typing.field, typing.text) === null ? typing.field : null);
+  const unread = $derived(typing === null ? null : { field: typing.field, problem: rangeAfter(draft.range, draft.fps, typing.field, typing.text).problem });
 </script>
 
-<div class="grid grid-cols-[minmax(0,1fr)_86px_86px_92px_118px_150px] gap-x-3">
-  <TextField label="Frame range" figure bind:value={draft.range} placeholder="1001-1096 or 1-100x2,120" {...problems.entry('range')} />
-  {#each fields as [field, label] (field)}
+{#each fields as [field, label] (field)}
+  <div class={field === 'timecode' ? 'col-span-3 @3xl:col-span-3' : 'col-span-1 @3xl:col-span-2'}>
     <TextField
       {label}
       figure
       bind:value={() => valueOf(field), (text) => type(field, text)}
       placeholder={said.start === '' ? '' : '–'}
-      problem={unread === field ? 'Not readable yet' : ''}
+      title={field === 'start' ? 'The first frame' : 'A length: 10 s, 240 or 00:00:10:00, whichever field it is typed into'}
+      problem={unread?.field === field ? (unread.problem ?? '') : ''}
       onblur={() => (typing = null)}
     />
-  {/each}
-  <TextField label="Frame rate" figure bind:value={draft.fps} list="frame-rates" placeholder="not checked" {...problems.entry('fps')}>
-    {#snippet hint()}
-      {#if hasDropFrame(draft.fps)}
-        <label class="flex items-center gap-1.5 text-[13px]" title="Timecodes leave labels out so that they keep up with the clock (SMPTE ST 12-1)"
-          ><input type="checkbox" class="accent-(--mint)" bind:checked={draft.dropFrame} />drop</label
-        >
-      {/if}
-    {/snippet}
-  </TextField>
-</div>
-<datalist id="frame-rates">
-  {#each ['23.976', '24', '25', '29.97', '30', '48', '50', '59.94', '60'] as rate (rate)}<option value={rate}></option>{/each}
-</datalist>
+  </div>
+{/each}
+<p class="col-span-6 self-end pb-2 text-[13px] text-soft @3xl:col-span-3">{spoken}</p>

@@ -1,12 +1,14 @@
 import {
   allowsDropFrame,
-  describeRun,
+  describeError,
+  DurationError,
   formatTimecode,
+  framesOfDuration,
   framesOfSeconds,
-  framesOfTimecode,
-  parseFrameRange,
+  MintError,
   parseFrameRate,
   rangeOf,
+  screenRun,
   secondsOfFrames,
   type FrameRate,
 } from '@mint-tally/core';
@@ -21,21 +23,26 @@ export interface DurationFields {
 
 const NOTHING: DurationFields = { start: '', frames: '', seconds: '', timecode: '' };
 
-/** What a range says in these words; empty where it has gaps or cannot be read. */
+/** What a range says in these words; empty where it has gaps or cannot be read. A range with a step lasts as long as what it covers. */
 export function fieldsOfRange(range: string, fps: string, dropFrame = false): DurationFields {
-  try {
-    const run = describeRun(parseFrameRange(range));
-    if (!run) return NOTHING;
-    const rate = readRate(fps);
-    return {
-      start: String(run.start),
-      frames: String(run.count),
-      seconds: rate ? secondsOfFrames(run.count, rate) : '',
-      timecode: rate ? formatTimecode(run.count, rate, dropFrame && allowsDropFrame(rate)) : '',
-    };
-  } catch {
-    return NOTHING;
-  }
+  const run = safeRun(range);
+  if (!run) return NOTHING;
+  const rate = readRate(fps);
+  return {
+    start: String(run.start),
+    frames: String(run.count),
+    seconds: rate ? secondsOfFrames(run.span, rate) : '',
+    timecode: rate ? formatTimecode(run.span, rate, dropFrame && allowsDropFrame(rate)) : '',
+  };
+}
+
+/** How long a range is, in a few words: `4 s = 96 frames`. Empty where that cannot be said. */
+export function sayLength(range: string, fps: string): string {
+  const [run, rate] = [safeRun(range), readRate(fps)];
+  if (!run || !rate) return '';
+  const seconds = `${secondsOfFrames(run.span, rate)} s`;
+  const frames = `${run.count.toLocaleString('en')} ${run.count === 1 ? 'frame' : 'frames'}`;
+  return run.step === 1 ? `${seconds} = ${frames}` : `${seconds} on screen, one frame in ${run.step}: ${frames}`;
 }
 
 function readRate(fps: string): FrameRate | null {
@@ -46,19 +53,25 @@ function readRate(fps: string): FrameRate | null {
   }
 }
 
+/** A range that follows from what was typed, or why there is none. */
+export type RangeAfter = { readonly range: string; readonly problem: null } | { readonly range: null; readonly problem: string };
+
 /**
  * The range after one of these words was typed over; the start stays where it was, and so does the
- * step. Null while what is typed cannot be read yet.
+ * step.
  */
-export function rangeAfter(range: string, fps: string, field: keyof DurationFields, typed: string): string | null {
+export function rangeAfter(range: string, fps: string, field: keyof DurationFields, typed: string): RangeAfter {
+  const none = (problem: string): RangeAfter => ({ range: null, problem });
   try {
     const run = safeRun(range);
+    const step = run?.step ?? 1;
     const start = field === 'start' ? wholeNumber(typed) : (run?.start ?? 1001);
-    const count = field === 'start' ? (run?.count ?? 1) : countOf(field, typed, fps);
-    if (start === null || count === null) return null;
-    return rangeOf(start, count, run?.step ?? 1);
-  } catch {
-    return null;
+    if (start === null) return none('A frame is a whole number.');
+    const count = field === 'start' ? (run?.count ?? 1) : countOf(field, typed, fps, step);
+    return count === null ? none('A length needs a frame rate.') : { range: rangeOf(start, count, step), problem: null };
+  } catch (thrown) {
+    if (thrown instanceof MintError) return none(describeError(thrown));
+    throw thrown;
   }
 }
 
@@ -70,20 +83,27 @@ export function hasDropFrame(fps: string): boolean {
 
 function safeRun(range: string) {
   try {
-    return describeRun(parseFrameRange(range));
+    return screenRun(range);
   } catch {
     return null;
   }
 }
 
-function countOf(field: 'frames' | 'seconds' | 'timecode', typed: string, fps: string): number | null {
-  if (field === 'frames') {
-    const count = wholeNumber(typed);
-    return count !== null && count >= 1 && count <= 1_000_000 ? count : null;
-  }
+/**
+ * Frames of a range that a field says: a bare number in the field's own unit, everything else as it is written.
+ *
+ * @returns null where it takes a rate and there is none
+ * @throws DurationError, TimecodeError
+ */
+function countOf(field: 'frames' | 'seconds' | 'timecode', typed: string, fps: string, step: number): number | null {
+  const bare = wholeNumber(typed);
+  if (field === 'frames' && bare !== null && bare >= 1) return bare;
+  if (field === 'frames' && /^[\d.,]+$/.test(typed.trim())) throw new DurationError(typed, 'frames are whole');
   const rate = readRate(fps);
   if (!rate) return null;
-  return (field === 'seconds' ? framesOfSeconds(typed, rate) : framesOfTimecode(typed, rate)).frames;
+  const span = (field === 'seconds' && /^[\d.,]+$/.test(typed.trim()) ? framesOfSeconds(typed, rate) : framesOfDuration(typed, rate)).frames;
+  // The first frame, and one more for each whole step that the length reaches.
+  return Math.floor((span - 1) / step) + 1;
 }
 
 function wholeNumber(text: string): number | null {

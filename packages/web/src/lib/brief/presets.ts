@@ -10,6 +10,8 @@ export const sizePresets: readonly { readonly title: string; readonly width: num
   // ITU-R BT.601: 720 samples a line, of which 702 or 704 make 4:3 or 16:9.
   { title: 'PAL 4:3 720 x 576', width: 720, height: 576, pixelAspect: 1.0926 },
   { title: 'PAL 16:9 720 x 576', width: 720, height: 576, pixelAspect: 1.4568 },
+  { title: 'NTSC DV 4:3 720 x 480', width: 720, height: 480, pixelAspect: 0.9091 },
+  { title: 'NTSC DV 16:9 720 x 480', width: 720, height: 480, pixelAspect: 1.2121 },
   { title: 'NTSC 4:3 720 x 486', width: 720, height: 486, pixelAspect: 0.9118 },
   { title: 'NTSC 16:9 720 x 486', width: 720, height: 486, pixelAspect: 1.2157 },
 ];

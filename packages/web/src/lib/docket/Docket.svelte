@@ -66,7 +66,7 @@
   }
 </script>
 
-<aside class="flex min-h-0 w-[334px] shrink-0 flex-col border-l border-line bg-raised" aria-label="Docket">
+<aside class="flex min-h-0 w-[334px] shrink-0 flex-col border-l border-line bg-raised small:w-full small:border-t small:border-l-0" aria-label="Docket">
   <header class="flex items-baseline justify-between gap-2 border-b border-line px-4 py-3">
     <h2 class="font-bold">Docket</h2>
     <span class="text-[13px] text-soft">{summary}</span>

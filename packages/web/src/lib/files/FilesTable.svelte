@@ -110,7 +110,7 @@
 </script>
 
 <div class="flex min-h-0 min-w-0 flex-1 flex-col">
-  <div class="flex shrink-0 items-center gap-3 border-b border-line px-4.5 py-1.5 text-[13px]">
+  <div class="flex shrink-0 flex-wrap items-center gap-x-3 gap-y-1 border-b border-line px-4.5 py-1.5 text-[13px]">
     <input class="field max-w-[220px] py-0.5" type="search" placeholder="Part of a name" aria-label="Part of a name" bind:value={text} />
     <select class={['filter', pass !== '' && 'filter-set']} aria-label="Pass" bind:value={pass}>
       <option value="">All passes</option>
@@ -120,7 +120,7 @@
     <span class="text-soft" role="status">{loaded ? countOf(total, 'file') : ''}</span>
     <a class="button button-small ml-auto" href="/shots/{shot.shot.id}/export/files.csv?{query}" download><Download size={14} aria-hidden="true" />CSV</a>
   </div>
-  <div class="min-h-0 flex-1 overflow-auto" bind:this={scroller} role="table" aria-label="Files" aria-rowcount={total + 1}>
+  <div class="min-h-0 flex-1 overflow-auto small:h-[60dvh] small:flex-none" bind:this={scroller} role="table" aria-label="Files" aria-rowcount={total + 1}>
     <div role="row" class="row sticky top-0 z-10 border-b border-line bg-ground text-soft">
       {#each columns as [column, title] (column)}
         <span role="columnheader" aria-sort={sort === column ? (down ? 'descending' : 'ascending') : 'none'}>
@@ -145,7 +145,7 @@
             {@const state = stateOfLetter(row.state)}
             <span role="cell" class="flex items-center gap-1.5"><StateMark {state} size={11} /><span class="text-soft">{stateTitles[state]}</span></span>
             <span role="cell" class="figure truncate"
-              ><button type="button" class="truncate text-left hover:underline" title={row.path} onclick={() => open(row)}
+              ><button type="button" class="block w-full truncate text-left hover:underline" title={row.path} onclick={() => open(row)}
                 >{row.path.slice(row.path.lastIndexOf('/') + 1)}</button
               ></span
             >

@@ -59,11 +59,11 @@
   });
 </script>
 
-<section class="flex min-h-0 min-w-0 flex-1" aria-label="Frame under the playhead">
-  <div class="relative flex min-w-0 flex-1 items-center justify-center bg-ground p-3">
+<section class="flex min-h-0 min-w-0 flex-1 small:flex-col" aria-label="Frame under the playhead">
+  <div class="relative flex min-w-0 flex-1 items-center justify-center bg-ground p-3 small:min-h-[180px] small:flex-none">
     {#if file?.still}
       {#key file.still}
-        <img src={file.still} alt="{shot.shot.name} {view.pass} frame {view.frame}" class="h-full w-full object-contain" />
+        <img src={file.still} alt="{shot.shot.name} {view.pass} frame {view.frame}" class="h-full w-full object-contain small:max-h-[60dvh]" />
       {/key}
     {:else}
       <div class="max-w-[420px] text-center">
@@ -77,7 +77,7 @@
       </div>
     {/if}
   </div>
-  <div class="w-[272px] shrink-0 overflow-y-auto border-l border-line px-4 py-3 text-[13px]">
+  <div class="w-[272px] shrink-0 overflow-y-auto border-l border-line px-4 py-3 text-[13px] small:w-full small:border-t small:border-l-0">
     <h2 class="flex items-center gap-2 text-[14px]">
       <StateMark state={stateHere ?? 'later'} /><b>{view.pass}</b> <span class="figure">{view.frame}</span>
       <span class="text-soft">{stateHere ? stateTitles[stateHere] : 'not ordered'}</span>

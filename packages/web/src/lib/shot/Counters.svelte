@@ -42,7 +42,7 @@
   });
 </script>
 
-<div class="flex h-[66px] shrink-0 items-center gap-5 border-b border-line px-4.5">
+<div class="flex min-h-[66px] shrink-0 flex-wrap items-center gap-x-5 gap-y-2 border-b border-line px-4.5 py-1.5">
   <div class="shrink-0 whitespace-nowrap">
     <span class={['figure leading-none', expected < 100_000 ? 'text-[38px]' : 'text-[30px]', !counted && 'text-soft']} data-testid="sound"
       >{counted ? formatCount(sums.sound) : '–'}</span

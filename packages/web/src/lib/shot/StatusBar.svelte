@@ -15,12 +15,12 @@
   const time = $derived(brief.fps === undefined ? '' : formatTimecode(view.frame - (view.model.frames[0] ?? 0), parseFrameRate(brief.fps)));
 </script>
 
-<div class="status-bar flex h-[36px] shrink-0 items-center gap-5 border-t border-line bg-bar px-4.5 text-[13px] text-soft">
+<div class="status-bar flex min-h-[36px] shrink-0 flex-wrap items-center gap-x-5 gap-y-1 border-t border-line bg-bar px-4.5 py-0.5 text-[13px] text-soft">
   <span>Frame <b class="figure text-ink">{view.frame}</b></span>
   {#if time}<span>Time <b class="figure text-ink">{time}</b></span>{/if}
   {#if view.selectionSize > 0}
-    <span class="flex min-w-0 items-center gap-2">
-      <span class="truncate">Selection <b class="figure text-ink">{view.selectionRange}</b> ({countOf(view.selectionSize, 'frame')})</span>
+    <span class="flex min-w-0 flex-1 items-center gap-2">
+      <span class="min-w-0 truncate">Selection <b class="figure text-ink">{view.selectionRange}</b> ({countOf(view.selectionSize, 'frame')})</span>
       <CopyButton small text={view.selectionRange} label="Copy range" />
       <button
         type="button"
@@ -31,8 +31,7 @@
       >
     </span>
   {/if}
-  <span class="flex-1"></span>
-  <Legend />
+  <span class="ml-auto"><Legend /></span>
   <button type="button" class="rounded p-1 hover:bg-hover hover:text-ink" onclick={onkeys} aria-label="Keys" title="Keys (?)"
     ><Keyboard size={16} aria-hidden="true" /></button
   >

@@ -36,14 +36,14 @@
 
 <svelte:window {onkeydown} />
 
-<header class="flex h-[46px] shrink-0 items-center gap-5 border-b border-line bg-bar px-4">
+<header class="flex h-[46px] shrink-0 items-center gap-5 border-b border-line bg-bar px-4 small:h-auto small:flex-wrap small:gap-y-0 small:pt-1">
   <Brand />
   <div class="min-w-0 truncate">
     <a href="/" class="text-soft underline decoration-control underline-offset-3 hover:text-ink">{data.project.name}</a><span class="mx-1.5 text-soft">/</span>
     <h1 class="inline font-bold">{data.state.shot.name}</h1>
     <span class="ml-1.5 text-soft" title="Version of the brief">brief v{data.state.briefVersion}</span>
   </div>
-  <nav class="flex h-full" aria-label="Steps">
+  <nav class="flex h-full small:order-last small:h-9 small:w-full small:overflow-x-auto" aria-label="Steps">
     {#each stepsOf(data.state) as step (step.path)}
       <a
         href="/shots/{data.state.shot.id}/{step.path}"

@@ -88,7 +88,7 @@
       ({ update }) =>
         update({ reset: false })}
   >
-    <div class="flex min-h-0 flex-1">
+    <div class="flex min-h-0 flex-1 small:flex-col">
       <main class="min-w-0 flex-1 overflow-y-auto px-4.5 py-4">
         <h2 class="text-[20px] font-bold">What was ordered?</h2>
         <p class="mt-1 text-soft">{found}</p>

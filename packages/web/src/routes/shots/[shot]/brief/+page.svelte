@@ -97,7 +97,7 @@
     };
   }}
 >
-  <div class="flex min-h-0 flex-1">
+  <div class="flex min-h-0 flex-1 small:flex-col">
     <main class="min-w-0 flex-1 overflow-y-auto px-4.5 py-3">
       {#if fields['']}<div class="mb-3"><Problem message={fields['']} /></div>{/if}
       {#if importProblem}<div class="mb-3"><Problem message={importProblem} remedy="Nothing was changed." /></div>{/if}
@@ -115,7 +115,7 @@
   </div>
   <input type="hidden" name="note" value={draft.note} />
   <input type="hidden" name="brief" value={JSON.stringify(briefInput(draft))} />
-  <footer class="flex shrink-0 items-center gap-2 border-t border-line px-4.5 py-2">
+  <footer class="flex shrink-0 flex-wrap items-center gap-2 border-t border-line px-4.5 py-2">
     <button type="submit" class="button button-main" disabled={!changed}>Save and count again</button>
     <button type="button" class="button px-2" disabled={!history.canUndo} onclick={() => step(true)} aria-label="Undo" title="Undo (Ctrl Z)"
       ><Undo size={15} aria-hidden="true" /></button
@@ -125,7 +125,7 @@
     >
     <button type="button" class="button" onclick={() => (versionsShown = true)}>Versions</button>
     <button type="button" class="button" onclick={() => (duplicateShown = true)} disabled={changed} title={changed ? 'Save it first' : undefined}
-      >Give to shots</button
+      >Copy brief to shots</button
     >
     <label class="button cursor-pointer focus-within:outline-2 focus-within:outline-mint"
       >Import<input type="file" accept=".json,application/json" class="sr-only" onchange={importFile} /></label

@@ -32,7 +32,7 @@
     const content = shot.count?.content ?? '';
     waiving = {
       subjects: gates.map((gate) => ({ kind: 'gate', gate: gate.name, content })),
-      title: gates.length === 1 ? `Close by hand: ${gates[0].name}` : 'Close by hand',
+      title: gates.length === 1 ? `Sign off: ${gates[0].name}` : `Sign off: ${gates.map(({ name }) => name).join(', ')}`,
       what: `${gates.map((gate) => gateQuestions[gate.name]).join('. ')}. Nothing measures this yet, so a person answers for it: for the frames as they were counted, until one of them changes.`,
     };
   }
@@ -52,7 +52,7 @@
       const since = before.changes === '' ? 'The frames are others now.' : `Since then: ${before.changes}.`;
       return `Open again: ${before.person} closed it ${formatMoment(before.at)} for the frames as they were. ${since}`;
     }
-    if (gate.state === 'unmeasured') return shot.count === null || shot.count.stale ? 'Not counted yet' : 'Nothing measures this yet; a person closes it';
+    if (gate.state === 'unmeasured') return shot.count === null || shot.count.stale ? 'Not counted yet' : 'Nothing measures this yet; a person signs it off';
     const parts = [];
     if (gate.blockers > 0) parts.push(`${countOf(gate.blockers, 'finding')} ${gate.blockers === 1 ? 'stops' : 'stop'} the handoff`);
     if (gate.warnings > 0) parts.push(countOf(gate.warnings, 'warning'));
@@ -69,7 +69,7 @@
 
 <svelte:head><title>{shot.shot.name}: handoff · Mint Tally</title></svelte:head>
 
-<div class="flex min-h-0 flex-1">
+<div class="flex min-h-0 flex-1 small:flex-col">
   <main class="min-w-0 flex-1 overflow-y-auto px-4.5 py-4">
     <h2 class="text-[20px] font-bold">
       {#if shot.handedOver}Handed over{:else if shot.ready}Ready to hand over{:else}{countOf(openGates.length, 'gate')} still open{/if}
@@ -91,7 +91,7 @@
                 <button type="button" class="button button-small" onclick={() => waiveBlockers(gate.name)}>Waive…</button>
               {:else if gate.state === 'unmeasured' && !isMeasured(gate.name)}
                 <button type="button" class="button button-small" disabled={shot.count === null || shot.count.stale} onclick={() => closeByHand([gate])}
-                  >Close by hand…</button
+                  >Sign off…</button
                 >
               {:else if waiver}
                 <form method="POST" action="?/withdraw" use:enhance>
@@ -105,12 +105,17 @@
     </table>
     {#if unmeasured.length > 1 && shot.count !== null && !shot.count.stale}
       <p class="mt-3 flex justify-end">
-        <button type="button" class="button button-small" onclick={() => closeByHand(unmeasured)}>Close all {unmeasured.length} by hand…</button>
+        <button type="button" class="button button-small" onclick={() => closeByHand(unmeasured)}
+          >Sign off: {unmeasured.map(({ name }) => name).join(', ')}…</button
+        >
       </p>
     {/if}
   </main>
 
-  <aside class="flex w-[420px] shrink-0 flex-col overflow-y-auto border-l border-line bg-raised px-5 py-4" aria-label="Package">
+  <aside
+    class="flex w-[420px] shrink-0 flex-col overflow-y-auto border-l border-line bg-raised px-5 py-4 max-[1100px]:w-[340px] small:w-full small:border-t small:border-l-0"
+    aria-label="Package"
+  >
     <h2 class="text-[17px] font-bold">Package</h2>
     <p class="mt-1 text-[13px] text-soft">
       A folder by BagIt (RFC 8493): the frames, brief and tally in <span class="figure">data/</span>, and checksums that the other side can verify. The frames

@@ -14,14 +14,14 @@
 
 <svelte:head><title>{data.state.shot.name}: tally · Mint Tally</title></svelte:head>
 
-<div class="flex min-h-0 flex-1">
+<div class="flex min-h-0 flex-1 small:flex-col">
   <main class="flex min-w-0 flex-1 flex-col">
     <Counters state={data.state} />
     {#if last?.state === 'failed' && last.error}<Problem message="The last count failed: {last.error.message}" remedy={last.error.remedy} />
     {:else if last?.state === 'cancelled'}<p class="border-b border-line px-4.5 py-1.5 text-[13px] text-soft">
         The last count was stopped; the next one goes on where it was.
       </p>{/if}
-    <section class="max-h-[58%] shrink-0 overflow-x-hidden overflow-y-auto pt-2 pr-4.5" aria-label="Ribbon">
+    <section class="max-h-[58%] shrink-0 overflow-x-hidden overflow-y-auto pt-2 pr-4.5 small:max-h-none" aria-label="Ribbon">
       <Ribbon size="full" shotId={data.state.shot.id} counted={data.state.count?.at ?? ''} />
     </section>
     <LowerPanel state={data.state} />

@@ -59,14 +59,14 @@
 
 <svelte:head><title>{data.state.shot.name}: merge · Mint Tally</title></svelte:head>
 
-<main class="grid min-h-0 flex-1 grid-cols-[430px_minmax(0,1fr)]">
-  <section class="overflow-y-auto border-r border-line px-4.5 py-3" aria-label="Folders">
+<main class="grid min-h-0 flex-1 grid-cols-[430px_minmax(0,1fr)] small:grid-cols-1">
+  <section class="overflow-y-auto border-r border-line px-4.5 py-3 small:border-r-0 small:border-b" aria-label="Folders">
     <div class="flex items-center gap-3">
       <h2 class="mr-auto font-bold">Merge folders into the shot’s</h2>
       <a class="text-soft underline hover:text-ink" href="/shots/{data.state.shot.id}/batch">Batch</a>
     </div>
     <p class="mt-1 text-[13px] text-soft">
-      One folder a machine, or one a copied disk. They become one sequence in <span class="figure text-ink"
+      One folder a machine, or one a copied disk. They become one sequence in <span class="figure [overflow-wrap:anywhere] text-ink"
         >{data.state.shot.root}{data.state.shot.folder ? `/${data.state.shot.folder}` : ''}</span
       >.
     </p>
@@ -105,7 +105,7 @@
   </section>
 
   <section class="flex min-w-0 flex-col overflow-y-auto px-4.5 py-3" aria-label="Preview">
-    {#if running}<div class="mb-3 w-[430px]"><JobBar job={running} wide /></div>{/if}
+    {#if running}<div class="mb-3 max-w-[430px]"><JobBar job={running} wide /></div>{/if}
     {#if refused}<div class="mb-3"><Problem message={refused} /></div>{/if}
     {#if !running && job?.state === 'failed' && job.error}<div class="mb-3"><Problem message={job.error.message} remedy={job.error.remedy} /></div>{/if}
     {#if !running && job?.state === 'cancelled'}<p class="mb-3 text-soft">It was stopped between two files; it can be gone on with.</p>{/if}
@@ -122,7 +122,7 @@
     {/if}
   </section>
 </main>
-<footer class="flex shrink-0 items-center gap-2 border-t border-line px-4.5 py-2">
+<footer class="flex shrink-0 flex-wrap items-center gap-2 border-t border-line px-4.5 py-2">
   <button type="button" class="button" disabled={sources.length === 0 || running !== null || !data.writable} onclick={preview}>Preview</button>
   {#if merge && (merge.state === 'previewed' || merge.state === 'running')}
     <button

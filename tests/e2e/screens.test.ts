@@ -1,0 +1,107 @@
+import { mkdirSync, rmSync, truncateSync, writeFileSync } from 'node:fs';
+import path from 'node:path';
+import AxeBuilder from '@axe-core/playwright';
+import type { Page } from '@playwright/test';
+import { pngBytes, writeSequence } from '../support/frames.ts';
+import { expect, test, type Application } from './application.ts';
+import { makeShot } from './asking.ts';
+import { layoutFaults, sizes } from './layout.ts';
+
+/** Every screen at every size and in both themes, with a shot like any other and one of long names and thousands of frames. */
+test.use({ instance: 'screens', writable: true });
+test.describe.configure({ mode: 'serial' });
+
+const LONG = 'orr_long_name_of_a_shot_that_somebody_in_another_building_thought_of';
+const LONG_PASSES = ['beauty', 'the_light_that_comes_through_the_amber_glass_and_the_brass', 'depth'];
+const FRAMES = 3000;
+
+/** A shot in which something of every kind is wrong. */
+async function makeFaultyShot(application: Application, page: Page): Promise<number> {
+  const folder = path.join(application.shots, 'orr_060');
+  for (const pass of ['beauty', 'depth']) writeSequence(folder, 1001, 1024, (frame) => `${pass}/orr_060_${pass}.${frame}.png`);
+  const at = (frame: number, pass = 'beauty') => path.join(folder, `${pass}/orr_060_${pass}.${frame}.png`);
+  for (const frame of [1003, 1004, 1011]) rmSync(at(frame));
+  truncateSync(at(1008), 0);
+  writeFileSync(at(1015), pngBytes(3, 16, 9));
+  writeFileSync(at(1031), pngBytes(4));
+  writeFileSync(path.join(folder, 'notes of the night.txt'), 'all well');
+  const passes = ['beauty', 'depth'].map((name) => ({ name, role: name, pattern: `${name}/orr_060_${name}.####.png`, depth: '8' }));
+  return makeShot(page.request, application, 'orr_060', { shot: 'orr_060', range: '1001-1024', fps: '24', resolution: [32, 18], passes });
+}
+
+async function makeLongShot(application: Application, page: Page): Promise<number> {
+  const folder = path.join(application.shots, LONG);
+  // Pictures as others write them differ; here a few do for thousands of files.
+  const pictures = Array.from({ length: 24 }, (_, i) => pngBytes(i));
+  for (const pass of LONG_PASSES) {
+    mkdirSync(path.join(folder, pass), { recursive: true });
+    for (let frame = 1; frame <= FRAMES; frame++) {
+      if (frame % 101 === 0) continue;
+      writeFileSync(
+        path.join(folder, pass, `${LONG}_${pass}.${String(frame).padStart(4, '0')}.png`),
+        frame % 97 === 0 ? '' : pictures[(frame * 7 + pass.length) % 24],
+      );
+    }
+  }
+  const passes = LONG_PASSES.map((name) => ({ name, pattern: `${name}/${LONG}_${name}.####.png`, depth: '8' }));
+  return makeShot(page.request, application, LONG, { shot: LONG, range: `1-${FRAMES}`, fps: '24', resolution: [32, 18], passes });
+}
+
+async function expectAccessible(page: Page, where: string): Promise<void> {
+  const { violations } = await new AxeBuilder({ page }).withTags(['wcag2a', 'wcag2aa', 'wcag21a', 'wcag21aa']).analyze();
+  expect(violations.map(({ id, nodes }) => `${id}: ${nodes.map((node) => node.html.slice(0, 160)).join(' | ')}`, where)).toEqual([]);
+}
+
+/** Looks at what is shown at every size; with axe at one of them. */
+async function walk(page: Page, where: string, faults: string[]): Promise<void> {
+  for (const size of sizes) {
+    await page.setViewportSize(size);
+    // Canvases and lists take their size from the window a frame later.
+    await page.evaluate(() => new Promise((resolve) => requestAnimationFrame(() => requestAnimationFrame(resolve))));
+    for (const fault of await layoutFaults(page)) faults.push(`${where}, ${size.name}: ${fault}`);
+  }
+  await page.setViewportSize({ width: 1280, height: 800 });
+  await expectAccessible(page, where);
+}
+
+const shots: Record<'faulty' | 'long', number> = { faulty: 0, long: 0 };
+
+test('shots with faults and with long names are counted', async ({ page, application }) => {
+  shots.faulty = await makeFaultyShot(application, page);
+  shots.long = await makeLongShot(application, page);
+  await page.goto(`/shots/${shots.long}/tally`);
+  await expect(page.getByTestId('missing')).toContainText('87');
+  await expect(page.getByTestId('broken')).toContainText('90');
+});
+
+for (const theme of ['dark', 'light'] as const) {
+  test(`every screen holds at every size, ${theme}`, async ({ page, context, baseURL }) => {
+    test.setTimeout(240_000);
+    await context.addCookies([{ name: 'theme', value: theme, url: baseURL }]);
+    const faults: string[] = [];
+    for (const screen of ['/', '/shots/new', '/kept']) {
+      await page.goto(screen);
+      await walk(page, `${theme} ${screen}`, faults);
+    }
+    for (const [name, shot] of Object.entries(shots)) {
+      for (const screen of ['brief', 'batch', 'batch/merge', 'tally', 'handoff', 'sheet']) {
+        await page.goto(`/shots/${shot}/${screen}`);
+        if (screen === 'batch') await page.getByLabel('Rendered by').selectOption({ label: 'Rendered elsewhere: watch the folder' });
+        if (screen === 'brief') await page.getByText('Test frames, sound, scale').click();
+        await walk(page, `${theme} ${name} ${screen}`, faults);
+        if (screen !== 'tally') continue;
+        for (const tab of ['Files', 'What changed', 'Earlier counts']) {
+          await page.getByRole('tab', { name: tab }).click();
+          await walk(page, `${theme} ${name} ${tab}`, faults);
+        }
+        await page
+          .getByRole('complementary', { name: 'Docket' })
+          .getByRole('button', { name: /Frames missing/ })
+          .first()
+          .click();
+        await walk(page, `${theme} ${name} a finding`, faults);
+      }
+    }
+    expect(faults).toEqual([]);
+  });
+}
