@@ -6,11 +6,14 @@ export const sums = (page: Page) => page.getByRole('complementary', { name: 'Wha
 /** An entry of the form by its label. */
 export const field = (page: Page, name: string) => page.getByLabel(name, { exact: true });
 
+/** Unfolds the entries that are seldom said. */
+export const unfold = (page: Page) => page.getByText('Test frames, sound, scale').click();
+
 /** Real entries and what the panel says of them, with the sum that shows it. */
 export const told: readonly (readonly [what: string, enter: (page: Page) => Promise<unknown>, code: string, sum: string])[] = [
   ['a range one frame short', (page) => field(page, 'Frame range').fill('1001-1047'), 'range-short', '1047 - 1001 + 1 = 47 = 2 x 24 - 1'],
   ['a range one frame long', (page) => field(page, 'Frame range').fill('0-48'), 'range-long', '48 - 0 + 1 = 49 = 2 x 24 + 1'],
-  ['a cut of another length', (page) => field(page, 'Cut lasts').fill('5'), 'duration-mismatch', '5 s are 120'],
+  ['a cut of another length', (page) => field(page, 'Cut lasts').fill('5 s'), 'duration-mismatch', '5 s = 120 frames'],
   [
     'a loop that repeats its first frame',
     async (page) => {
@@ -36,7 +39,7 @@ export const told: readonly (readonly [what: string, enter: (page: Page) => Prom
     '1001 has 4 digits; b.##.png has room for 2',
   ],
   ['a scale that is not 100 %', (page) => field(page, 'Scale, %').fill('50'), 'scaled-render', '16 x 9 of 32 x 18'],
-  ['a crop', (page) => field(page, 'Crop x y w h').fill('0 0 16 18'), 'scaled-render', '50 % of the pixels'],
+  ['a crop', (page) => field(page, 'Crop').fill('0 0 16 18'), 'scaled-render', '50 % of the pixels'],
   ['a lossy format', (page) => page.getByLabel('Name pattern of beauty').fill('b.####.jpg'), 'lossy-format', '256 code values at most'],
   ['a name that will not travel', (page) => page.getByLabel('Name pattern of beauty').fill('aux/b.####.png'), 'unsafe-name', 'Windows reserves this name'],
   [

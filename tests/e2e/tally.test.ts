@@ -89,7 +89,7 @@ test('the files are a table: sorted, narrowed, and taken along as CSV', async ({
   expect(lines[0]).toBe('file,pass,frame,state,bytes,written,kind,machine,samples');
   expect(lines.slice(1).map((line) => line.split(',').slice(0, 4).join(' '))).toEqual([
     'beauty/orr_090_beauty.1010.png beauty 1010 broken',
-    'depth/orr_090_Depth_1020.png depth 1020 odd',
+    'depth/orr_090_Depth_1020.png depth 1020 wrong',
   ]);
   for (const query of ['sort=colour', 'count=100000', 'from=-1', 'only=maybe']) expect((await request.get(`/shots/1/rows?${query}`)).status()).toBe(400);
 });

@@ -3,6 +3,12 @@
 // it, and what each is for, stands in ../src/kernels/kernels.ts.
 export { joinHalves } from './halves';
 export { unfilterRows } from './filters';
+export { toRgb, toSamples, widen } from './jpeg';
+export { unpackLzw } from './lzw';
+export { unpackHuffman } from './huffman';
+export { lookUp, undoWavelet } from './wavelet';
+export { unpackB44 } from './b44';
+export { unpackCosine } from './cosine';
 export { markZeros, zeroRuns } from './zeros';
 export { factsOfBytes, factsOfFloats, factsOfHalves, factsOfShorts } from './facts';
 

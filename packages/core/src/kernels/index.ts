@@ -1,1 +1,13 @@
 export { findZeroRuns, joinHalves, sumUpValues, unfilterRows, type PixelSamples, type ValueSums } from './kernels.ts';
+export {
+  undoWavelets,
+  unpackB44Blocks,
+  unpackCosineBlocks,
+  unpackHuffmanBlock,
+  unpackLzwStream,
+  type Damage,
+  type HuffmanDamage,
+  type HuffmanTables,
+  type WaveletPlane,
+} from './packings.ts';
+export { rgbOfLumaAndChroma, samplesOfBlocks, widenSamples, type ByteLines, type CoefficientBlocks } from './jpeg.ts';

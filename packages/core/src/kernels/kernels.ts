@@ -1,47 +1,7 @@
-import { COMPILED_KERNELS } from './compiled.ts';
-
-/** What ../../kernels/index.ts offers; numbers are addresses in `memory` and counts. */
-interface Exports {
-  readonly memory: WebAssembly.Memory;
-  firstFreeAddress(): number;
-  joinHalves(split: number, out: number, size: number): void;
-  unfilterRows(rows: number, out: number, rowBytes: number, height: number, bytesPerPixel: number, hasAbove: number): number;
-  markZeros(data: number, pixels: number, pixelBytes: number, mask: number, map: number, first: number): void;
-  zeroRuns(map: number, width: number, height: number, least: number, most: number, out: number): number;
-  factsOfBytes: FactsKernel;
-  factsOfShorts: FactsKernel;
-  factsOfHalves: FactsKernel;
-  factsOfFloats: FactsKernel;
-}
-
-type FactsKernel = (data: number, count: number, stride: number, results: number) => void;
-
-/** The kernels read and write whole vectors: so much stands free behind what they are given. */
-const MARGIN = 64;
-const PAGE = 65536;
+import { aligned, MARGIN, room } from './memory.ts';
 
 /** Pieces that are worked on at a time: what goes in and out stays in a processor's own memory. */
 const PIECE = 1 << 17;
-
-let loaded: Exports | null = null;
-
-function kernels(): Exports {
-  // Made when it is first needed: a page that only shows names never compiles it.
-  loaded ??= new WebAssembly.Instance(new WebAssembly.Module(Uint8Array.from(atob(COMPILED_KERNELS), (letter) => letter.charCodeAt(0))))
-    .exports as unknown as Exports;
-  return loaded;
-}
-
-/** The kernels' memory with room for `size` bytes from `start` on. Grown memory is another object: ask anew for each work. */
-function room(size: number): { exports: Exports; start: number; bytes: Uint8Array } {
-  const exports = kernels();
-  const start = exports.firstFreeAddress();
-  const missing = start + size + MARGIN - exports.memory.buffer.byteLength;
-  if (missing > 0) exports.memory.grow(Math.ceil(missing / PAGE));
-  return { exports, start, bytes: new Uint8Array(exports.memory.buffer) };
-}
-
-const aligned = (size: number) => (size + MARGIN + 15) & ~15;
 
 /**
  * Undoes the differences of EXR's zip and rle, and brings the even and the odd bytes together, which stand in two

@@ -72,11 +72,19 @@ function plainReader({ bits, packing, littleEndian, samplesPerPixel }: DpxImage)
     // on it, whatever some writers do. Two bits are left over, below (1) or above (2).
     const lowest = packing === 1 ? 2 : 0;
     const places = samplesPerPixel === 1 ? [lowest, lowest + 10, lowest + 20] : [lowest + 20, lowest + 10, lowest];
+    const scaled = Uint16Array.from({ length: 1024 }, (_, code) => scale(code));
+    const [first, second, third] = places;
     return (line, out, target, count) => {
-      for (let i = 0, at = 0; i < count; at += 4) {
+      let to = target;
+      const whole = target + count - (count % 3);
+      let at = 0;
+      for (; to < whole; at += 4, to += 3) {
         const word = line.getUint32(at, littleEndian);
-        for (let p = 0; p < 3 && i < count; p++, i++) out[target + i] = scale((word >>> places[p]) & 0x3ff);
+        out[to] = scaled[(word >>> first) & 0x3ff];
+        out[to + 1] = scaled[(word >>> second) & 0x3ff];
+        out[to + 2] = scaled[(word >>> third) & 0x3ff];
       }
+      for (let p = 0; to < target + count; p++, to++) out[to] = scaled[(line.getUint32(at, littleEndian) >>> places[p]) & 0x3ff];
     };
   }
   if (bits === 12 && packing !== 0) {

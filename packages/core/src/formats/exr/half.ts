@@ -40,8 +40,8 @@ export function floatToHalf(value: number): number {
   const shift = unbiased < -14 ? -unbiased - 1 : 13;
   const full = unbiased < -14 ? fraction | 0x800000 : ((unbiased + 15) << 23) | fraction;
   const kept = full >>> shift;
-  const rest = full & (2 ** shift - 1);
-  const halfway = 2 ** (shift - 1);
+  const halfway = 1 << (shift - 1);
+  const rest = full & ((halfway << 1) - 1);
   const roundUp = rest > halfway || (rest === halfway && (kept & 1) === 1);
   return sign | (kept + (roundUp ? 1 : 0));
 }

@@ -1,4 +1,5 @@
 import { memorySource, type ByteSource } from '../byte-source.ts';
+import { rgbOfLumaAndChroma } from '../../kernels/index.ts';
 import { FrameFileError, NotDecodedError } from '../errors.ts';
 import { boundDecoded, type Decoded } from '../frame.ts';
 import { interleavedPlanes } from '../planes.ts';
@@ -129,8 +130,7 @@ function toColours(image: JpegImage, planes: readonly CoefficientPlane[], quanti
     return toFullSize(samples, width, height, across / component.across, down / component.down);
   });
   const names = jpegFrameHeader(image).channels.map((channel) => channel.name);
-  const data = interleave(full, width, height);
-  if (usesLumaAndChroma(image)) toRgb(data, components.length);
+  const data = toPixels(image, full);
   // Adobe writes inks inverted. Its YCCK is made of what the inks leave of red, green and blue, which is the inks inverted already.
   if (components.length === 4 && image.transform !== null) {
     const first = image.transform === YCCK ? 3 : 0;
@@ -139,11 +139,16 @@ function toColours(image: JpegImage, planes: readonly CoefficientPlane[], quanti
   return interleavedPlanes(names, width, height, 'u8', data);
 }
 
-function interleave(planes: readonly SamplePlane[], width: number, height: number): Uint8Array {
-  const data = new Uint8Array(width * height * planes.length);
-  planes.forEach((plane, c) => {
+/** The components of full size pixel by pixel, luma and chroma as red, green and blue. */
+function toPixels(image: JpegImage, full: readonly SamplePlane[]): Uint8Array {
+  const { width, height } = image;
+  const [luma, blue, red, ...others] = full;
+  const isConverted = usesLumaAndChroma(image);
+  const data = isConverted ? rgbOfLumaAndChroma([luma, blue, red], width, height, full.length) : new Uint8Array(width * height * full.length);
+  (isConverted ? others : full).forEach((plane, i) => {
+    const offset = isConverted ? 3 + i : i;
     for (let y = 0; y < height; y++) {
-      for (let x = 0, to = y * width * planes.length + c; x < width; x++, to += planes.length) data[to] = plane.data[y * plane.stride + x];
+      for (let x = 0, to = y * width * full.length + offset; x < width; x++, to += full.length) data[to] = plane.data[y * plane.stride + x];
     }
   });
   return data;
@@ -158,15 +163,4 @@ function usesLumaAndChroma({ components, transform }: JpegImage): boolean {
   if (components.length !== 3) return false;
   if (transform !== null) return transform !== 0;
   return !(components[0].id === 0x52 && components[1].id === 0x47 && components[2].id === 0x42);
-}
-
-/** JFIF's conversion (ITU-R BT.601, full range), with 16 bits of fraction. */
-function toRgb(data: Uint8Array, step: number): void {
-  const clamp = (value: number) => (value < 0 ? 0 : value > 255 ? 255 : value);
-  for (let i = 0; i < data.length; i += step) {
-    const [y, cb, cr] = [data[i], data[i + 1] - 128, data[i + 2] - 128];
-    data[i] = clamp(y + ((91881 * cr + 32768) >> 16));
-    data[i + 1] = clamp(y + ((-22554 * cb - 46802 * cr + 32768) >> 16));
-    data[i + 2] = clamp(y + ((116130 * cb + 32768) >> 16));
-  }
 }

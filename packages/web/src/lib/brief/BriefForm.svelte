@@ -160,7 +160,7 @@
       </div>
       <div class="col-span-2 @3xl:col-span-4">
         <TextField
-          label="Crop: left, top, width, height"
+          label="Crop"
           figure
           bind:value={draft.crop}
           placeholder="none"

@@ -1,8 +1,8 @@
+import { unpackCosineBlocks } from '../../../kernels/index.ts';
 import { PackedDataError } from '../../errors.ts';
 import { ByteReader } from '../../byte-source.ts';
 import type { CodecTools } from '../../frame.ts';
 import { floatToHalf, halfToFloat } from '../half.ts';
-import { inverseCosine, readCoefficients } from './cosine.ts';
 import { classifyChannels, oldDwaRules, readDwaRules } from './dwa-rules.ts';
 import { unpackHuffman } from './huffman.ts';
 import { interleave, type ChunkLayout } from './layout.ts';
@@ -85,42 +85,14 @@ function unpackCosine(
   curved: boolean,
 ): Uint16Array[] {
   const { across, lines } = layout.channels[set[0]];
-  const [blocksAcross, blocksDown] = [Math.ceil(across / 8), Math.ceil(lines / 8)];
-  if (at.lowest + set.length * blocksAcross * blocksDown > lowest.length) throw new PackedDataError('its lowest coefficients end too early');
-  const out = set.map(() => new Uint16Array(across * lines));
-  const blocks = set.map(() => new Float64Array(64));
-  for (let by = 0; by < blocksDown; by++) {
-    for (let bx = 0; bx < blocksAcross; bx++) {
-      blocks.forEach((block, c) => {
-        const first = lowest[at.lowest + c * blocksAcross * blocksDown + by * blocksAcross + bx];
-        at.code = readCoefficients(block, first, codes, at.code);
-        inverseCosine(block);
-      });
-      if (set.length === 3) toRgb(blocks[0], blocks[1], blocks[2]);
-      const [maxX, maxY] = [Math.min(8, across - bx * 8), Math.min(8, lines - by * 8)];
-      blocks.forEach((block, c) => {
-        for (let y = 0; y < maxY; y++) {
-          const row = (by * 8 + y) * across + bx * 8;
-          for (let x = 0; x < maxX; x++) {
-            const half = floatToHalf(block[y * 8 + x]);
-            out[c][row + x] = curved ? toLinear()[half] : half;
-          }
-        }
-      });
-    }
-  }
-  at.lowest += set.length * blocksAcross * blocksDown;
-  return out;
-}
-
-/** Inverse of the BT.709 luma and chroma transform, with the format's own rounded factors. */
-function toRgb(y: Float64Array, cb: Float64Array, cr: Float64Array): void {
-  for (let i = 0; i < 64; i++) {
-    const [luma, blue, red] = [y[i], cb[i], cr[i]];
-    y[i] = luma + 1.5747 * red;
-    cb[i] = luma - 0.1873 * blue - 0.4682 * red;
-    cr[i] = luma + 1.8556 * blue;
-  }
+  const blocks = set.length * Math.ceil(across / 8) * Math.ceil(lines / 8);
+  if (at.lowest + blocks > lowest.length) throw new PackedDataError('its lowest coefficients end too early');
+  const own = lowest.subarray(at.lowest, at.lowest + blocks);
+  const unpacked = unpackCosineBlocks(codes.subarray(at.code), own, set.length === 3 ? 3 : 1, across, lines, curved ? toLinear() : null);
+  if (!unpacked) throw new PackedDataError('its coefficients end too early');
+  at.code += unpacked.used;
+  at.lowest += blocks;
+  return unpacked.halves;
 }
 
 let linearTable: Uint16Array | null = null;

@@ -1,4 +1,6 @@
+import { unpackHuffmanBlock, type HuffmanDamage, type HuffmanTables } from '../../../kernels/index.ts';
 import { PackedDataError } from '../../errors.ts';
+
 /**
  * The Huffman coding of 16-bit values that piz and dwa share (OpenEXR, ImfHuf). Codes are
  * canonical, the longer ones the smaller numbers; one symbol, the highest, stands for "the value
@@ -18,8 +20,7 @@ const HEADER_BYTES = 20;
  * @throws PackedDataError when the block is damaged
  */
 export function unpackHuffman(packed: Uint8Array, count: number): Uint16Array {
-  const out = new Uint16Array(count);
-  if (packed.length === 0 && count === 0) return out;
+  if (packed.length === 0 && count === 0) return new Uint16Array(0);
   if (packed.length < HEADER_BYTES) throw new PackedDataError('its code table is cut short');
   const view = new DataView(packed.buffer, packed.byteOffset, packed.byteLength);
   const [lowest, highest, , bits] = [0, 4, 8, 12].map((at) => view.getUint32(at, true));
@@ -28,9 +29,17 @@ export function unpackHuffman(packed: Uint8Array, count: number): Uint16Array {
   const lengths = readCodeLengths(reader, lowest, highest);
   const dataStart = reader.bytePosition();
   if (dataStart + Math.ceil(bits / 8) > packed.length) throw new PackedDataError('it is cut short');
-  decode(new BitReader(packed.subarray(dataStart), 0), bits, makeDecoder(lengths), highest, out);
-  return out;
+  const found = unpackHuffmanBlock(packed.subarray(dataStart, dataStart + Math.ceil(bits / 8)), bits, makeTables(lengths), highest, count);
+  if (typeof found === 'string') throw new PackedDataError(SAID[found]);
+  return found;
 }
+
+const SAID: Record<HuffmanDamage, string> = {
+  'too many': 'it gives too many values',
+  'run over': 'a run goes over its end',
+  'no code': 'it holds a code that its table does not have',
+  'too few': 'it gives another number of values than are needed',
+};
 
 class BitReader {
   private position: number;
@@ -48,16 +57,6 @@ class BitReader {
     this.fill(count);
     this.held -= count;
     return (this.buffer >>> this.held) & ((1 << count) - 1);
-  }
-
-  /** Looks at bits without taking them. */
-  peek(count: number): number {
-    this.fill(count);
-    return (this.buffer >>> (this.held - count)) & ((1 << count) - 1);
-  }
-
-  skip(count: number): void {
-    this.held -= count;
   }
 
   private fill(count: number): void {
@@ -93,25 +92,14 @@ function readCodeLengths(reader: BitReader, lowest: number, highest: number): Ui
   return lengths;
 }
 
-interface Decoder {
-  /** By the next bits: symbol times 64 plus the code's length; 0 where the code is longer, or none. */
-  readonly table: Uint32Array;
-  /** First code of each length, and how many there are. */
-  readonly first: Float64Array;
-  readonly count: Uint32Array;
-  /** Where the symbols of each length begin in `sorted`. */
-  readonly offset: Uint32Array;
-  readonly sorted: Uint32Array;
-}
-
-function makeDecoder(lengths: Uint8Array): Decoder {
+function makeTables(lengths: Uint8Array): HuffmanTables {
   const count = new Uint32Array(LONGEST_CODE + 1);
   for (const length of lengths) if (length > 0) count[length]++;
-  const first = new Float64Array(LONGEST_CODE + 1);
-  let code = 0;
+  const first = new BigUint64Array(LONGEST_CODE + 1);
+  let code = 0n;
   for (let length = LONGEST_CODE; length > 0; length--) {
     first[length] = code;
-    code = Math.floor((code + count[length]) / 2);
+    code = (code + BigInt(count[length])) >> 1n;
   }
   const offset = new Uint32Array(LONGEST_CODE + 2);
   for (let length = 1; length <= LONGEST_CODE; length++) offset[length + 1] = offset[length] + count[length];
@@ -124,50 +112,10 @@ function makeDecoder(lengths: Uint8Array): Decoder {
     const place = next[length]++;
     sorted[place] = symbol;
     if (length > TABLE_BITS) continue;
-    const spread = 2 ** (TABLE_BITS - length);
-    const start = (first[length] + place - offset[length]) * spread;
+    const spread = 1 << (TABLE_BITS - length);
+    const start = (Number(first[length]) + place - offset[length]) * spread;
     if (start + spread > table.length) throw new PackedDataError('its codes overlap');
     table.fill(symbol * 64 + length, start, start + spread);
   }
   return { table, first, count, offset, sorted };
-}
-
-function decode(reader: BitReader, bits: number, decoder: Decoder, runSymbol: number, out: Uint16Array): void {
-  let used = 0;
-  let written = 0;
-  while (used < bits) {
-    const entry = decoder.table[reader.peek(TABLE_BITS)];
-    let symbol: number;
-    if (entry !== 0) {
-      const length = entry & 63;
-      symbol = entry >>> 6;
-      reader.skip(length);
-      used += length;
-    } else {
-      const long = takeLongCode(reader, decoder);
-      symbol = long.symbol;
-      used += long.length;
-    }
-    if (symbol !== runSymbol) {
-      if (written >= out.length) throw new PackedDataError('it gives too many values');
-      out[written++] = symbol;
-      continue;
-    }
-    const run = reader.take(8);
-    used += 8;
-    if (written === 0 || written + run > out.length) throw new PackedDataError('a run goes over its end');
-    out.fill(out[written - 1], written, written + run);
-    written += run;
-  }
-  if (used !== bits || written !== out.length) throw new PackedDataError(`it gives ${written} values where ${out.length} are needed`);
-}
-
-function takeLongCode(reader: BitReader, { first, count, offset, sorted }: Decoder): { symbol: number; length: number } {
-  let code = reader.take(TABLE_BITS);
-  for (let length = TABLE_BITS + 1; length <= LONGEST_CODE; length++) {
-    code = code * 2 + reader.take(1);
-    const place = code - first[length];
-    if (place >= 0 && place < count[length]) return { symbol: sorted[offset[length] + place], length };
-  }
-  throw new PackedDataError('it holds a code that its table does not have');
 }

@@ -1,0 +1,73 @@
+import { COMPILED_KERNELS } from './compiled.ts';
+
+/** What ../../kernels/index.ts offers; numbers are addresses in `memory` and counts. */
+export interface Exports {
+  readonly memory: WebAssembly.Memory;
+  firstFreeAddress(): number;
+  joinHalves(split: number, out: number, size: number): void;
+  unfilterRows(rows: number, out: number, rowBytes: number, height: number, bytesPerPixel: number, hasAbove: number): number;
+  markZeros(data: number, pixels: number, pixelBytes: number, mask: number, map: number, first: number): void;
+  zeroRuns(map: number, width: number, height: number, least: number, most: number, out: number): number;
+  toSamples(coefficients: number, stride: number, blocksAcross: number, blocksDown: number, quantisation: number, out: number): void;
+  widen(plane: number, stride: number, planeWidth: number, planeHeight: number, width: number, height: number, down: number, sums: number, out: number): void;
+  toRgb(
+    luma: number,
+    lumaStride: number,
+    blue: number,
+    blueStride: number,
+    red: number,
+    redStride: number,
+    width: number,
+    height: number,
+    step: number,
+    out: number,
+  ): void;
+  unpackLzw(packed: number, length: number, out: number, size: number): number;
+  unpackHuffman(
+    packed: number,
+    bits: bigint,
+    table: number,
+    first: number,
+    count: number,
+    offset: number,
+    sorted: number,
+    runSymbol: number,
+    out: number,
+    size: number,
+  ): number;
+  undoWavelet(data: number, across: number, stepX: number, lines: number, stepY: number, plain: number): void;
+  lookUp(data: number, count: number, table: number): void;
+  unpackB44(packed: number, length: number, out: number, across: number, lines: number): number;
+  unpackCosine(codes: number, end: number, lowest: number, channels: number, across: number, lines: number, curve: number, out: number): number;
+  factsOfBytes: FactsKernel;
+  factsOfShorts: FactsKernel;
+  factsOfHalves: FactsKernel;
+  factsOfFloats: FactsKernel;
+}
+
+type FactsKernel = (data: number, count: number, stride: number, results: number) => void;
+
+/** The kernels read and write whole vectors: so much stands free behind what they are given. */
+export const MARGIN = 64;
+const PAGE = 65536;
+
+let loaded: Exports | null = null;
+
+function kernels(): Exports {
+  // Made when it is first needed: a page that only shows names never compiles it.
+  loaded ??= new WebAssembly.Instance(new WebAssembly.Module(Uint8Array.from(atob(COMPILED_KERNELS), (letter) => letter.charCodeAt(0))))
+    .exports as unknown as Exports;
+  return loaded;
+}
+
+/** The kernels' memory with room for `size` bytes from `start` on. Grown memory is another object: ask anew for each work. */
+export function room(size: number): { exports: Exports; start: number; bytes: Uint8Array } {
+  const exports = kernels();
+  const start = exports.firstFreeAddress();
+  const missing = start + size + MARGIN - exports.memory.buffer.byteLength;
+  if (missing > 0) exports.memory.grow(Math.ceil(missing / PAGE));
+  return { exports, start, bytes: new Uint8Array(exports.memory.buffer) };
+}
+
+/** A size with the margin, rounded up to whole vectors. */
+export const aligned = (size: number) => (size + MARGIN + 15) & ~15;
