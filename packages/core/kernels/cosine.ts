@@ -57,13 +57,13 @@ function readBlock(block: usize, lowest: u32, codes: usize, end: usize): usize {
 }
 
 // Half of the cosine of so many sixteenths of pi.
-const C1: f32 = 0.49039264020161522;
+const C1: f32 = 0.4903926402016152;
 const C2: f32 = 0.46193976625564337;
-const C3: f32 = 0.41573480615127262;
-const C4: f32 = 0.35355339059327379;
-const C5: f32 = 0.2777851165098011;
-const C6: f32 = 0.19134171618254489;
-const C7: f32 = 0.097545161008064135;
+const C3: f32 = 0.4157348061512726;
+const C4: f32 = 0.3535533905932738;
+const C5: f32 = 0.27778511650980114;
+const C6: f32 = 0.19134171618254492;
+const C7: f32 = 0.09754516100806417;
 
 /** One pass of the inverse transform down the columns of a block, four of them at a time: even and odd rows apart. */
 function pass(block: usize): void {

@@ -4,6 +4,7 @@
 export { joinHalves } from './halves';
 export { unfilterRows } from './filters';
 export { toRgb, toSamples, widen } from './jpeg';
+export { decodeScan } from './jpeg-scan';
 export { unpackLzw } from './lzw';
 export { unpackHuffman } from './huffman';
 export { lookUp, undoWavelet } from './wavelet';

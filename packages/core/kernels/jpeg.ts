@@ -103,6 +103,13 @@ function turn(): void {
   turnQuarters(block + 144, block + 144);
 }
 
+/** Whether a block has its mean alone. */
+function isFlat(from: usize): bool {
+  let some = v128.and(v128.load(from), i16x8(0, -1, -1, -1, -1, -1, -1, -1));
+  for (let i: usize = 16; i < 128; i += 16) some = v128.or(some, v128.load(from + i));
+  return !v128.any_true(some);
+}
+
 /**
  * Undoes quantisation and the cosine transform of a component's blocks.
  *
@@ -116,6 +123,14 @@ export function toSamples(coefficients: usize, stride: i32, blocksAcross: i32, b
   for (let by = 0; by < blocksDown; by++) {
     for (let bx = 0; bx < blocksAcross; bx++) {
       const from = coefficients + 128 * usize(by * stride + bx);
+      const to = out + usize(by * 8) * lineBytes + usize(bx * 8);
+      if (isFlat(from)) {
+        // The mean alone: both passes come to a shift.
+        const value = (i32(load<i16>(from)) * i32(load<u16>(quantisation)) + 4) >> 3;
+        const all = i8x16.splat(i8(min(255, max(0, value + 128))));
+        for (let y: usize = 0; y < 8; y++) v128.store64_lane(to + y * lineBytes, all, 0);
+        continue;
+      }
       for (let k: usize = 0; k < 64; k++) {
         const value = i32(load<i16>(from + 2 * k));
         store<i32>(block + 4 * usize(load<u8>(zigzag + k)), value == 0 ? 0 : value * i32(load<u16>(quantisation + 2 * k)));
@@ -124,7 +139,6 @@ export function toSamples(coefficients: usize, stride: i32, blocksAcross: i32, b
       turn();
       pass(18);
       turn();
-      const to = out + usize(by * 8) * lineBytes + usize(bx * 8);
       for (let y: usize = 0; y < 8; y++) {
         const row = block + 32 * y;
         const words = i16x8.add_sat_s(i16x8.narrow_i32x4_s(v128.load(row), v128.load(row, 16)), middle);
@@ -138,28 +152,33 @@ export function toSamples(coefficients: usize, stride: i32, blocksAcross: i32, b
  * Brings a component that is halved across (and down, where `down` is 2) to full size: weighted three to one from the
  * nearer and the farther neighbour, rounding up and down by turns.
  *
- * @param sums room for `planeWidth` sums of 32 bits
+ * @param sums room for `planeWidth` sums of 16 bits, and 32 before and behind them
  */
 export function widen(plane: usize, stride: i32, planeWidth: i32, planeHeight: i32, width: i32, height: i32, down: i32, sums: usize, out: usize): void {
   const shift = down == 2 ? 4 : 2;
-  const roundEven = down == 2 ? 8 : 1;
-  const roundOdd = down == 2 ? 7 : 2;
+  const roundEven = i16x8.splat(down == 2 ? 8 : 1);
+  const roundOdd = i16x8.splat(down == 2 ? 7 : 2);
+  const three = i16x8.splat(3);
+  const first = sums + 64;
   for (let y = 0; y < height; y++) {
     const near = down == 2 ? y >> 1 : y;
     const far = min(planeHeight - 1, max(0, near + (y & 1 ? 1 : -1)));
     const nearRow = plane + usize(near * stride);
     const farRow = plane + usize(far * stride);
-    for (let x = 0; x < planeWidth; x++) {
-      const value = i32(load<u8>(nearRow + usize(x)));
-      store<i32>(sums + 4 * usize(x), down == 2 ? value * 3 + i32(load<u8>(farRow + usize(x))) : value);
+    for (let x: usize = 0; x < usize(planeWidth); x += 8) {
+      const value = v128.load_ext<u8>(nearRow + x);
+      v128.store(first + 2 * x, down == 2 ? i16x8.add(i16x8.mul(value, three), v128.load_ext<u8>(farRow + x)) : value);
     }
+    // At the edges there is no neighbour; three to one of itself is itself.
+    store<u16>(first - 2, load<u16>(first));
+    store<u16>(first + 2 * usize(planeWidth), load<u16>(first + 2 * usize(planeWidth - 1)));
     const to = out + usize(y * width);
-    for (let x = 0; x < width; x++) {
-      const here = x >> 1;
-      const other = x & 1 ? here + 1 : here - 1;
-      const sum = load<i32>(sums + 4 * usize(here));
-      const value = other < 0 || other >= planeWidth ? sum * 4 : sum * 3 + load<i32>(sums + 4 * usize(other));
-      store<u8>(to + usize(x), u8((value + (x & 1 ? roundOdd : roundEven)) >> shift));
+    for (let x: usize = 0; x + x < usize(width); x += 8) {
+      const here = i16x8.mul(v128.load(first + 2 * x), three);
+      const even = i16x8.shr_u(i16x8.add(i16x8.add(here, v128.load(first + 2 * x - 2)), roundEven), shift);
+      const odd = i16x8.shr_u(i16x8.add(i16x8.add(here, v128.load(first + 2 * x + 2)), roundOdd), shift);
+      const both = i8x16.narrow_i16x8_u(even, odd);
+      v128.store(to + 2 * x, i8x16.shuffle(both, both, 0, 8, 1, 9, 2, 10, 3, 11, 4, 12, 5, 13, 6, 14, 7, 15));
     }
   }
 }
@@ -191,7 +210,22 @@ export function toRgb(
     const lumaRow = luma + usize(row * lumaStride);
     const blueRow = blue + usize(row * blueStride);
     const redRow = red + usize(row * redStride);
-    for (let x: usize = 0; x < usize(width); x++) {
+    let x: usize = 0;
+    if (step == 3) {
+      for (; x + 4 <= usize(width); x += 4) {
+        const y = wide(lumaRow + x);
+        const cb = i32x4.sub(wide(blueRow + x), i32x4.splat(128));
+        const cr = i32x4.sub(wide(redRow + x), i32x4.splat(128));
+        const half = i32x4.splat(32768);
+        const r = i32x4.add(y, i32x4.shr_s(i32x4.add(times(cr, 91881), half), 16));
+        const g = i32x4.add(y, i32x4.shr_s(i32x4.add(i32x4.add(times(cb, -22554), times(cr, -46802)), half), 16));
+        const b = i32x4.add(y, i32x4.shr_s(i32x4.add(times(cb, 116130), half), 16));
+        const bytes = i8x16.narrow_i16x8_u(i16x8.narrow_i32x4_s(r, g), i16x8.narrow_i32x4_s(b, b));
+        v128.store(to, i8x16.shuffle(bytes, bytes, 0, 4, 8, 1, 5, 9, 2, 6, 10, 3, 7, 11, 0, 0, 0, 0));
+        to += 12;
+      }
+    }
+    for (; x < usize(width); x++) {
       const y = i32(load<u8>(lumaRow + x));
       const cb = i32(load<u8>(blueRow + x)) - 128;
       const cr = i32(load<u8>(redRow + x)) - 128;
@@ -201,4 +235,9 @@ export function toRgb(
       to += usize(step);
     }
   }
+}
+
+/** Four bytes in lanes of 32 bits. */
+function wide(at: usize): v128 {
+  return i32x4.extend_low_i16x8_u(i16x8.extend_low_i8x16_u(v128.load32_zero(at)));
 }

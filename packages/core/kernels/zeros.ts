@@ -73,7 +73,7 @@ export function zeroRuns(map: usize, width: i32, height: i32, least: i32, most: 
       while (x < width && !load<u8>(row + x)) x++;
       if (x >= width) break;
       const start = x;
-      while (x + 8 <= width && load<u64>(row + x) == 0x0101010101010101) x += 8;
+      while (x + 8 <= width && load<u64>(row + x) == EIGHT_MARKS) x += 8;
       while (x < width && load<u8>(row + x)) x++;
       if (x - start < least) continue;
       if (count - before == most) {
@@ -86,6 +86,9 @@ export function zeroRuns(map: usize, width: i32, height: i32, least: i32, most: 
   }
   return count;
 }
+
+/** Eight marked pixels side by side. */
+const EIGHT_MARKS: u64 = (u64(0x01010101) << 32) | 0x01010101;
 
 function put3(out: usize, place: i32, y: i32, start: i32, end: i32): void {
   const at = out + place * 12;

@@ -50,8 +50,7 @@ describe('what changed since the last count', () => {
 });
 
 describe('changes one after the other', () => {
-  const kinds = ['arrived', 'replaced', 'vanished'] as const;
-  const of = (parts: Partial<Record<(typeof kinds)[number], string[]>>): Changes => {
+  const of = (parts: Partial<Record<keyof Changes, string[]>>): Changes => {
     const some = (paths: string[] = []) => ({ count: paths.length, paths });
     return { arrived: some(parts.arrived), replaced: some(parts.replaced), vanished: some(parts.vanished) };
   };

@@ -13,6 +13,7 @@ export { listFolder, FolderTooLargeError, type FolderListing } from './files/lis
 export { findRoot, openForWriting, openInside, resolveInside, resolveWritable } from './files/roots.ts';
 export { Housekeeper } from './housekeeping/house.ts';
 export { inspectFile, withFile } from './inspection/inspect-file.ts';
+export { codecTools } from './inspection/codec-tools.ts';
 export { layerOfPass, type Layer } from './inspection/layers.ts';
 export { InspectionPool } from './inspection/pool.ts';
 export { proxyPath, renderForScreen, writeProxy } from './inspection/proxy.ts';

@@ -11,3 +11,4 @@ export {
   type WaveletPlane,
 } from './packings.ts';
 export { rgbOfLumaAndChroma, samplesOfBlocks, widenSamples, type ByteLines, type CoefficientBlocks } from './jpeg.ts';
+export { decodeScanBits, type ScanCodes, type ScanComponent, type ScanDamage } from './jpeg-scan.ts';

@@ -33,8 +33,8 @@ export function samplesOfBlocks({ data, stride, blocksAcross, blocksDown }: Coef
 
 /** Brings samples that are halved across, and down where `down` is 2, to full size. */
 export function widenSamples(plane: ByteLines, width: number, height: number, down: 1 | 2): Uint8Array {
-  const [input, sums] = [aligned(plane.data.length), aligned(plane.width * 4)];
-  const { exports, start, bytes } = room(input + sums + aligned(width * height));
+  const [input, sums] = [aligned(plane.data.length), aligned(plane.width * 2 + 192)];
+  const { exports, start, bytes } = room(input + sums + aligned(width * height + 64));
   bytes.set(plane.data, start);
   const out = start + input + sums;
   exports.widen(start, plane.stride, plane.width, plane.height, width, height, down, start + input, out);

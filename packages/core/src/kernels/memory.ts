@@ -22,6 +22,7 @@ export interface Exports {
     step: number,
     out: number,
   ): void;
+  decodeScan(data: number, table: number): number;
   unpackLzw(packed: number, length: number, out: number, size: number): number;
   unpackHuffman(
     packed: number,

@@ -67,6 +67,11 @@ function words(bytes: Uint8Array): Uint16Array {
 function joinBytePlanes(planes: Uint8Array, sampleBytes: number): Uint8Array {
   const out = new Uint8Array(planes.length);
   const count = planes.length / sampleBytes;
+  if (sampleBytes === 2) {
+    const words = new Uint16Array(out.buffer);
+    for (let i = 0; i < count; i++) words[i] = planes[i] | (planes[count + i] << 8);
+    return out;
+  }
   for (let b = 0; b < sampleBytes; b++) for (let i = 0; i < count; i++) out[i * sampleBytes + b] = planes[b * count + i];
   return out;
 }

@@ -29,7 +29,7 @@ export function unpackHuffman(packed: Uint8Array, count: number): Uint16Array {
   const lengths = readCodeLengths(reader, lowest, highest);
   const dataStart = reader.bytePosition();
   if (dataStart + Math.ceil(bits / 8) > packed.length) throw new PackedDataError('it is cut short');
-  const found = unpackHuffmanBlock(packed.subarray(dataStart, dataStart + Math.ceil(bits / 8)), bits, makeTables(lengths), highest, count);
+  const found = unpackHuffmanBlock(packed.subarray(dataStart, dataStart + Math.ceil(bits / 8)), bits, makeTables(lengths, lowest, highest), highest, count);
   if (typeof found === 'string') throw new PackedDataError(SAID[found]);
   return found;
 }
@@ -92,9 +92,9 @@ function readCodeLengths(reader: BitReader, lowest: number, highest: number): Ui
   return lengths;
 }
 
-function makeTables(lengths: Uint8Array): HuffmanTables {
+function makeTables(lengths: Uint8Array, lowest: number, highest: number): HuffmanTables {
   const count = new Uint32Array(LONGEST_CODE + 1);
-  for (const length of lengths) if (length > 0) count[length]++;
+  for (let symbol = lowest; symbol <= highest; symbol++) if (lengths[symbol] > 0) count[lengths[symbol]]++;
   const first = new BigUint64Array(LONGEST_CODE + 1);
   let code = 0n;
   for (let length = LONGEST_CODE; length > 0; length--) {
@@ -106,7 +106,7 @@ function makeTables(lengths: Uint8Array): HuffmanTables {
   const sorted = new Uint32Array(offset[LONGEST_CODE + 1]);
   const next = offset.slice();
   const table = new Uint32Array(1 << TABLE_BITS);
-  for (let symbol = 0; symbol < lengths.length; symbol++) {
+  for (let symbol = lowest; symbol <= highest; symbol++) {
     const length = lengths[symbol];
     if (length === 0) continue;
     const place = next[length]++;
