@@ -61,7 +61,7 @@ test('docket, ribbon and dialog of the Tally', async ({ page, application }) => 
   await finding.click();
   await renew(page, application, OTHER);
   await expect(finding).toHaveAttribute('aria-expanded', 'true');
-  await expect(page.getByText(/Selection 1003-1200/)).toBeVisible();
+  await expect(page.getByText(/Selection 1003-1004,1200/)).toBeVisible();
 
   const playhead = page.getByRole('slider', { name: 'Playhead' });
   await page.keyboard.press('n');

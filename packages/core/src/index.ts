@@ -5,6 +5,7 @@ export {
   measureGradients,
   measurePixels,
   measureTestRenders,
+  notesOf,
   pairDifference,
   PairError,
   readRenderNotes,

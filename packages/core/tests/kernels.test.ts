@@ -1,7 +1,7 @@
 import fc from 'fast-check';
 import { describe, expect, it } from 'vitest';
 import { halfToFloat } from '../src/index.ts';
-import { joinHalves, sumUpValues, unfilterRows, type ValueSums } from '../src/kernels/index.ts';
+import { findZeroRuns, joinHalves, sumUpValues, unfilterRows, widenSamples, type ValueSums } from '../src/kernels/index.ts';
 
 /** Long enough for several vectors and a remainder, short enough to shrink. */
 const someBytes = fc.oneof(fc.uint8Array({ maxLength: 40 }), fc.uint8Array({ minLength: 100, maxLength: 700 }));
@@ -178,5 +178,79 @@ describe('summing up values', () => {
     const wanted = plainly([...halves].map(halfToFloat), 1)[0];
     expect(sums.sum / wanted.sum).toBeCloseTo(1, 12);
     expect([sums.min, sums.max, sums.zero]).toEqual([wanted.min, wanted.max, wanted.zero]);
+  });
+});
+
+describe('stretches of zeros', () => {
+  const pictures = fc.record({
+    width: fc.integer({ min: 1, max: 70 }),
+    height: fc.integer({ min: 1, max: 6 }),
+    stride: fc.constantFrom(1, 2, 3, 4),
+    kind: fc.constantFrom('bytes', 'halves', 'floats'),
+    values: fc.array(fc.constantFrom(0, 0, 0, 0, 0, 0, 5), { minLength: 1680, maxLength: 1680 }),
+  });
+
+  it('are those that one pixel after the other comes to, whatever the samples are', () => {
+    fc.assert(
+      fc.property(pictures, fc.boolean(), ({ width, height, stride, kind, values }, negative) => {
+        const count = width * height * stride;
+        const own = values.slice(0, count);
+        // A minus zero is a zero.
+        const data =
+          kind === 'bytes'
+            ? Uint8Array.from(own)
+            : kind === 'halves'
+              ? Uint16Array.from(own, (value) => (value === 0 && negative ? 0x8000 : value))
+              : Float32Array.from(own, (value) => (value === 0 && negative ? -0 : value));
+        const mask = kind === 'bytes' ? 0xffffffff : kind === 'halves' ? 0x7fff7fff : 0x7fffffff;
+        const plain: number[][] = [];
+        for (let y = 0; y < height; y++) {
+          const isZero = (x: number) => own.slice((y * width + x) * stride, (y * width + x + 1) * stride).every((value) => value === 0);
+          for (let x = 0; x < width; x++) {
+            if (!isZero(x)) continue;
+            const start = x;
+            while (x + 1 < width && isZero(x + 1)) x++;
+            if (x - start + 1 >= 4) plain.push([y, start, x]);
+          }
+        }
+        const runs = findZeroRuns([{ data, stride, mask }], width, height, 4, 64);
+        expect(Array.from({ length: runs.length / 3 }, (_, i) => [...runs.subarray(3 * i, 3 * i + 3)])).toEqual(plain);
+      }),
+    );
+  });
+
+  it('are zero in every array, and a line of many gives one that says so', () => {
+    const [a, b] = [new Uint16Array(64), new Float32Array(64)];
+    b[20] = 1;
+    const arrays = [
+      { data: a, stride: 1, mask: 0x7fff7fff },
+      { data: b, stride: 1, mask: 0x7fffffff },
+    ];
+    expect([...findZeroRuns(arrays, 64, 1, 8, 4)]).toEqual([0, 0, 19, 0, 21, 63]);
+    expect([...findZeroRuns(arrays, 64, 1, 8, 1)]).toEqual([0, -1, -1]);
+  });
+});
+
+describe('halved samples at full size', () => {
+  it('are weighted three to one, as one sample after the other comes to', () => {
+    const samples = fc.record({ width: fc.integer({ min: 3, max: 40 }), height: fc.integer({ min: 1, max: 5 }), down: fc.constantFrom(1, 2) });
+    fc.assert(
+      fc.property(samples, fc.uint8Array({ minLength: 200, maxLength: 200 }), ({ width, height, down }, bytes) => {
+        const plane = { width, height, stride: width, data: bytes.subarray(0, width * height) };
+        const [wide, high] = [width * 2 - 1, height * down];
+        const found = widenSamples(plane, wide, high, down as 1 | 2);
+        const [shift, even, odd] = down === 2 ? [4, 8, 7] : [2, 1, 2];
+        for (let y = 0; y < high; y++) {
+          const near = Math.floor(y / down);
+          const far = Math.min(height - 1, Math.max(0, near + (y % 2 === 0 ? -1 : 1)));
+          const sum = (x: number) => (down === 2 ? 3 * plane.data[near * width + x] + plane.data[far * width + x] : plane.data[near * width + x]);
+          for (let x = 0; x < wide; x++) {
+            const here = x >> 1;
+            const other = Math.min(width - 1, Math.max(0, here + (x % 2 === 0 ? -1 : 1)));
+            expect(found[y * wide + x]).toBe((3 * sum(here) + sum(other) + (x % 2 === 0 ? even : odd)) >> shift);
+          }
+        }
+      }),
+    );
   });
 });

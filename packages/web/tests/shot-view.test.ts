@@ -1,7 +1,7 @@
 import { parseFrameRange, type Lane } from '@mint-tally/core';
 import fc from 'fast-check';
 import { describe, expect, it, vi } from 'vitest';
-import { pressKey } from '$lib/shot/keys';
+import { isCharacterKey, pressKey } from '$lib/shot/keys';
 import { ShotView } from '$lib/shot/shot-view.svelte';
 
 /** A shot of frames 1001 to 1010; the beauty lacks 1004 and 1005, the depth's 1009 is broken. */
@@ -147,5 +147,12 @@ describe('zooming', () => {
     expect(view.shown[1]).toBeGreaterThanOrEqual(900);
     view.zoom(100, 500);
     expect(view.shown).toEqual([0, 1000]);
+  });
+});
+
+describe('keys', () => {
+  it('of one character can be told from the others, so that they can be switched off', () => {
+    expect(['n', 'C', '+', '?', '['].every(isCharacterKey)).toBe(true);
+    expect(['ArrowLeft', 'Escape', 'Home', 'PageUp'].some(isCharacterKey)).toBe(false);
   });
 });

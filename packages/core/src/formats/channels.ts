@@ -15,3 +15,8 @@ export function inReadingOrder(names: readonly string[]): string[] {
 function compareText(a: string, b: string): number {
   return a < b ? -1 : a > b ? 1 : 0;
 }
+
+/** Whether a channel is an alpha, of a layer or of the picture: the one rule for it. */
+export function isAlphaName(name: string): boolean {
+  return /(^|\.)a(lpha)?$/i.test(name);
+}

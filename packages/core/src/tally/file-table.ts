@@ -1,5 +1,5 @@
 import { z } from 'zod';
-import { readRenderNotes } from '../assay/index.ts';
+import { notesOf } from '../assay/index.ts';
 import type { Order } from '../brief/index.ts';
 import type { FileFacts } from '../inspection/index.ts';
 import type { Assignment } from './assign.ts';
@@ -47,15 +47,16 @@ export function makeFileTable(order: Order, assignment: Assignment, factsOf: (fi
       const files = (claims.get(frame) ?? []).map((claim) => claim.file).sort((a, b) => (a.path < b.path ? -1 : 1));
       for (const file of files) {
         const facts = factsOf(file);
-        const host = facts?.header?.metadata.hostComputer;
+        const notes = facts?.header ? notesOf(facts.header.metadata) : null;
+        const [host, samples] = [notes?.get('host'), notes?.get('samples')];
         table.path.push(file.path);
         table.pass.push(place);
         table.frame.push(frame);
         table.size.push(file.size);
         table.modified.push(file.modified);
         table.kind.push(kinds.of(kindOf(facts)));
-        table.host.push(host === undefined ? -1 : hosts.of(String(host)));
-        table.samples.push(facts?.header ? readRenderNotes(facts.header.metadata).samples : null);
+        table.host.push(host === undefined ? -1 : hosts.of(host));
+        table.samples.push(samples === undefined ? null : Number(samples));
       }
     }
   });

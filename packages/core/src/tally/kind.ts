@@ -1,4 +1,4 @@
-import { isSamePacking } from '../formats/index.ts';
+import { isAlphaName, isSamePacking } from '../formats/index.ts';
 import type { OrderedPass } from '../brief/index.ts';
 import type { FrameHeader } from '../formats/index.ts';
 import type { FindingCode } from './codes.ts';
@@ -97,8 +97,8 @@ function compareChannels(header: FrameHeader, wanted: WantedKind, others: Readon
 
 /** Formats without channel names are compared by how many colours there are, and alpha. */
 function compareChannelCount(found: readonly string[], wanted: readonly string[]): KindDifference | null {
-  const colours = (names: readonly string[]) => names.filter((name) => !isAlpha(name)).length;
-  const hasAlpha = (names: readonly string[]) => names.some(isAlpha);
+  const colours = (names: readonly string[]) => names.filter((name) => !isAlphaName(name)).length;
+  const hasAlpha = (names: readonly string[]) => names.some(isAlphaName);
   if (colours(found) === colours(wanted) && hasAlpha(found) === hasAlpha(wanted)) return null;
   if (colours(found) === colours(wanted) && !hasAlpha(found)) return describeChannels(['A'], []);
   return { code: 'wrong-channels', detail: `${found.join(' ')} where ${wanted.join(' ')} is ordered` };
@@ -106,7 +106,7 @@ function compareChannelCount(found: readonly string[], wanted: readonly string[]
 
 function compareAlpha(found: readonly string[], wanted: WantedKind): KindDifference | null {
   if (wanted.alpha === null) return null;
-  const has = found.some(isAlpha);
+  const has = found.some(isAlphaName);
   if (wanted.alpha !== 'none' && !has) return describeChannels(['A'], []);
   if (wanted.alpha === 'none' && has) return { code: 'wrong-alpha', detail: 'an alpha channel where none is ordered' };
   return null;
@@ -114,15 +114,11 @@ function compareAlpha(found: readonly string[], wanted: WantedKind): KindDiffere
 
 function describeChannels(lacking: readonly string[], extra: readonly string[]): KindDifference | null {
   if (lacking.length === 0 && extra.length === 0) return null;
-  if (extra.length === 0 && lacking.every(isAlpha)) return { code: 'wrong-alpha', detail: 'no alpha channel' };
+  if (extra.length === 0 && lacking.every(isAlphaName)) return { code: 'wrong-alpha', detail: 'no alpha channel' };
   const parts = [];
   if (lacking.length > 0) parts.push(`without ${lacking.join(', ')}`);
   if (extra.length > 0) parts.push(`with ${extra.join(', ')} that nobody ordered`);
   return { code: 'wrong-channels', detail: parts.join(', ') };
-}
-
-function isAlpha(name: string): boolean {
-  return name === 'A' || name.endsWith('.A') || name.toLowerCase() === 'alpha';
 }
 
 function depthText(depth: string): string {

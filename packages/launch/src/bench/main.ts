@@ -36,7 +36,16 @@ try {
   // A word after the command measures only the rows of that name.
   const wanted = process.argv[2] ?? '';
   const rows: Row[] = [];
-  for (const [name, measure] of Object.entries({ names: namesRow, recount: recountRow, headers: headersRow, png: pngRow, exr: exrRow, others: othersRow, packings: packingsRow, memory: memoryRow })) {
+  for (const [name, measure] of Object.entries({
+    names: namesRow,
+    recount: recountRow,
+    headers: headersRow,
+    png: pngRow,
+    exr: exrRow,
+    others: othersRow,
+    packings: packingsRow,
+    memory: memoryRow,
+  })) {
     if (name.includes(wanted)) rows.push(...[await measure()].flat());
   }
   printTable(rows);
@@ -188,7 +197,8 @@ function leaveOut(what: string, packages: string): Row[] {
 /** Frames that others wrote: with a channel of nothing but zeros, with a black surround, one alone from a cold start. */
 async function othersRow(): Promise<Row[]> {
   const reader = buildReader(top);
-  if (!reader || !canMeasureOthers()) return leaveOut('what others write', 'imagemagick openimageio-tools libtiff-tools g++ libopenexr-dev libtiff-dev libjpeg-dev');
+  if (!reader || !canMeasureOthers())
+    return leaveOut('what others write', 'imagemagick openimageio-tools libtiff-tools g++ libopenexr-dev libtiff-dev libjpeg-dev');
   const rows: Row[] = [];
   const png = makeFolder('others-png', 1, 0, 'png', smallPng);
   const exr = makeFolder('others-exr', 1, 0, 'exr', smallPng);
@@ -215,11 +225,14 @@ async function othersRow(): Promise<Row[]> {
 /** Every packing against the library that most programs read it with: processor time of a whole decode. */
 function packingsRow(): Promise<Row[]> {
   const reader = buildReader(top);
-  if (!reader || !canMeasureOthers()) return Promise.resolve(leaveOut('what others write', 'imagemagick openimageio-tools libtiff-tools g++ libopenexr-dev libtiff-dev libjpeg-dev'));
+  if (!reader || !canMeasureOthers())
+    return Promise.resolve(leaveOut('what others write', 'imagemagick openimageio-tools libtiff-tools g++ libopenexr-dev libtiff-dev libjpeg-dev'));
   const files = makePackings(top);
   const [ours, theirs] = [decodeTimes(files), readerTimes(reader, files)];
   const library = (file: string) => ({ '.exr': 'OpenEXR library', '.tif': 'libtiff', '.jpg': 'libjpeg-turbo' })[path.extname(file)]!;
-  return Promise.resolve(files.map(({ name, file }, i) => ({ work: `decode ${name}, 2048 x 1080`, yardstick: library(file), ours: ours[i], theirs: theirs[i], aim: 3 })));
+  return Promise.resolve(
+    files.map(({ name, file }, i) => ({ work: `decode ${name}, 2048 x 1080`, yardstick: library(file), ours: ours[i], theirs: theirs[i], aim: 3 })),
+  );
 }
 
 /** The fastest of some rounds, in milliseconds. */

@@ -1,4 +1,4 @@
-import type { CodecTools, DecodedFrame, FrameHeader, Plane } from '../../formats/index.ts';
+import { isAlphaName, type CodecTools, type DecodedFrame, type FrameHeader, type Plane } from '../../formats/index.ts';
 import { measureAlpha } from './alpha-facts.ts';
 import { measureChannels } from './channel-facts.ts';
 import { findEmptyRegions } from './empty-regions.ts';
@@ -37,7 +37,7 @@ function groupByLayer(planes: readonly Plane[]): Map<string, Plane[]> {
 
 function measureLayer(name: string, planes: readonly Plane[], channels: readonly ChannelFacts[], header: FrameHeader): LayerFacts {
   const component = (plane: Plane) => plane.channel.slice(plane.channel.lastIndexOf('.') + 1);
-  const alpha = planes.find((plane) => component(plane) === 'A') ?? null;
+  const alpha = planes.find((plane) => isAlphaName(plane.channel)) ?? null;
   const others = planes.filter((plane) => plane !== alpha);
   const colours = ['R', 'G', 'B'].flatMap((letter) => others.find((plane) => component(plane) === letter) ?? []);
   const shown = colours.length > 0 ? colours : others.length > 0 ? others : planes;

@@ -1,4 +1,4 @@
-import { frameKindOf, isSamePacking, type Packing } from '../../formats/index.ts';
+import { frameKindOf, isAlphaName, isSamePacking, type Packing } from '../../formats/index.ts';
 import { bandingOf, type Gradients } from '../banding.ts';
 import type { OrderedPass } from '../order.ts';
 import { formatOf } from '../planning.ts';
@@ -194,7 +194,7 @@ export const roleDepthRule: AdviceRule = (order) =>
 export const alphaRule: AdviceRule = (order) =>
   order.passes.flatMap((ordered, index) => {
     const { pass } = ordered;
-    const lacks = pass.channels !== undefined && !pass.channels.some((name) => name === 'A' || name.endsWith('.A'));
+    const lacks = pass.channels !== undefined && !pass.channels.some(isAlphaName);
     if (pass.alpha === undefined && pass.role === 'beauty' && lacks) {
       const message = 'A beauty pass without alpha cannot be laid over another background. Say alpha none if that is meant.';
       return [advice('alpha-lacking', `passes.${index}.alpha`, message, `channels ${pass.channels!.join(' ')}`)];

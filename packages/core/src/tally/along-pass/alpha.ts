@@ -1,7 +1,8 @@
 import type { AlphaFacts } from '../../assay/index.ts';
+import { isAlphaName } from '../../formats/index.ts';
 import { median } from '../../statistics.ts';
 import type { FindingCollector } from '../findings.ts';
-import { isAlphaName, type SeenFrame, type SeenPass } from './seen-pass.ts';
+import type { SeenFrame, SeenPass } from './seen-pass.ts';
 
 /** Share of pixels that must be covered in part before their colours say anything. */
 const ENOUGH_PARTIAL = 0.0005;

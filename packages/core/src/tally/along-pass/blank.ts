@@ -1,6 +1,7 @@
+import { isAlphaName } from '../../formats/index.ts';
 import { median } from '../../statistics.ts';
 import type { FindingCollector } from '../findings.ts';
-import { isAlphaName, type SeenFrame, type SeenPass } from './seen-pass.ts';
+import type { SeenFrame, SeenPass } from './seen-pass.ts';
 
 /** Passes that show things which may leave the picture: they are blank by right when nothing is there. */
 const MAY_BE_EMPTY: ReadonlySet<string> = new Set(['light', 'matte', 'id', 'occlusion', 'motion']);

@@ -1,8 +1,8 @@
+import { notesOf, type NoteKind } from '../../assay/index.ts';
 import type { Brief } from '../../brief/index.ts';
 import { parseFrameRate, parseTimecode, TimecodeError, type FrameRate } from '../../timing/index.ts';
 import type { FindingCode } from '../codes.ts';
 import type { FindingCollector } from '../findings.ts';
-import { notesOf, type NoteKind } from './notes.ts';
 import { commonest, type SeenFrame, type SeenPass } from './seen-pass.ts';
 
 /** Several machines share a pass by right; a host is odd only where one wrote nearly everything. */
@@ -10,7 +10,7 @@ const SHARE_OF_ONE_HOST = 0.75;
 
 interface Noted {
   readonly seen: SeenFrame;
-  readonly notes: Map<NoteKind, string>;
+  readonly notes: ReadonlyMap<NoteKind, string>;
 }
 
 /** Compares what renderers noted in their files: with the brief where it says, else along the pass. */

@@ -1,6 +1,6 @@
 import { layerOf, readThumbnail, type ChannelFacts, type LayerFacts } from '../../assay/index.ts';
 import type { Order, OrderedPass, PassRole } from '../../brief/index.ts';
-import type { FrameHeader } from '../../formats/index.ts';
+import { isAlphaName, type FrameHeader } from '../../formats/index.ts';
 import type { FileFacts } from '../../inspection/index.ts';
 import type { Assignment } from '../assign.ts';
 import type { ListedFile } from '../listing.ts';
@@ -103,10 +103,6 @@ function isOneValue(channels: readonly ChannelFacts[]): boolean {
   const colours = channels.filter(({ name }) => !isAlphaName(name));
   const looked = colours.length > 0 ? colours : channels;
   return looked.length > 0 && looked.every(({ min, max, nan, infinite }) => min !== null && min === max && nan === 0 && infinite === 0);
-}
-
-export function isAlphaName(name: string): boolean {
-  return /(^|\.)a(lpha)?$/i.test(name);
 }
 
 /** The value that turns up most, the first among equals, and how often. */

@@ -45,7 +45,14 @@
 {:else}
   <div class="flex items-start gap-2">
     <div class="min-w-0 flex-1">
-      <TextField label="Sound (WAV beside the frames)" figure bind:value={file} placeholder="sound/orr_010.wav" {problem} field="sound" />
+      <TextField
+        label="Sound (WAV beside the frames)"
+        figure
+        bind:value={file}
+        placeholder="none, or such as sound/orr_010.wav"
+        problem={file.trim() === '' ? '' : problem}
+        field="sound"
+      />
     </div>
     <button type="button" class="button mt-[25px]" disabled={file.trim() === '' || reading} onclick={read}>Read length</button>
   </div>

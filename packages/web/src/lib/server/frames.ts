@@ -1,7 +1,7 @@
 import { existsSync } from 'node:fs';
 import { readFile } from 'node:fs/promises';
 import path from 'node:path';
-import { framePath, inReadingOrder, MintError, workOutOrder, type FrameHeader, type Order } from '@mint-tally/core';
+import { framePath, inReadingOrder, MintError, workOutOrder, type FrameHeader, type Order, notesOf } from '@mint-tally/core';
 import { findRoot, layerOfPass, proxyPath, resolveInside, type Layer } from '@mint-tally/engine';
 import { findFileFacts, findShot, newestBrief, type SavedBrief, type StoredFile } from '@mint-tally/store';
 import type { FrameInfo } from '$lib/frame/frame-info';
@@ -55,9 +55,15 @@ function headerFacts(header: FrameHeader): [string, string][] {
     ['Channels', inReadingOrder(header.channels.map((channel) => channel.name)).join(' ')],
     ['Compression', header.compression],
   ];
-  const { metadata } = header;
-  if (metadata.hostComputer !== undefined) facts.push(['Machine', String(metadata.hostComputer)]);
-  if (metadata.samples !== undefined) facts.push(['Samples', String(metadata.samples)]);
+  const notes = notesOf(header.metadata);
+  for (const [title, kind] of [
+    ['Machine', 'host'],
+    ['Samples', 'samples'],
+    ['Camera', 'camera'],
+  ] as const) {
+    const said = notes.get(kind);
+    if (said !== undefined) facts.push([title, said]);
+  }
   return facts;
 }
 

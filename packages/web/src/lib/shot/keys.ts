@@ -20,6 +20,21 @@ export function takesText(target: EventTarget | null): boolean {
   return target instanceof HTMLElement && target.closest('input, textarea, select, [role="dialog"], [contenteditable]') !== null;
 }
 
+/** What has arrows of its own: tabs, menus, lists, sliders, choices. */
+const HAS_ARROWS =
+  '[role="tab"], [role="tablist"], [role="menu"], [role="menuitem"], [role="menuitemcheckbox"], [role="listbox"], [role="option"], [role="slider"], [role="radio"]';
+const ARROWS: ReadonlySet<string> = new Set(['ArrowLeft', 'ArrowRight', 'ArrowUp', 'ArrowDown', 'Home', 'End', 'PageUp', 'PageDown']);
+
+/** Whether a key belongs to what is focused: a tab or a menu moves by its own arrows, a list that scrolls by its own. */
+export function belongsTo(target: EventTarget | null, key: string): boolean {
+  if (takesText(target)) return true;
+  if (!ARROWS.has(key) || !(target instanceof HTMLElement)) return false;
+  return target.closest(HAS_ARROWS) !== null || (target.tabIndex >= 0 && target.matches('ol, ul, [data-scrolls]') && target.scrollHeight > target.clientHeight);
+}
+
+/** Keys of one character, which somebody who speaks to the computer sets off unawares: they can be switched off (WCAG 2.1.4). */
+export const isCharacterKey = (key: string) => key.length === 1;
+
 /** Does what a key asks of the shot's view; false when it asks nothing. */
 export function pressKey(view: ShotView, event: KeyboardEvent, showKeys: () => void): boolean {
   if (event.ctrlKey || event.metaKey || event.altKey) return false;

@@ -8,7 +8,8 @@
   import JobBar from '$lib/jobs/JobBar.svelte';
   import { useLive } from '$lib/jobs/live.svelte';
   import Ribbon from '$lib/ribbon/Ribbon.svelte';
-  import { pressKey, takesText } from '$lib/shot/keys';
+  import { characterKeys } from '$lib/shot/character-keys.svelte';
+  import { belongsTo, isCharacterKey, pressKey } from '$lib/shot/keys';
   import KeysDialog from '$lib/shot/KeysDialog.svelte';
   import { provideShotView } from '$lib/shot/shot-view.svelte';
   import StatusBar from '$lib/shot/StatusBar.svelte';
@@ -29,7 +30,7 @@
   let keysShown = $state(false);
 
   function onkeydown(event: KeyboardEvent) {
-    if (takesText(event.target) || keysShown) return;
+    if (keysShown || belongsTo(event.target, event.key) || (!characterKeys.on && isCharacterKey(event.key))) return;
     if (pressKey(view, event, () => (keysShown = true))) event.preventDefault();
   }
 </script>

@@ -1,4 +1,4 @@
-import { readRenderNotes } from '../../assay/index.ts';
+import { readRenderNotes } from './render-notes.ts';
 
 /** What a writer may have noted, whatever it called it. */
 export const noteKinds = ['camera', 'host', 'renderer', 'version', 'samples', 'rate', 'colour space', 'timecode'] as const;
@@ -15,8 +15,13 @@ const NAMES: Record<Exclude<NoteKind, 'samples'>, RegExp> = {
   timecode: /^(timecode)$/,
 };
 
-/** The notes of a file's metadata that are compared along a pass, as text. */
-export function notesOf(metadata: Readonly<Record<string, string | number>>): Map<NoteKind, string> {
+/** Along a pass most files hold the same metadata, and one object for it. */
+const known = new WeakMap<object, ReadonlyMap<NoteKind, string>>();
+
+/** What a file's metadata notes of camera, machine, samples and the like, as text: the one place that knows what writers call them. */
+export function notesOf(metadata: Readonly<Record<string, string | number>>): ReadonlyMap<NoteKind, string> {
+  const before = known.get(metadata);
+  if (before) return before;
   const notes = new Map<NoteKind, string>();
   for (const [name, value] of Object.entries(metadata)) {
     const word = (/[^/:.]+$/.exec(name)?.[0] ?? name).replace(/[\s_-]/g, '').toLowerCase();
@@ -24,5 +29,6 @@ export function notesOf(metadata: Readonly<Record<string, string | number>>): Ma
   }
   const { samples } = readRenderNotes(metadata);
   if (samples !== null) notes.set('samples', String(samples));
+  known.set(metadata, notes);
   return notes;
 }
