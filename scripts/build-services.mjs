@@ -25,7 +25,8 @@ await build({
   format: 'esm',
   target: 'node20',
   sourcemap: true,
-  external: ['@hono/node-server', 'hono', 'mysql2', 'mysql2/*', 'papaparse', 'piscina', 'sharp', 'zod'],
+  // What is bundled begins sooner: a package of hundreds of files takes a tenth of a second to load.
+  external: ['@hono/node-server', 'hono', 'mysql2', 'mysql2/*', 'papaparse', 'piscina', 'sharp'],
   loader: { '.sql': 'text' },
   logLevel: 'warning',
 });

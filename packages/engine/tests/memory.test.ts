@@ -9,7 +9,7 @@ import fc from 'fast-check';
 import { afterAll, beforeAll, describe, expect, it } from 'vitest';
 import { pngBytes } from '../../../tests/support/frames.ts';
 import { InspectionPool } from '../src/index.ts';
-import type { InspectionResult } from '../src/inspection/inspect-worker.ts';
+import type { InspectionResult } from '../src/inspection/inspect-tasks.ts';
 import { MemoryBudget } from '../src/inspection/memory-budget.ts';
 
 let top: string;

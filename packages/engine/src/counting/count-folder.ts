@@ -27,7 +27,7 @@ import {
 } from '@mint-tally/core';
 import { listFolder, type FolderListing } from '../files/list-folder.ts';
 import { layerOfPass, type Layer } from '../inspection/layers.ts';
-import type { InspectionTask } from '../inspection/inspect-worker.ts';
+import type { InspectionTask } from '../inspection/inspect-tasks.ts';
 import type { InspectionPool } from '../inspection/pool.ts';
 
 /** Raised when a folder holds nothing to count and nobody ordered anything. */

@@ -1,30 +1,41 @@
 import path from 'node:path';
-import { Piscina } from 'piscina';
+import type { Piscina } from 'piscina';
 import { usualMemory } from '../config/config.ts';
 import { servicesFolder } from '../config/project.ts';
+import { inspectTasks, type InspectionResult, type InspectionTask } from './inspect-tasks.ts';
 import { MemoryBudget } from './memory-budget.ts';
-import type { InspectionResult, InspectionTask } from './inspect-worker.ts';
 
 /** Worker threads that look at files, a bounded number at a time. */
 export class InspectionPool {
-  private readonly pool: Piscina<readonly InspectionTask[], InspectionResult[]>;
+  private started: Promise<Piscina<readonly InspectionTask[], InspectionResult[]>> | null = null;
   readonly threads: number;
+  private readonly shared: SharedArrayBuffer;
+  private readonly fewest: number;
 
   /**
    * The threads run the bundled worker; see docs/architecture.md.
    *
    * @param memory bytes that all of them together may use for what they look into
+   * @param fewest fewer files than this are looked at by whoever asks: a thread takes longer to begin than a file to be
+   *   looked at. Not where anybody else waits for this thread.
    */
-  constructor(threads: number, memory = usualMemory()) {
+  constructor(threads: number, memory = usualMemory(), fewest = 0) {
     this.threads = threads;
-    this.pool = new Piscina({
+    this.shared = MemoryBudget.share(memory);
+    this.fewest = fewest;
+  }
+
+  /** The threads, begun when they are first needed. */
+  private async start(): Promise<Piscina<readonly InspectionTask[], InspectionResult[]>> {
+    const { Piscina } = await import('piscina');
+    return new Piscina({
       filename: path.join(servicesFolder(), 'inspect-worker.js'),
       minThreads: 1,
-      maxThreads: threads,
+      maxThreads: this.threads,
       idleTimeout: 10_000,
       // While a proxy is packed, which other threads do, the next file is looked at.
       concurrentTasksPerWorker: 2,
-      workerData: { budget: MemoryBudget.share(memory) },
+      workerData: { budget: this.shared },
     });
   }
 
@@ -39,10 +50,17 @@ export class InspectionPool {
     onResult: (task: InspectionTask, result: InspectionResult) => void | Promise<void>,
     stopped: () => boolean = () => false,
   ): Promise<void> {
-    const bundles = bundle(tasks);
+    const [first, rest] = takeFirst(tasks, this.fewest);
+    if (rest === null) {
+      const budget = new MemoryBudget(this.shared);
+      for (const task of first) if (!stopped()) await onResult(task, (await inspectTasks([task], budget))[0]);
+      return;
+    }
+    const pool = await (this.started ??= this.start());
+    const bundles = bundle(rest);
     const lane = async () => {
       for (let next = bundles.next(); !next.done && !stopped(); next = bundles.next()) {
-        const results = await this.pool.run(next.value);
+        const results = await pool.run(next.value);
         for (const [i, task] of next.value.entries()) await onResult(task, results[i]);
       }
     };
@@ -50,8 +68,26 @@ export class InspectionPool {
   }
 
   async close(): Promise<void> {
-    await this.pool.destroy();
+    await (await this.started)?.destroy();
   }
+}
+
+/** The tasks when there are fewer than so many, or all of them to be gone through. */
+function takeFirst(tasks: Iterable<InspectionTask>, fewest: number): [first: InspectionTask[], rest: Iterable<InspectionTask> | null] {
+  if (fewest === 0) return [[], tasks];
+  const first: InspectionTask[] = [];
+  const iterator = tasks[Symbol.iterator]();
+  for (let next = iterator.next(); ; next = iterator.next()) {
+    if (next.done) return [first, null];
+    first.push(next.value);
+    if (first.length === fewest) break;
+  }
+  return [[], chain(first, iterator)];
+}
+
+function* chain(first: readonly InspectionTask[], iterator: Iterator<InspectionTask>): Generator<InspectionTask, undefined> {
+  yield* first;
+  for (let next = iterator.next(); !next.done; next = iterator.next()) yield next.value;
 }
 
 /** The way to a thread and back takes as long as a header: so many are sent at once. */

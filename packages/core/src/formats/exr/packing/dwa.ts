@@ -69,7 +69,8 @@ function joinBytePlanes(planes: Uint8Array, sampleBytes: number): Uint8Array {
   const count = planes.length / sampleBytes;
   if (sampleBytes === 2) {
     const words = new Uint16Array(out.buffer);
-    for (let i = 0; i < count; i++) words[i] = planes[i] | (planes[count + i] << 8);
+    const [low, high] = [planes.subarray(0, count), planes.subarray(count)];
+    for (let i = 0; i < count; i++) words[i] = low[i] | (high[i] << 8);
     return out;
   }
   for (let b = 0; b < sampleBytes; b++) for (let i = 0; i < count; i++) out[i * sampleBytes + b] = planes[b * count + i];
