@@ -111,3 +111,11 @@ function addNarrowPaeth(here: usize, to: usize, rowBytes: i32, bytesPerPixel: i3
     store<u8>(to + i, u8(load<u8>(here + i) + predicted));
   }
 }
+
+/** Turns each two bytes round; up to 15 bytes after them are turned round with them. */
+export function swapShorts(at: usize, size: i32): void {
+  for (let i = 0; i < size; i += 16) {
+    const v = v128.load(at + i);
+    v128.store(at + i, i8x16.shuffle(v, v, 1, 0, 3, 2, 5, 4, 7, 6, 9, 8, 11, 10, 13, 12, 15, 14));
+  }
+}

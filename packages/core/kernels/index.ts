@@ -2,7 +2,7 @@
 // WebAssembly with vectors of 16 bytes). Everything here takes addresses in the kernels' own memory; what calls
 // it, and what each is for, stands in ../src/kernels/kernels.ts.
 export { joinHalves } from './halves';
-export { unfilterRows } from './filters';
+export { swapShorts, unfilterRows } from './filters';
 export { toRgb, toSamples, widen } from './jpeg';
 export { decodeScan } from './jpeg-scan';
 export { unpackLzw } from './lzw';

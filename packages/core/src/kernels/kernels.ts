@@ -22,9 +22,10 @@ export function joinHalves(split: Uint8Array): Uint8Array {
  * Undoes PNG's row filters (section 9.2).
  *
  * @param filtered rows of one filter byte and `rowBytes` bytes
+ * @param turned whether samples are of 16 bits, which the file keeps with their high byte first and typed arrays do not
  * @returns the rows without filter bytes; or the number of the first row whose filter PNG does not have
  */
-export function unfilterRows(filtered: Uint8Array, rowBytes: number, height: number, bytesPerPixel: number): Uint8Array | number {
+export function unfilterRows(filtered: Uint8Array, rowBytes: number, height: number, bytesPerPixel: number, turned: boolean): Uint8Array | number {
   const rows = new Uint8Array(rowBytes * height);
   const atOnce = Math.max(1, Math.min(height, Math.floor(PIECE / (rowBytes + 1))));
   const { exports, start, bytes } = room(aligned((rowBytes + 1) * atOnce) + aligned(rowBytes * (atOnce + 1)));
@@ -35,8 +36,9 @@ export function unfilterRows(filtered: Uint8Array, rowBytes: number, height: num
     bytes.set(filtered.subarray(row * (rowBytes + 1), (row + count) * (rowBytes + 1)), start);
     const odd = exports.unfilterRows(start, out, rowBytes, count, bytesPerPixel, row > 0 ? 1 : 0);
     if (odd >= 0) return row + odd;
-    rows.set(bytes.subarray(out, out + rowBytes * count), row * rowBytes);
     bytes.copyWithin(out - rowBytes, out + rowBytes * (count - 1), out + rowBytes * count);
+    if (turned) exports.swapShorts(out, rowBytes * count);
+    rows.set(bytes.subarray(out, out + rowBytes * count), row * rowBytes);
   }
   return rows;
 }

@@ -5,6 +5,7 @@ export interface Exports {
   readonly memory: WebAssembly.Memory;
   firstFreeAddress(): number;
   joinHalves(split: number, out: number, size: number): void;
+  swapShorts(at: number, size: number): void;
   unfilterRows(rows: number, out: number, rowBytes: number, height: number, bytesPerPixel: number, hasAbove: number): number;
   markZeros(data: number, pixels: number, pixelBytes: number, mask: number, map: number, first: number): void;
   zeroRuns(map: number, width: number, height: number, least: number, most: number, out: number): number;

@@ -7,8 +7,9 @@ const LARGEST_PIECE = 2 ** 25;
 export const codecTools: CodecTools & EncoderTools = {
   inflate(data, maximumLength) {
     try {
-      // What comes out is made in one piece where its size is known and likely: pieces would have to be joined.
-      const chunkSize = Math.max(64, Math.min(maximumLength + 1, LARGEST_PIECE, data.length * 16));
+      // What comes out is made in one piece where it can be as much (deflate makes at most 1032 bytes of one): pieces would
+      // have to be joined, and what is not filled costs nothing.
+      const chunkSize = Math.max(64, Math.min(maximumLength + 1, LARGEST_PIECE, data.length * 1032));
       return zlib.inflateSync(data, { maxOutputLength: Math.max(1, maximumLength), chunkSize });
     } catch (thrown) {
       const { code, message } = thrown as { code?: string; message: string };

@@ -59,7 +59,7 @@ export function decodePng(source: ByteSource, preamble: PngPreamble, tools: Code
   const parts = subImages.map((part) => {
     const start = position;
     position += part.height * (part.rowBytes + 1);
-    return { ...part, rows: unfilter(raw.subarray(start, position), part.rowBytes, part.height, bytesPerPixel) };
+    return { ...part, rows: unfilter(raw.subarray(start, position), part.rowBytes, part.height, bytesPerPixel, image.bitDepth === 16) };
   });
   const interleaved = image.bitDepth === 16 ? gather16(image, parts, samples) : gather8(image, parts, samples);
   const frame = { header: pngFrameHeader(preamble), planes: makePlanes(interleaved, bytes, contents, preamble) };
@@ -131,14 +131,17 @@ function spreadRow(raw: Uint8Array, source: number, out: Uint8Array, target: num
   }
 }
 
+/** Brings samples of 16 bits to their places. */
 function gather16(image: PngImageHeader, parts: readonly UnfilteredImage[], samples: number): Uint16Array {
+  const inShorts = parts.map((part) => ({ ...part, shorts: new Uint16Array(part.rows.buffer) }));
+  if (!image.interlaced) return inShorts[0].shorts;
   const out = new Uint16Array(image.width * image.height * samples);
-  for (const part of parts) {
+  for (const part of inShorts) {
     for (let row = 0; row < part.height; row++) {
-      let source = row * part.rowBytes;
+      let source = row * part.width * samples;
       let target = ((part.y + row * part.dy) * image.width + part.x) * samples;
       for (let x = 0; x < part.width; x++) {
-        for (let s = 0; s < samples; s++, source += 2) out[target + s] = (part.rows[source] << 8) | part.rows[source + 1];
+        for (let s = 0; s < samples; s++) out[target + s] = part.shorts[source++];
         target += part.dx * samples;
       }
     }

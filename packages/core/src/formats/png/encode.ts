@@ -1,3 +1,4 @@
+import { swapBytes } from '../byte-order.ts';
 import type { EncoderTools } from '../frame.ts';
 import { filterRows } from './filters.ts';
 import { CHUNK_OVERHEAD, PNG_SIGNATURE } from './header.ts';
@@ -45,11 +46,8 @@ function latin1(text: string): Uint8Array {
 }
 
 function bigEndian(samples: Uint16Array): Uint8Array {
-  const out = new Uint8Array(samples.length * 2);
-  for (let i = 0; i < samples.length; i++) {
-    out[2 * i] = samples[i] >> 8;
-    out[2 * i + 1] = samples[i] & 0xff;
-  }
+  const out = new Uint8Array(samples.slice().buffer);
+  swapBytes(out, 2);
   return out;
 }
 

@@ -5,11 +5,12 @@ import { FrameFileError } from '../errors.ts';
  * Undoes the row filters (PNG section 9.2).
  *
  * @param filtered rows of one filter byte and `rowBytes` bytes
+ * @param turned whether samples are of 16 bits: they come out in the order of bytes that typed arrays have
  * @returns the rows without their filter bytes
  * @throws FrameFileError `corrupt` for a filter that PNG does not have
  */
-export function unfilter(filtered: Uint8Array, rowBytes: number, height: number, bytesPerPixel: number): Uint8Array {
-  const rows = unfilterRows(filtered, rowBytes, height, bytesPerPixel);
+export function unfilter(filtered: Uint8Array, rowBytes: number, height: number, bytesPerPixel: number, turned: boolean): Uint8Array {
+  const rows = unfilterRows(filtered, rowBytes, height, bytesPerPixel, turned);
   if (typeof rows === 'number') {
     throw new FrameFileError('corrupt', `Row ${rows} names filter ${filtered[rows * (rowBytes + 1)]}, which PNG does not have.`);
   }

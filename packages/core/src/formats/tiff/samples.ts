@@ -1,3 +1,4 @@
+import { swapBytes } from '../byte-order.ts';
 import { fullScale } from '../planes.ts';
 import { SIGNED, type TiffImage } from './header.ts';
 
@@ -14,22 +15,12 @@ export type PlaneSamples = Uint8Array | Uint16Array | Float32Array | Uint32Array
  */
 export function toSamples(bytes: Uint8Array, bits: number, littleEndian: boolean): BlockSamples {
   if (bits !== 16 && bits !== 32 && bits !== 64) return bytes;
-  const size = bits / 8;
+  const size = (bits / 8) as 2 | 4 | 8;
   if (!littleEndian) swapBytes(bytes, size);
   const aligned = bytes.byteOffset % size === 0 ? bytes : new Uint8Array(bytes);
   const count = Math.floor(aligned.length / size);
   if (bits === 16) return new Uint16Array(aligned.buffer, aligned.byteOffset, count);
   return bits === 32 ? new Uint32Array(aligned.buffer, aligned.byteOffset, count) : new BigUint64Array(aligned.buffer, aligned.byteOffset, count);
-}
-
-function swapBytes(bytes: Uint8Array, size: number): void {
-  for (let start = 0; start + size <= bytes.length; start += size) {
-    for (let low = start, high = start + size - 1; low < high; low++, high--) {
-      const byte = bytes[low];
-      bytes[low] = bytes[high];
-      bytes[high] = byte;
-    }
-  }
 }
 
 /** Writes `count` samples of a block's row to every `step`-th place of the planes. */
