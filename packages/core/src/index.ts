@@ -202,6 +202,7 @@ export {
   type ServiceDescription,
 } from './render-service/index.ts';
 export { median } from './statistics.ts';
+export { counted, sayBytes } from './wording.ts';
 export {
   assignExactly,
   assignFiles,

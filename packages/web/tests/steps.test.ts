@@ -37,7 +37,12 @@ describe('the steps of a shot', () => {
 
   it('are told in words too', () => {
     expect(stepsOf(state({})).map((step) => step.says)).toEqual(['saved', 'nothing rendered here', 'nothing stops the handoff', 'ready']);
-    expect(stepsOf(state({ count: null, ready: false, batch: 'stopped' })).map((step) => step.says)).toEqual(['saved', 'was stopped', 'not counted', 'not ready']);
+    expect(stepsOf(state({ count: null, ready: false, batch: 'stopped' })).map((step) => step.says)).toEqual([
+      'saved',
+      'was stopped',
+      'not counted',
+      'not ready',
+    ]);
     expect(stepsOf(state({ handedOver: true })).at(-1)?.says).toBe('handed over');
   });
 });

@@ -4,7 +4,7 @@ import { briefInput, draftOf, emptyDraft, readDraft } from '$lib/brief/draft';
 import { groupFindings, passesOf } from '$lib/docket/groups';
 import type { ShownFinding } from '$lib/server/shot-state';
 import { nextStep } from '$lib/shot/next-step';
-import { countOf, formatAgo, formatBytes, formatMoment, formatSeconds, isoMoment } from '$lib/text/format';
+import { counted, formatAgo, sayBytes, formatMoment, formatSeconds, isoMoment } from '$lib/text/format';
 
 const finding = (change: Partial<ShownFinding>): ShownFinding => ({
   code: 'missing-frame',
@@ -34,7 +34,7 @@ describe('numbers for people', () => {
     [18_400_000, '18 MB'],
     [5e12, '5.0 TB'],
   ])('%d bytes are %s', (bytes, text) => {
-    expect(formatBytes(bytes)).toBe(text);
+    expect(sayBytes(bytes)).toBe(text);
   });
   it.each([
     [0.2, '0 s'],
@@ -48,7 +48,7 @@ describe('numbers for people', () => {
     expect(formatSeconds(seconds)).toBe(text);
   });
   it('count and look back', () => {
-    expect([countOf(1, 'frame'), countOf(1152, 'frame')]).toEqual(['1 frame', '1,152 frames']);
+    expect([counted(1, 'frame'), counted(1152, 'frame')]).toEqual(['1 frame', '1,152 frames']);
     const now = Date.parse('2026-11-24T12:00:00Z');
     expect([formatAgo('2026-11-24T11:59:59Z', now), formatAgo('2026-11-24T11:00:00Z', now)]).toEqual(['just now', '1 h ago']);
   });

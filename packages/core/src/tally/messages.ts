@@ -1,5 +1,6 @@
 import type { FindingCode } from './codes.ts';
 import type { MessageFacts } from './findings.ts';
+import { counted } from '../wording.ts';
 
 /** Findings whose sentence does not hold yet what was measured of the file. */
 const MEASURED: ReadonlySet<FindingCode> = new Set(['wrong-alpha', 'blank-frame', 'nan-pixels', 'missing-region', 'frozen-frame', 'jump', 'loop-repeat']);
@@ -81,8 +82,4 @@ function soundnessMessage(facts: MessageFacts): string {
   const lead = `${counted(facts.files.length, 'file')}.`;
   if (messages.size === 1) return `${lead} ${first.message}`;
   return `${lead} The first: ${first.message}`;
-}
-
-function counted(count: number, noun: string): string {
-  return `${count.toLocaleString('en')} ${noun}${count === 1 ? '' : 's'}`;
 }

@@ -7,6 +7,7 @@ import {
   memorySource,
   memoryToInspect,
   MintError,
+  sayBytes,
   SourceError,
   type ByteSource,
   type DecodedFrame,
@@ -99,9 +100,8 @@ export function memoryNeeded(folder: string, relative: string): MemoryNeed | nul
  */
 export function inspectWithoutPixels(folder: string, relative: string, { size, bytes }: MemoryNeed, budget: number): FileInspection {
   const { facts } = inspectFile(folder, relative, 'headers');
-  const gigabytes = (value: number) => `${(value / 1e9).toFixed(1)} GB`;
-  const takes = Number.isFinite(bytes) ? `, and would take ${gigabytes(bytes)} to look into` : '';
-  const notExamined = `The file has ${gigabytes(size)}${takes}; ${gigabytes(budget)} are set for that. Its pixels were not looked into.`;
+  const takes = Number.isFinite(bytes) ? `, and would take ${sayBytes(bytes)} to look into` : '';
+  const notExamined = `The file has ${sayBytes(size)}${takes}; ${sayBytes(budget)} are set for that. Its pixels were not looked into.`;
   try {
     const sha256 = withFile(folder, relative, (source) => {
       const hash = createHash('sha256');

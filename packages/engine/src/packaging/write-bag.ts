@@ -2,7 +2,7 @@ import { createHash } from 'node:crypto';
 import { closeSync } from 'node:fs';
 import { open, readdir, rename, rm, statfs } from 'node:fs/promises';
 import path from 'node:path';
-import { BAG_DECLARATION, BagError, MintError, payloadOxum, writeBagInfo, writeManifest, type BagEntry } from '@mint-tally/core';
+import { BAG_DECLARATION, BagError, MintError, payloadOxum, writeBagInfo, writeManifest, type BagEntry, sayBytes } from '@mint-tally/core';
 import { accessError, copyInto, writeWhole, type HeldFolder } from '@mint-tally/disk';
 import type { CountedFile } from '../counting/count-folder.ts';
 import { openInside } from '../files/roots.ts';
@@ -117,10 +117,9 @@ async function needSpace(folder: HeldFolder, bytes: number): Promise<void> {
   const { bavail, bsize } = await statfs(folder.where());
   const free = bavail * bsize;
   if (free < bytes * 1.01) {
-    const gigabytes = (value: number) => `${(value / 1e9).toFixed(1)} GB`;
     throw new PackageError(
       'disk-short',
-      `The package needs ${gigabytes(bytes)}, and ${gigabytes(free)} are free.`,
+      `The package needs ${sayBytes(bytes)}, and ${sayBytes(free)} are free.`,
       folder.path,
       'Make room, or choose another folder.',
     );

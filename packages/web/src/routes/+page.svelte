@@ -9,7 +9,7 @@
   import { useLive } from '$lib/jobs/live.svelte';
   import RowRibbon from '$lib/ribbon/RowRibbon.svelte';
   import Legend from '$lib/states/Legend.svelte';
-  import { countOf, formatCount } from '$lib/text/format';
+  import { counted, formatCount } from '$lib/text/format';
 
   let { data } = $props();
 
@@ -23,7 +23,7 @@
 <header class="flex h-[46px] shrink-0 items-center gap-5 border-b border-line bg-bar px-4">
   <Brand />
   <h1 class="font-bold">{data.project.name}</h1>
-  <span class="text-soft">{countOf(data.shots.length, 'shot')}</span>
+  <span class="text-soft">{counted(data.shots.length, 'shot')}</span>
   <span class="flex-1"></span>
   <ThemeButton />
   <a class="button" href="/shots/new"><Plus size={15} aria-hidden="true" />New shot</a>

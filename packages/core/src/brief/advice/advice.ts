@@ -49,7 +49,3 @@ export type AdviceRule = (order: Order, context: AdviceContext) => Advice[];
 export function advice(code: AdviceCode, field: string, message: string, sum: string): Advice {
   return { code, severity: adviceCodes[code].severity, field, message, sum };
 }
-
-export function counted(count: number, noun: string): string {
-  return `${count.toLocaleString('en')} ${noun}${count === 1 ? '' : 's'}`;
-}

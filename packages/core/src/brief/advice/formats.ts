@@ -3,7 +3,8 @@ import { bandingOf, type Gradients } from '../banding.ts';
 import type { OrderedPass } from '../order.ts';
 import { formatOf } from '../planning.ts';
 import type { PassRole } from '../schema.ts';
-import { advice, counted, type Advice, type AdviceRule } from './advice.ts';
+import { counted, sayBytes } from '../../wording.ts';
+import { advice, type Advice, type AdviceRule } from './advice.ts';
 
 /** Passes whose values are measured, not looked at: a changed value is a wrong value. */
 const DATA_ROLES: ReadonlySet<PassRole> = new Set(['depth', 'normal', 'motion', 'matte', 'id', 'occlusion']);
@@ -78,7 +79,7 @@ const halfForIntegersRule: AdviceRule = (order) =>
       // Shares from none to all: 256 steps are what a matte needs, the second byte is for nothing.
       const wasted = resolution && resolution[0] * resolution[1] * (pass.channels?.length ?? 1) * frames.size;
       const sum = wasted
-        ? `${resolution.join(' x ')} x 1 byte x ${counted(frames.size, 'frame')} = ${(wasted / 1e9).toFixed(2)} GB before packing`
+        ? `${resolution.join(' x ')} x 1 byte x ${counted(frames.size, 'frame')} = ${sayBytes(wasted)} before packing`
         : '1 byte a sample too many';
       return [advice('heavy-format', field, `8 bits hold a ${pass.role} pass as well, in half the bytes.`, sum)];
     }
@@ -103,7 +104,7 @@ const fewerBitsRule: AdviceRule = (order) => {
     if (!(bits > 8) || ordered.owner !== index || (pass.role !== undefined && pass.role !== 'beauty' && pass.role !== 'light')) return [];
     if (!holdsOf(ordered)?.depths.includes('8') || bandingOf(gradients, 8).visible) return [];
     const wasted = resolution && (resolution[0] * resolution[1] * (pass.channels?.length ?? 3) * frames.size * (bits - 8)) / 8;
-    const saved = wasted ? ` = ${(wasted / 1e9).toFixed(2)} GB before packing` : '';
+    const saved = wasted ? ` = ${sayBytes(wasted)} before packing` : '';
     return [
       advice(
         'heavy-format',
@@ -164,7 +165,7 @@ const floatsRule: AdviceRule = (order) =>
     const sum =
       wasted === null
         ? '4 bytes a sample where 2 would do'
-        : `${resolution!.join(' x ')} x ${counted(channels, 'channel')} x 2 bytes x ${counted(frames.size, 'frame')} = ${(wasted / 1e9).toFixed(2)} GB before packing`;
+        : `${resolution!.join(' x ')} x ${counted(channels, 'channel')} x 2 bytes x ${counted(frames.size, 'frame')} = ${sayBytes(wasted)} before packing`;
     return [advice('heavy-format', `passes.${index}.depth`, `Half floats hold a ${pass.role} pass as well, in half the bytes.`, sum)];
   });
 

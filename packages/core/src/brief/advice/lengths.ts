@@ -1,7 +1,8 @@
 import { formatTimecode, nominalRate, parseFrameRate, type FrameRate } from '../../timing/index.ts';
 import { framesOfDuration, screenRun, secondsOfFrames } from '../duration.ts';
 import type { Order } from '../order.ts';
-import { advice, counted, type Advice, type AdviceRule } from './advice.ts';
+import { counted } from '../../wording.ts';
+import { advice, type Advice, type AdviceRule } from './advice.ts';
 
 /** The cut: what the ordered frames cover on screen, without the handles. */
 function cutOf({ brief }: Order): Cut | null {

@@ -1,4 +1,5 @@
 import { advice, type AdviceRule } from './advice.ts';
+import { sayBytes } from '../../wording.ts';
 
 /** Folders whose content comes and goes by itself. */
 const CLEARED = /^(tmp|temp|temporary|cache|caches|scratch|trash|\.trash|recycled?|downloads?)$/i;
@@ -18,13 +19,12 @@ export const folderRule: AdviceRule = (_, { folder }) => {
 
 export const diskRule: AdviceRule = (_, { freeBytes, plannedBytes }) => {
   if (freeBytes === null || plannedBytes === null || plannedBytes <= freeBytes) return [];
-  const gigabytes = (bytes: number) => `${(bytes / 1e9).toFixed(1)} GB`;
   return [
     advice(
       'disk-short',
       'folder',
       'The frames will not fit on the disk.',
-      `${gigabytes(plannedBytes)} are needed, ${gigabytes(freeBytes)} are free: ${gigabytes(plannedBytes - freeBytes)} are lacking`,
+      `${sayBytes(plannedBytes)} are needed, ${sayBytes(freeBytes)} are free: ${sayBytes(plannedBytes - freeBytes)} are lacking`,
     ),
   ];
 };

@@ -6,7 +6,7 @@
   import Problem from '$lib/controls/Problem.svelte';
   import TextField from '$lib/controls/TextField.svelte';
   import StateMark from '$lib/states/StateMark.svelte';
-  import { countOf, formatCount, formatSeconds } from '$lib/text/format';
+  import { counted, formatCount, formatSeconds } from '$lib/text/format';
   import type { RemainderView, ServiceChoice } from './batch-view';
   import QueueList from './QueueList.svelte';
   import { SplitDraft, WATCHED } from './split-draft.svelte';
@@ -152,7 +152,7 @@
         ><input type="checkbox" class="mt-1 accent-(--mint)" bind:checked={draft.overwrite} /><span class="min-w-0"
           >Write over what is there and needs no render:
           {#each draft.overwritten as { pass, frames } (pass)}<span class="block [overflow-wrap:anywhere]"
-              >{pass} <span class="figure">{formatFrameRange(frames)}</span> ({countOf(frames.size, 'frame')})</span
+              >{pass} <span class="figure">{formatFrameRange(frames)}</span> ({counted(frames.size, 'frame')})</span
             >{/each}</span
         ></label
       >
@@ -321,7 +321,7 @@
 </div>
 <footer class="flex shrink-0 flex-wrap items-center gap-3 border-t border-line px-4.5 py-2">
   <button type="button" class="button button-main" disabled={draft.hindrance !== '' || starting} onclick={start}
-    >{draft.service === WATCHED ? 'Watch' : 'Render'} {countOf(draft.frames.set.size, 'frame')}</button
+    >{draft.service === WATCHED ? 'Watch' : 'Render'} {counted(draft.frames.set.size, 'frame')}</button
   >
   <a class="button" href="/shots/{shotId}/batch/merge">Merge folders…</a>
   {#if refused}<span role="alert" class="text-bad">{refused}</span>{:else if draft.hindrance}<span class="text-[13px] text-soft">{draft.hindrance}</span>{/if}

@@ -1,7 +1,7 @@
 <!-- The frames as a strip, cut where one machine ends and the next begins; the borders can be dragged and keyed. -->
 <script lang="ts">
   import { formatFrameRange, FrameSet, type Share } from '@mint-tally/core';
-  import { countOf } from '$lib/text/format';
+  import { counted } from '$lib/text/format';
 
   let {
     frames,
@@ -77,7 +77,7 @@
         aria-valuemin={borders[i]}
         aria-valuemax={borders[i + 2]}
         aria-valuenow={border}
-        aria-valuetext="{countOf(border - borders[i], 'frame')} before it, {countOf(borders[i + 2] - border, 'frame')} behind"
+        aria-valuetext="{counted(border - borders[i], 'frame')} before it, {counted(borders[i + 2] - border, 'frame')} behind"
         onpointerdown={(event) => {
           event.preventDefault();
           (event.currentTarget as HTMLButtonElement).focus();

@@ -19,7 +19,7 @@
   import DeliverySection from './DeliverySection.svelte';
   import CopyButton from '$lib/controls/CopyButton.svelte';
   import StateMark from '$lib/states/StateMark.svelte';
-  import { countOf, formatBytes, formatCount, formatSeconds } from '$lib/text/format';
+  import { counted, sayBytes, formatCount, formatSeconds } from '$lib/text/format';
 
   let {
     brief,
@@ -78,11 +78,11 @@
         <dt>Files</dt>
         <dd class="figure">{formatCount(plan.files)}</dd>
         <dt>Disk</dt>
-        <dd><span class="figure">{formatBytes(plan.bytes)}</span> <span class="text-soft">{plan.measured ? 'measured on this shot' : 'estimated'}</span></dd>
+        <dd><span class="figure">{sayBytes(plan.bytes)}</span> <span class="text-soft">{plan.measured ? 'measured on this shot' : 'estimated'}</span></dd>
       {:else}<dt>Disk</dt>
         <dd class="text-soft">needs a size</dd>{/if}
       {#if freeBytes !== null}<dt>Free</dt>
-        <dd class="figure">{formatBytes(freeBytes)}</dd>{/if}
+        <dd class="figure">{sayBytes(freeBytes)}</dd>{/if}
       {#if renderSeconds !== null}<dt>Render</dt>
         <dd class="figure">{formatSeconds(renderSeconds)} <span class="text-soft">on one machine</span></dd>{/if}
     </dl>
@@ -121,7 +121,7 @@
         <p class="figure text-[13px] [overflow-wrap:anywhere]">{scouts.join(' ')}</p>
         <div class="mt-2 flex gap-2">
           <CopyButton small text={formatFrameRange(FrameSet.of(scouts))} label="Copy as range" /><span class="self-center text-[13px] text-soft"
-            >{countOf(scouts.length, 'frame')}</span
+            >{counted(scouts.length, 'frame')}</span
           >
         </div>
       </div>

@@ -4,7 +4,7 @@
   import { z } from 'zod';
   import Dialog from '$lib/controls/Dialog.svelte';
   import Problem from '$lib/controls/Problem.svelte';
-  import { countOf } from '$lib/text/format';
+  import { counted } from '$lib/text/format';
 
   let { open = $bindable(false), shotId, name, ondeleted }: { open?: boolean; shotId: number; name: string; ondeleted: () => void } = $props();
 
@@ -43,7 +43,7 @@
       [batches, 'batch record'],
       [packages, 'package record'],
     ] as const;
-    return parts.filter(([count]) => count > 0).map(([count, what]) => countOf(count, what));
+    return parts.filter(([count]) => count > 0).map(([count, what]) => counted(count, what));
   });
 
   async function ask(method: 'GET' | 'DELETE'): Promise<unknown> {
@@ -87,7 +87,7 @@
         <p>Mint Tally forgets: <b>{lines.join(', ')}</b>.</p>
         {#if holdings.merges > 0}
           <p class="border-l-[3px] border-bad bg-ground px-3 py-2">
-            {countOf(holdings.merges, 'merge')} can then no longer be taken back. What {holdings.merges === 1 ? 'it' : 'they'} set aside is kept for its usual time.
+            {counted(holdings.merges, 'merge')} can then no longer be taken back. What {holdings.merges === 1 ? 'it' : 'they'} set aside is kept for its usual time.
           </p>
         {/if}
         <label class="block"

@@ -6,7 +6,7 @@
   import Problem from '$lib/controls/Problem.svelte';
   import TextField from '$lib/controls/TextField.svelte';
   import StateMark from '$lib/states/StateMark.svelte';
-  import { countOf } from '$lib/text/format';
+  import { counted } from '$lib/text/format';
 
   let {
     order,
@@ -115,7 +115,7 @@
     if (answer === null) followersText = '';
     else if (answer.followers.length === 0) followersText = 'No saved brief follows it.';
     else
-      followersText = `${countOf(answer.followers.length, 'shot')} ${answer.followers.length === 1 ? 'follows' : 'follow'} it: ${answer.followers.join(', ')}. Their briefs stay as they are, and will say that it is not saved here.`;
+      followersText = `${counted(answer.followers.length, 'shot')} ${answer.followers.length === 1 ? 'follows' : 'follow'} it: ${answer.followers.join(', ')}. Their briefs stay as they are, and will say that it is not saved here.`;
   }
 
   async function remove(event: SubmitEvent) {

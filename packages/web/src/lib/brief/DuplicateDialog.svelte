@@ -2,7 +2,7 @@
 <script lang="ts">
   import Dialog from '$lib/controls/Dialog.svelte';
   import Problem from '$lib/controls/Problem.svelte';
-  import { countOf } from '$lib/text/format';
+  import { counted } from '$lib/text/format';
   import DifferencesTable from './DifferencesTable.svelte';
   import { duplicateAnswerSchema, type ShotChange } from './duplicating';
 
@@ -17,7 +17,7 @@
   let sending = $state(false);
 
   const wanted = $derived.by(() => changes?.filter(({ differences, problem }) => problem === '' && differences.length > 0) ?? []);
-  const label = $derived(changes === null ? 'Show what changes' : wanted.length === 0 ? 'Choose others' : `Copy to ${countOf(wanted.length, 'shot')}`);
+  const label = $derived(changes === null ? 'Show what changes' : wanted.length === 0 ? 'Choose others' : `Copy to ${counted(wanted.length, 'shot')}`);
 
   async function ask(body: object): Promise<ShotChange[] | null> {
     sending = true;
@@ -51,7 +51,7 @@
     } else {
       const given = await ask({ action: 'give', to: wanted.map(({ id, version }) => ({ id, version })), keepFrames });
       if (given === null) return;
-      done = `Given to ${countOf(given.length, 'shot')}; they are being counted against it.`;
+      done = `Given to ${counted(given.length, 'shot')}; they are being counted against it.`;
       chosen = [];
       changes = null;
     }
@@ -93,7 +93,7 @@
                     ? 'left out'
                     : differences.length === 0
                       ? 'says the same already'
-                      : `${countOf(differences.length, 'change')} to v${version}`}</span
+                      : `${counted(differences.length, 'change')} to v${version}`}</span
                 >
               </div>
               {#if problem !== ''}<Problem message={problem} />{/if}

@@ -5,7 +5,7 @@
   import FolderDialog from '$lib/folders/FolderDialog.svelte';
   import JobBar from '$lib/jobs/JobBar.svelte';
   import { useLive } from '$lib/jobs/live.svelte';
-  import { countOf } from '$lib/text/format';
+  import { counted } from '$lib/text/format';
   import { newTest, type BriefDraft } from './draft';
   import type { Measuring } from './measuring';
 
@@ -99,7 +99,7 @@
   <div class="mt-2 flex items-center gap-3 border border-mint px-3 py-2 text-[13px]" role="status">
     <div class="min-w-0 flex-1">
       <div>
-        Measured {countOf(newest.result.tests.length, 'sample count')} from {newest.result.source}: {seedsTold[
+        Measured {counted(newest.result.tests.length, 'sample count')} from {newest.result.source}: {seedsTold[
           newest.result.seeds
         ]}{#if newest.result.spread > 1.25}, but the pairs differ by <span class="figure">{newest.result.spread.toFixed(2)} x</span>: are they of one frame?{/if}
       </div>

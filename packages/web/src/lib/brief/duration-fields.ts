@@ -67,7 +67,7 @@ export function rangeAfter(range: string, fps: string, field: keyof DurationFiel
     const step = run?.step ?? 1;
     const start = field === 'start' ? wholeNumber(typed) : (run?.start ?? 1001);
     if (start === null) return none('A frame is a whole number.');
-    const count = field === 'start' ? (run?.count ?? 1) : countOf(field, typed, fps, step);
+    const count = field === 'start' ? (run?.count ?? 1) : counted(field, typed, fps, step);
     return count === null ? none('A length needs a frame rate.') : { range: rangeOf(start, count, step), problem: null };
   } catch (thrown) {
     if (thrown instanceof MintError) return none(describeError(thrown));
@@ -95,7 +95,7 @@ function safeRun(range: string) {
  * @returns null where it takes a rate and there is none
  * @throws DurationError, TimecodeError
  */
-function countOf(field: 'frames' | 'seconds' | 'timecode', typed: string, fps: string, step: number): number | null {
+function counted(field: 'frames' | 'seconds' | 'timecode', typed: string, fps: string, step: number): number | null {
   const bare = wholeNumber(typed);
   if (field === 'frames' && bare !== null && bare >= 1) return bare;
   if (field === 'frames' && /^[\d.,]+$/.test(typed.trim())) throw new DurationError(typed, 'frames are whole');

@@ -4,7 +4,7 @@
   import { acceptFinding, findingCodes, parseFrameRange, severities } from '@mint-tally/core';
   import type { ShotState } from '$lib/server/shot-state';
   import { useShotView } from '$lib/shot/shot-view.svelte';
-  import { countOf } from '$lib/text/format';
+  import { counted } from '$lib/text/format';
   import FindingRow from './FindingRow.svelte';
   import WaiveDialog from './WaiveDialog.svelte';
   import type { Waiving } from './waiving';
@@ -38,7 +38,7 @@
   const summary = $derived(
     shot.findings.length === 0
       ? ''
-      : `${countOf(shot.findings.length, 'finding')}, ${blockers === 0 ? 'none stops' : blockers === 1 ? '1 stops' : `${blockers} stop`} the handoff`,
+      : `${counted(shot.findings.length, 'finding')}, ${blockers === 0 ? 'none stops' : blockers === 1 ? '1 stops' : `${blockers} stop`} the handoff`,
   );
 
   function choose(entry: DocketEntry, stay = false) {
@@ -100,7 +100,7 @@
   <div class="min-h-0 flex-1 overflow-y-auto">
     {#if isFiltered && groups.length === 0 && shot.findings.length > 0}
       <p class="p-4 text-soft">
-        None of the {countOf(shot.findings.length, 'finding')} is like that.
+        None of the {counted(shot.findings.length, 'finding')} is like that.
         <button type="button" class="underline" onclick={() => (filter = { family: '', pass: '', severity: '' })}>Show all</button>
       </p>
     {/if}

@@ -5,7 +5,7 @@
   import CopyButton from '$lib/controls/CopyButton.svelte';
   import StateMark from '$lib/states/StateMark.svelte';
   import MiniStrip from '$lib/ribbon/MiniStrip.svelte';
-  import { countOf } from '$lib/text/format';
+  import { counted } from '$lib/text/format';
   import { passesOf, type DocketEntry } from './groups';
 
   let {
@@ -124,7 +124,7 @@
                 >{/if}
             </li>
           {/each}
-          {#if fileCount > SHOWN_FILES}<li class="text-soft">and {countOf(fileCount - SHOWN_FILES, 'more file')}</li>{/if}
+          {#if fileCount > SHOWN_FILES}<li class="text-soft">and {counted(fileCount - SHOWN_FILES, 'more file')}</li>{/if}
         </ul>
       {/if}
       <p class="text-[13px] text-soft">{guide.why} <span class="text-ink">{guide.remedy}</span></p>

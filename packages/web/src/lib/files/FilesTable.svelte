@@ -9,7 +9,7 @@
   import { useShotView } from '$lib/shot/shot-view.svelte';
   import StateMark from '$lib/states/StateMark.svelte';
   import { stateOfLetter, stateTitles } from '$lib/states/states';
-  import { countOf, formatBytes, formatMoment } from '$lib/text/format';
+  import { counted, sayBytes, formatMoment } from '$lib/text/format';
   import { rowPageSchema, type FileColumn, type FileRow } from './file-row';
 
   let { state: shot }: { state: ShotState } = $props();
@@ -117,7 +117,7 @@
       {#each shot.passes as { name } (name)}<option value={name}>{name}</option>{/each}
     </select>
     <label class="flex items-center gap-1.5"><input type="checkbox" bind:checked={onlyTrouble} />Only with trouble</label>
-    <span class="text-soft" role="status">{loaded ? countOf(total, 'file') : ''}</span>
+    <span class="text-soft" role="status">{loaded ? counted(total, 'file') : ''}</span>
     <a class="button button-small ml-auto" href="/shots/{shot.shot.id}/export/files.csv?{query}" download><Download size={14} aria-hidden="true" />CSV</a>
   </div>
   <div class="min-h-0 flex-1 overflow-auto small:h-[60dvh] small:flex-none" bind:this={scroller} role="table" aria-label="Files" aria-rowcount={total + 1}>
@@ -151,7 +151,7 @@
             >
             <span role="cell" class="truncate">{row.pass}</span>
             <span role="cell" class="figure">{row.frame}</span>
-            <span role="cell" class="figure">{formatBytes(row.size)}</span>
+            <span role="cell" class="figure">{sayBytes(row.size)}</span>
             <span role="cell" class="truncate" title={row.kind}>{row.kind}</span>
             <span role="cell" class="truncate">{row.host ?? ''}</span>
             <span role="cell" class="figure">{row.samples ?? ''}</span>

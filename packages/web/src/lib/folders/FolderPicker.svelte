@@ -5,7 +5,7 @@
   import Folder from '@lucide/svelte/icons/folder';
   import { onMount } from 'svelte';
   import Problem from '$lib/controls/Problem.svelte';
-  import { countOf } from '$lib/text/format';
+  import { counted } from '$lib/text/format';
   import { folderViewSchema, type FolderView } from './folder-view';
 
   let { roots, onchoose }: { roots: readonly { name: string; path: string }[]; onchoose: (root: string, path: string) => void } = $props();
@@ -92,7 +92,7 @@
             <button type="button" class="hover:underline" onclick={() => open(view!.root, crumbs.slice(0, index + 1).join('/'))}>{crumb}</button>
           {/each}
         </nav>
-        <span class="text-[13px] whitespace-nowrap text-soft">{countOf(view.files, 'file')} here</span>
+        <span class="text-[13px] whitespace-nowrap text-soft">{counted(view.files, 'file')} here</span>
         <button type="button" class="button button-main ml-3" disabled={isOpening} onclick={() => onchoose(view!.root, view!.path)}>Use this folder</button>
       </div>
       <!-- The keys act on the buttons inside. -->
@@ -118,7 +118,7 @@
         {:else}
           <li class="px-4 py-2 text-soft">No folders in here{view.files > 0 ? '; its files can be used.' : '.'}</li>
         {/each}
-        {#if view.more > 0}<li class="px-4 py-2 text-soft">and {countOf(view.more, 'more folder')}</li>{/if}
+        {#if view.more > 0}<li class="px-4 py-2 text-soft">and {counted(view.more, 'more folder')}</li>{/if}
       </ul>
     {/if}
   </div>

@@ -7,7 +7,7 @@
   import { useShotView } from '$lib/shot/shot-view.svelte';
   import StateMark from '$lib/states/StateMark.svelte';
   import { stateTitles } from '$lib/states/states';
-  import { formatBytes, formatMoment } from '$lib/text/format';
+  import { sayBytes, formatMoment } from '$lib/text/format';
   import { frameInfoSchema, type FrameInfo } from './frame-info';
 
   let { state: shot }: { state: ShotState } = $props();
@@ -109,7 +109,7 @@
         {#each file.facts as [name, value] (name)}<dt class="text-soft">{name}</dt>
           <dd class="figure break-words">{value}</dd>{/each}
         <dt class="text-soft">File</dt>
-        <dd class="figure">{formatBytes(file.size)}</dd>
+        <dd class="figure">{sayBytes(file.size)}</dd>
         <dt class="text-soft">Written</dt>
         <dd class="figure">{formatMoment(file.modified)}</dd>
       </dl>

@@ -1,7 +1,7 @@
 <!-- What runs for the shot: progress, rate, time left, and a way to stop it. -->
 <script lang="ts">
   import X from '@lucide/svelte/icons/x';
-  import { formatBytes, formatCount, formatSeconds } from '$lib/text/format';
+  import { sayBytes, formatCount, formatSeconds } from '$lib/text/format';
   import type { LiveJob } from './live-state';
 
   let { job, wide = false, waits = false }: { job: LiveJob; wide?: boolean; waits?: boolean } = $props();
@@ -36,7 +36,7 @@
     return `${formatSeconds((progress.phaseSeconds * (progress.bytesTotal - progress.bytesDone)) / progress.bytesDone)} left`;
   });
   const countsBytes = $derived(['counting', 'copying', 'comparing', 'merging', 'undoing'].includes(progress?.phase ?? ''));
-  const rate = $derived(progress && countsBytes && progress.phaseSeconds >= 0.5 ? `${formatBytes(progress.bytesDone / progress.phaseSeconds)}/s` : '');
+  const rate = $derived(progress && countsBytes && progress.phaseSeconds >= 0.5 ? `${sayBytes(progress.bytesDone / progress.phaseSeconds)}/s` : '');
 
   /** The job that somebody asked to stop here; the next one that the bar shows is another. */
   let stopped = $state<number | null>(null);

@@ -1,7 +1,7 @@
 <!-- What a merge will do, or has done: what comes from where, what is the same, what differs, what is missing. -->
 <script lang="ts">
   import StateMark from '$lib/states/StateMark.svelte';
-  import { countOf, formatBytes, formatCount, formatMoment } from '$lib/text/format';
+  import { counted, sayBytes, formatCount, formatMoment } from '$lib/text/format';
   import type { MergeView } from './merge-view';
 
   let { shotId, merge, onchoose }: { shotId: number; merge: MergeView; onchoose: ((target: string, source: number, path: string) => void) | null } = $props();
@@ -25,7 +25,7 @@
           >{label}{#if i === 0}<span class="text-soft"> (stays)</span>{/if}</td
         >
         <td class="figure text-right">{formatCount(files)}</td>
-        <td class="figure text-right text-soft">{files === 0 ? '–' : formatBytes(bytes)}</td>
+        <td class="figure text-right text-soft">{files === 0 ? '–' : sayBytes(bytes)}</td>
         <td class="figure pl-5 [overflow-wrap:anywhere]">{ranges(passes) || '–'}</td>
       </tr>
     {/each}
@@ -46,17 +46,17 @@
     </li>{/if}
   {#if merge.renamed > 0}<li class="flex gap-2.5">
       <span class="mt-0.5"><StateMark state="odd" size={13} /></span><span
-        >{countOf(merge.renamed, 'file')} named or padded otherwise: brought under the ordered name.</span
+        >{counted(merge.renamed, 'file')} named or padded otherwise: brought under the ordered name.</span
       >
     </li>{/if}
   {#if merge.replaced > 0}<li class="flex gap-2.5">
       <span class="mt-0.5"><StateMark state="odd" size={13} /></span><span
-        >{countOf(merge.replaced, 'file')} of the shot’s own folder will make room, and be kept until the merge is taken back.</span
+        >{counted(merge.replaced, 'file')} of the shot’s own folder will make room, and be kept until the merge is taken back.</span
       >
     </li>{/if}
   {#if merge.strayCount > 0}<li class="flex gap-2.5">
       <span class="mt-0.5"><StateMark state="odd" size={13} /></span><span class="min-w-0"
-        >{countOf(merge.strayCount, 'file')} that no pass ordered, left where {merge.strayCount === 1 ? 'it is' : 'they are'}:
+        >{counted(merge.strayCount, 'file')} that no pass ordered, left where {merge.strayCount === 1 ? 'it is' : 'they are'}:
         <span class="figure [overflow-wrap:anywhere]">{merge.strays.slice(0, 3).join(', ')}{merge.strayCount > 3 ? ' …' : ''}</span></span
       >
     </li>{/if}
@@ -65,7 +65,7 @@
 {#if merge.conflicts.length > 0}
   <h3 class="mt-4 font-bold">Different bytes for one frame</h3>
   <p class="text-[13px] text-soft">
-    {countOf(merge.conflictCount, 'frame')}, decided by the rule{merge.conflictCount > merge.conflicts.length
+    {counted(merge.conflictCount, 'frame')}, decided by the rule{merge.conflictCount > merge.conflicts.length
       ? `; the first ${merge.conflicts.length} are shown`
       : ''}. {onchoose ? 'Choose another where the rule is wrong.' : ''}
   </p>
@@ -93,8 +93,8 @@
                   >{/if}
               </div>
               {#if other}<div class="figure text-[12px] text-soft">
-                  {formatBytes(other.size)}, {formatMoment(other.modified)}{other.samples === null ? '' : `, ${other.samples} samples`}
-                </div>{:else}<div class="figure text-[12px] text-soft">{formatBytes(step.size)}</div>{/if}
+                  {sayBytes(other.size)}, {formatMoment(other.modified)}{other.samples === null ? '' : `, ${other.samples} samples`}
+                </div>{:else}<div class="figure text-[12px] text-soft">{sayBytes(step.size)}</div>{/if}
             </div>
           {/each}
         </div>

@@ -3,7 +3,7 @@
   import { frameInfoSchema, type FrameInfo } from '$lib/frame/frame-info';
   import StateMark from '$lib/states/StateMark.svelte';
   import { stateTitles } from '$lib/states/states';
-  import { formatBytes, formatMoment } from '$lib/text/format';
+  import { sayBytes, formatMoment } from '$lib/text/format';
   import { stateOfRank } from './ribbon-model';
 
   let {
@@ -54,9 +54,7 @@
     <p class="figure mt-1 break-all">{file.path}</p>
     {#if file.problem ?? file.notExamined}<p class="text-soft">{file.problem ?? file.notExamined}</p>{/if}
     <p class="text-soft">
-      {[...file.facts.map(([name, value]) => (name === 'Samples' ? `${value} samples` : value)), formatBytes(file.size), formatMoment(file.modified)].join(
-        ' · ',
-      )}
+      {[...file.facts.map(([name, value]) => (name === 'Samples' ? `${value} samples` : value)), sayBytes(file.size), formatMoment(file.modified)].join(' · ')}
     </p>
   {/each}
 </div>

@@ -4,7 +4,7 @@
   one that is looked at and the worst of all.
 -->
 <script lang="ts">
-  import { formatBytes } from '$lib/text/format';
+  import { sayBytes } from '$lib/text/format';
   import { measureLanes, useShotView } from '$lib/shot/shot-view.svelte';
   import { stateTitles } from '$lib/states/states';
   import { currentTheme } from '$lib/states/theme.svelte';
@@ -161,7 +161,7 @@
     {/each}
     {#each measured as lane (lane)}
       <li class="flex items-center truncate pt-1 text-[12px] text-soft" style="height: {MEASURE_HEIGHTS[lane] + MEASURE_GAP}px">
-        {#if lane === 'size'}<span class="leading-tight">file size<br /><span class="figure text-[11px]">to {formatBytes(sizes?.largest ?? 0)}</span></span
+        {#if lane === 'size'}<span class="leading-tight">file size<br /><span class="figure text-[11px]">to {sayBytes(sizes?.largest ?? 0)}</span></span
           >{:else}machine{/if}
       </li>
     {/each}

@@ -8,13 +8,13 @@
   import type { ShotState } from '$lib/server/shot-state';
   import StateMark from '$lib/states/StateMark.svelte';
   import { stateMeanings, stateTitles } from '$lib/states/states';
-  import { countOf, formatAgo, formatBytes, formatCount } from '$lib/text/format';
+  import { counted, formatAgo, sayBytes, formatCount } from '$lib/text/format';
 
   let { state: shot }: { state: ShotState } = $props();
 
   const live = useLive();
   const job = $derived(live.active(shot.shot.id, 'count'));
-  const counted = $derived(shot.count !== null && !shot.count.stale);
+  const isCounted = $derived(shot.count !== null && !shot.count.stale);
   // Every ordered frame is in exactly one state: what stands here adds up to what was ordered.
   const sums = $derived(countStates(shot.lanes));
   const expected = $derived(Object.values(sums).reduce((sum, count) => sum + count, 0));
@@ -44,12 +44,12 @@
 
 <div class="flex min-h-[66px] shrink-0 flex-wrap items-center gap-x-5 gap-y-2 border-b border-line px-4.5 py-1.5">
   <div class="shrink-0 whitespace-nowrap">
-    <span class={['figure leading-none', expected < 100_000 ? 'text-[38px]' : 'text-[30px]', !counted && 'text-soft']} data-testid="sound"
-      >{counted ? formatCount(sums.sound) : '–'}</span
+    <span class={['figure leading-none', expected < 100_000 ? 'text-[38px]' : 'text-[30px]', !isCounted && 'text-soft']} data-testid="sound"
+      >{isCounted ? formatCount(sums.sound) : '–'}</span
     >
     <span class="figure ml-3 text-[16px] text-soft">of {formatCount(expected)} sound</span>
   </div>
-  {#if counted}
+  {#if isCounted}
     {#each figures as state (state)}
       {@const number = sums[state]}
       {#if number > 0 || usual.includes(state)}
@@ -81,8 +81,8 @@
     <div class="w-[430px] min-w-0"><JobBar {job} wide waits={live.waits(shot.shot.id, 'count')} /></div>
   {:else}
     <div class="flex min-w-0 items-center gap-3">
-      <span class="truncate text-right text-[13px] leading-snug whitespace-nowrap text-soft" title={shot.count ? formatBytes(shot.count.bytes) : undefined}>
-        {#if shot.count}Counted {formatAgo(shot.count.at, now)}, brief v{shot.count.briefVersion}<br />{countOf(shot.count.files, 'file')}, {shot.count
+      <span class="truncate text-right text-[13px] leading-snug whitespace-nowrap text-soft" title={shot.count ? sayBytes(shot.count.bytes) : undefined}>
+        {#if shot.count}Counted {formatAgo(shot.count.at, now)}, brief v{shot.count.briefVersion}<br />{counted(shot.count.files, 'file')}, {shot.count
             .opened === 0
             ? 'no file had changed'
             : `${formatCount(shot.count.opened)} opened`}
@@ -95,7 +95,7 @@
           ({ update }) =>
             update({ invalidateAll: true })}
       >
-        <button type="submit" class={['button', !counted && 'button-main']}>{shot.count ? 'Count again' : 'Count'}</button>
+        <button type="submit" class={['button', !isCounted && 'button-main']}>{shot.count ? 'Count again' : 'Count'}</button>
       </form>
     </div>
   {/if}

@@ -5,7 +5,7 @@
   import { formatTimecode, parseFrameRate, type Brief } from '@mint-tally/core';
   import CopyButton from '$lib/controls/CopyButton.svelte';
   import Legend from '$lib/states/Legend.svelte';
-  import { countOf } from '$lib/text/format';
+  import { counted } from '$lib/text/format';
   import { useShotView } from './shot-view.svelte';
 
   let { brief, onkeys }: { brief: Brief; onkeys: () => void } = $props();
@@ -20,7 +20,7 @@
   {#if time}<span>Time <b class="figure text-ink">{time}</b></span>{/if}
   {#if view.selectionSize > 0}
     <span class="flex min-w-0 flex-1 items-center gap-2">
-      <span class="min-w-0 truncate">Selection <b class="figure text-ink">{view.selectionRange}</b> ({countOf(view.selectionSize, 'frame')})</span>
+      <span class="min-w-0 truncate">Selection <b class="figure text-ink">{view.selectionRange}</b> ({counted(view.selectionSize, 'frame')})</span>
       <CopyButton small text={view.selectionRange} label="Copy range" />
       <button
         type="button"

@@ -1,6 +1,6 @@
 import { findingCodes, FrameSet, gateOfFamily, isMendedByRendering, parseFrameRange } from '@mint-tally/core';
 import type { ShotState } from '$lib/server/shot-state';
-import { countOf } from '$lib/text/format';
+import { counted } from '$lib/text/format';
 
 /** What to do next with a shot, in a few words. */
 export function nextStep(state: Pick<ShotState, 'count' | 'findings' | 'gates' | 'ready' | 'handedOver'>): string {
@@ -14,16 +14,16 @@ export function nextStep(state: Pick<ShotState, 'count' | 'findings' | 'gates' |
     const framesOf = (findings: typeof toRender) => findings.reduce((sum, { frames }) => sum.union(parseFrameRange(frames)), FrameSet.empty);
     const all = framesOf(toRender);
     const again = framesOf(toRender.filter(({ code }) => findingCodes[code].action === 'again'));
-    if (again.isEmpty) return `Render ${countOf(all.size, 'frame')}`;
-    return again.size === all.size ? `Render ${countOf(all.size, 'frame')} again` : `Render ${countOf(all.size, 'frame')}, ${again.size} of them again`;
+    if (again.isEmpty) return `Render ${counted(all.size, 'frame')}`;
+    return again.size === all.size ? `Render ${counted(all.size, 'frame')} again` : `Render ${counted(all.size, 'frame')}, ${again.size} of them again`;
   }
   const toRename = blockers.filter((finding) => gateOfFamily(finding.family) === 'names');
   if (toRename.length > 0)
-    return `Rename ${countOf(
+    return `Rename ${counted(
       toRename.reduce((sum, finding) => sum + finding.fileCount, 0),
       'file',
     )}`;
-  if (blockers.length > 0) return `Decide on ${countOf(blockers.length, 'finding')}`;
+  if (blockers.length > 0) return `Decide on ${counted(blockers.length, 'finding')}`;
   const open = state.gates.filter((gate) => gate.state === 'unmeasured').map((gate) => gate.name);
   return `Close the gates ${open.join(', ')}`;
 }

@@ -3,7 +3,7 @@
   import { isUnchanged } from '@mint-tally/core';
   import CopyButton from '$lib/controls/CopyButton.svelte';
   import type { ShotState } from '$lib/server/shot-state';
-  import { countOf, formatCount, formatMoment } from '$lib/text/format';
+  import { counted, formatCount, formatMoment } from '$lib/text/format';
 
   let { state: shot }: { state: ShotState } = $props();
 
@@ -33,7 +33,7 @@
             <ul class="figure mt-2 space-y-0.5 text-[12.5px]">
               {#each paths.slice(0, 100) as path (path)}<li class="truncate" title={path}>{path}</li>{/each}
             </ul>
-            {#if count > 100}<p class="text-[13px] text-soft">and {countOf(count - 100, 'more file')}</p>{/if}
+            {#if count > 100}<p class="text-[13px] text-soft">and {counted(count - 100, 'more file')}</p>{/if}
             <div class="mt-2"><CopyButton small text={paths.join('\n')} label="Copy files" /></div>
           {/if}
         </section>

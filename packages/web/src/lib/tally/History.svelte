@@ -1,7 +1,7 @@
 <!-- The counts that are kept of a shot. -->
 <script lang="ts">
   import type { ShotState } from '$lib/server/shot-state';
-  import { countOf, formatCount, formatMoment } from '$lib/text/format';
+  import { counted, formatCount, formatMoment } from '$lib/text/format';
   import { historySchema, type CountEntry } from './history';
 
   let { state: shot }: { state: ShotState } = $props();
@@ -53,7 +53,7 @@
           <tr class="border-b border-line">
             <td class="figure py-1">{formatMoment(count.countedAt)}</td>
             <td class="figure py-1">{formatCount(count.sound)} of {formatCount(count.expected)}</td>
-            <td class="py-1">{countOf(count.findings, 'finding')}{count.blockers > 0 ? `, ${countOf(count.blockers, 'blocker')}` : ''}</td>
+            <td class="py-1">{counted(count.findings, 'finding')}{count.blockers > 0 ? `, ${counted(count.blockers, 'blocker')}` : ''}</td>
             <td class="py-1">{changeText(count)}</td>
             <td class="figure py-1">v{count.briefVersion}</td>
             <td class="py-1">{count.actor}</td>

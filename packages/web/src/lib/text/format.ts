@@ -4,23 +4,7 @@ export function formatCount(value: number): string {
   return value.toLocaleString('en');
 }
 
-/** `1 frame`, `12 frames`. */
-export function countOf(value: number, noun: string): string {
-  return `${formatCount(value)} ${noun}${value === 1 ? '' : 's'}`;
-}
-
-/** Bytes in decimal units, as disks are sold: 1.9 MB. */
-export function formatBytes(bytes: number): string {
-  const units = ['bytes', 'kB', 'MB', 'GB', 'TB'];
-  let value = bytes;
-  let unit = 0;
-  while (value >= 999.5 && unit < units.length - 1) {
-    value /= 1000;
-    unit++;
-  }
-  if (unit === 0) return countOf(bytes, 'byte');
-  return `${value.toFixed(value < 10 ? 1 : 0)} ${units[unit]}`;
-}
+export { counted, sayBytes } from '@mint-tally/core';
 
 /** A length of time: 40 s, 12 min, 1 h 12 min, 3 d. */
 export function formatSeconds(seconds: number): string {

@@ -1,12 +1,12 @@
 <script lang="ts">
   import Brand from '$lib/controls/Brand.svelte';
   import ThemeButton from '$lib/controls/ThemeButton.svelte';
-  import { countOf, formatBytes, formatMoment } from '$lib/text/format';
+  import { counted, sayBytes, formatMoment } from '$lib/text/format';
 
   let { data } = $props();
 
   const house = $derived(data.house);
-  const days = (count: number) => countOf(count, 'day');
+  const days = (count: number) => counted(count, 'day');
 </script>
 
 <svelte:head><title>Kept on disk · Mint Tally</title></svelte:head>
@@ -38,7 +38,7 @@
       <tbody class="[&_td]:py-2 [&_td]:pr-4 [&_th]:py-2 [&_th]:pr-4">
         <tr class="border-b border-line">
           <th scope="row" class="font-bold">Small pictures of frames</th>
-          <td class="figure">{countOf(house.pictures.files, 'picture')}, {formatBytes(house.pictures.bytes)}</td>
+          <td class="figure">{counted(house.pictures.files, 'picture')}, {sayBytes(house.pictures.bytes)}</td>
           <td>{days(data.keep.pictures)} after no shot has the frame any more</td>
         </tr>
         <tr class="border-b border-line">
@@ -52,7 +52,7 @@
               >Set aside by merge {mergeId}{#if shot}
                 of <a class="underline decoration-control underline-offset-3" href="/shots/{shot.id}/batch/merge">{shot.name}</a>{:else}, whose shot was deleted{/if}</th
             >
-            <td class="figure">{countOf(files, 'file')}, {formatBytes(bytes)}</td>
+            <td class="figure">{counted(files, 'file')}, {sayBytes(bytes)}</td>
             <td>on {formatMoment(goesAt)}; until then the merge can be taken back</td>
           </tr>
         {:else}
@@ -65,14 +65,11 @@
       </tbody>
     </table>
     <p class="mt-4 text-[13px] text-soft">
-      Looked through {formatMoment(house.at)}. Gone then: {countOf(house.gone.pictures.files, 'picture')} ({formatBytes(house.gone.pictures.bytes)}), {countOf(
+      Looked through {formatMoment(house.at)}. Gone then: {counted(house.gone.pictures.files, 'picture')} ({sayBytes(house.gone.pictures.bytes)}), {counted(
         house.gone.setAside.files,
         'file',
-      )} set aside ({formatBytes(house.gone.setAside.bytes)}), {countOf(house.gone.unfinished, 'unfinished folder')}, {countOf(
-        house.records.jobs,
-        'job record',
-      )},
-      {countOf(house.records.lines, 'log line')}.
+      )} set aside ({sayBytes(house.gone.setAside.bytes)}), {counted(house.gone.unfinished, 'unfinished folder')}, {counted(house.records.jobs, 'job record')},
+      {counted(house.records.lines, 'log line')}.
     </p>
   {/if}
 </main>

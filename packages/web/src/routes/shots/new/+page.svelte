@@ -10,7 +10,7 @@
   import Problem from '$lib/controls/Problem.svelte';
   import ThemeButton from '$lib/controls/ThemeButton.svelte';
   import FolderPicker from '$lib/folders/FolderPicker.svelte';
-  import { countOf, formatBytes } from '$lib/text/format';
+  import { counted, sayBytes } from '$lib/text/format';
 
   let { data, form } = $props();
 
@@ -48,7 +48,7 @@
       const name = path.split('/').at(-1) || root;
       draft = proposal.brief ? draftOf(proposal.brief, '') : emptyDraft(name);
       found = proposal.brief
-        ? `Found ${countOf(proposal.files, 'file')}, ${formatBytes(proposal.bytes)}, in ${countOf(proposal.brief.passes.length, 'sequence')}. This is what they look like; put right what was ordered otherwise.`
+        ? `Found ${counted(proposal.files, 'file')}, ${sayBytes(proposal.bytes)}, in ${counted(proposal.brief.passes.length, 'sequence')}. This is what they look like; put right what was ordered otherwise.`
         : `${proposal.files === 0 ? 'The folder is empty' : 'The folder holds no numbered pictures'}, so there is nothing to propose. Write down what is ordered; the frames may come later.`;
       disk = proposal.place;
       place = { root, path };
@@ -117,7 +117,7 @@
       <button type="submit" class="button button-main">Save and count</button>
       <a class="button" href="/">Cancel</a>
       {#if Object.keys(fields).length > 0}<span role="alert" class="text-bad"
-          >Not saved: {countOf(Object.keys(fields).length, 'entry').replace('entrys', 'entries')} to put right.</span
+          >Not saved: {counted(Object.keys(fields).length, 'entry').replace('entrys', 'entries')} to put right.</span
         >{/if}
     </footer>
   </form>

@@ -6,7 +6,7 @@
   import { tellPerson, mayTell, askToTell } from '$lib/batch/notices';
   import SplitForm from '$lib/batch/SplitForm.svelte';
   import Problem from '$lib/controls/Problem.svelte';
-  import { countOf, formatAgo } from '$lib/text/format';
+  import { counted, formatAgo } from '$lib/text/format';
 
   let { data } = $props();
 
@@ -103,7 +103,7 @@
   <button
     type="button"
     class="button button-main button-small max-w-[340px] truncate"
-    title="Same passes, command and machines; {countOf(restCount, 'frame')} that the last count finds lacking: {rest}"
-    onclick={() => void control({ action: 'go-on' })}>Go on with {rest.length > 30 ? countOf(restCount, 'frame') : rest}</button
+    title="Same passes, command and machines; {counted(restCount, 'frame')} that the last count finds lacking: {rest}"
+    onclick={() => void control({ action: 'go-on' })}>Go on with {rest.length > 30 ? counted(restCount, 'frame') : rest}</button
   >
 {/snippet}

@@ -11,7 +11,7 @@
   import JobBar from '$lib/jobs/JobBar.svelte';
   import { useLive } from '$lib/jobs/live.svelte';
   import { person, rememberPerson } from '$lib/shot/person.svelte';
-  import { countOf, formatBytes, formatMoment } from '$lib/text/format';
+  import { counted, sayBytes, formatMoment } from '$lib/text/format';
 
   let { data, form } = $props();
 
@@ -41,7 +41,7 @@
     const blockers = shot.findings.filter((finding) => finding.severity === 'blocker' && !finding.waiver && gateOfFamily(finding.family) === gate);
     waiving = {
       subjects: blockers.map(acceptFinding),
-      title: `Waive: ${countOf(blockers.length, 'finding')} of ${gate}`,
+      title: `Waive: ${counted(blockers.length, 'finding')} of ${gate}`,
       what: blockers.map((finding) => `${finding.pass ?? ''} ${finding.frames}: ${finding.message}`.trim()).join(' '),
     };
   }
@@ -54,8 +54,8 @@
     }
     if (gate.state === 'unmeasured') return shot.count === null || shot.count.stale ? 'Not counted yet' : 'Nothing measures this yet; a person signs it off';
     const parts = [];
-    if (gate.blockers > 0) parts.push(`${countOf(gate.blockers, 'finding')} ${gate.blockers === 1 ? 'stops' : 'stop'} the handoff`);
-    if (gate.warnings > 0) parts.push(countOf(gate.warnings, 'warning'));
+    if (gate.blockers > 0) parts.push(`${counted(gate.blockers, 'finding')} ${gate.blockers === 1 ? 'stops' : 'stop'} the handoff`);
+    if (gate.warnings > 0) parts.push(counted(gate.warnings, 'warning'));
     if (gate.waived > 0) parts.push(`${gate.waived} waived`);
     const waiver = waiverOf(gate);
     if (waiver) parts.push(`${waiver.person}: ${waiver.reason}`);
@@ -72,7 +72,7 @@
 <div class="flex min-h-0 flex-1 small:flex-col">
   <main class="min-w-0 flex-1 overflow-y-auto px-4.5 py-4">
     <h2 class="text-[20px] font-bold">
-      {#if shot.handedOver}Handed over{:else if shot.ready}Ready to hand over{:else}{countOf(openGates.length, 'gate')} still open{/if}
+      {#if shot.handedOver}Handed over{:else if shot.ready}Ready to hand over{:else}{counted(openGates.length, 'gate')} still open{/if}
     </h2>
     <table class="mt-3 w-full border-collapse text-left">
       <tbody>
@@ -173,7 +173,7 @@
           <li class="border-t border-line py-3 first:border-t-0">
             <div class="figure break-all">{root ? `${root.path}/` : `${written.root}: `}{written.folder}</div>
             <div class="mt-0.5 text-[13px] text-soft">
-              {countOf(written.files, 'file')}, {formatBytes(written.bytes)}; {written.actor}, {formatMoment(written.createdAt)}
+              {counted(written.files, 'file')}, {sayBytes(written.bytes)}; {written.actor}, {formatMoment(written.createdAt)}
             </div>
             <div class="mt-2 flex flex-wrap gap-2">
               {#if root}<CopyButton small text="cd '{root.path}/{written.folder}' && sha256sum -c manifest-sha256.txt" label="Copy verify command" />{/if}

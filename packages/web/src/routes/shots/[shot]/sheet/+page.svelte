@@ -1,7 +1,7 @@
 <!-- The order on one page that prints well. -->
 <script lang="ts">
   import { durationSeconds, formatFrameRate, formatTimecode, orderSheet, parseFrameRate, planDisk, workOutOrder } from '@mint-tally/core';
-  import { formatBytes, formatCount } from '$lib/text/format';
+  import { sayBytes, formatCount } from '$lib/text/format';
 
   let { data } = $props();
 
@@ -45,7 +45,7 @@
     {#if brief.sound}<dt>Sound</dt>
       <dd class="figure">{brief.sound.file}, {(brief.sound.samples / brief.sound.sampleRate).toFixed(3)} s</dd>{/if}
     {#if plan}<dt>Files and disk</dt>
-      <dd class="figure">{formatCount(plan.files)} files, about {formatBytes(plan.bytes)}</dd>{/if}
+      <dd class="figure">{formatCount(plan.files)} files, about {sayBytes(plan.bytes)}</dd>{/if}
   </dl>
   <table class="mt-6 w-full border-collapse text-left text-[13px]">
     <thead

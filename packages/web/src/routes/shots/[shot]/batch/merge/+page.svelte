@@ -7,7 +7,7 @@
   import JobBar from '$lib/jobs/JobBar.svelte';
   import { useLive } from '$lib/jobs/live.svelte';
   import MergePreview from '$lib/merge/MergePreview.svelte';
-  import { countOf, formatMoment } from '$lib/text/format';
+  import { counted, formatMoment } from '$lib/text/format';
 
   let { data } = $props();
 
@@ -111,10 +111,10 @@
     {#if !running && job?.state === 'cancelled'}<p class="mb-3 text-soft">It was stopped between two files; it can be gone on with.</p>{/if}
     {#if merge && merge.state !== 'previewing'}
       <h2 class="mb-2 font-bold">
-        {#if merge.state === 'done'}Merged: {countOf(merge.done, 'file')} brought
+        {#if merge.state === 'done'}Merged: {counted(merge.done, 'file')} brought
         {:else if merge.state === 'undone'}Taken back
         {:else if merge.state === 'previewed'}Preview
-        {:else}{merge.state === 'running' ? 'Merging' : 'Taking back'}: {countOf(merge.done, 'file')} of {countOf(merge.total, 'file')} in place{/if}
+        {:else}{merge.state === 'running' ? 'Merging' : 'Taking back'}: {counted(merge.done, 'file')} of {counted(merge.total, 'file')} in place{/if}
       </h2>
       <MergePreview shotId={data.state.shot.id} {merge} onchoose={merge.state === 'previewed' && fits ? choose : null} />
     {:else if !running}
@@ -130,7 +130,7 @@
       class="button button-main"
       disabled={running !== null || !fits || merge.total === 0}
       onclick={() => send({ action: 'run', merge: merge.id })}
-      >{merge.state === 'running' ? `Go on with ${countOf(merge.total - merge.done, 'file')}` : `Merge ${countOf(merge.total, 'file')}`}</button
+      >{merge.state === 'running' ? `Go on with ${counted(merge.total - merge.done, 'file')}` : `Merge ${counted(merge.total, 'file')}`}</button
     >
   {/if}
   {#if merge && (merge.state === 'done' || merge.state === 'running' || merge.state === 'undoing') && merge.done > 0 && !merge.letGo}

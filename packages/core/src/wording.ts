@@ -1,0 +1,17 @@
+/** `1 frame`, `12 frames`, `1,200 frames`. */
+export function counted(count: number, noun: string): string {
+  return `${count.toLocaleString('en')} ${noun}${count === 1 ? '' : 's'}`;
+}
+
+const UNITS = ['bytes', 'kB', 'MB', 'GB', 'TB'];
+
+/** Bytes in decimal units, as disks are sold: 640 bytes, 1.9 MB, 240 GB. */
+export function sayBytes(bytes: number): string {
+  let value = bytes;
+  let unit = 0;
+  while (value >= 999.5 && unit < UNITS.length - 1) {
+    value /= 1000;
+    unit++;
+  }
+  return unit === 0 ? counted(bytes, 'byte') : `${value.toFixed(value < 9.95 ? 1 : 0)} ${UNITS[unit]}`;
+}
