@@ -96,7 +96,7 @@ describe('a file that could never fit', () => {
     clearInterval(watch);
     for (const name of names) {
       const { facts, sha256 } = found.get(name)!;
-      expect(facts.notExamined).toMatch(/^The file has 0\.4 GB, and would take 0\.4 GB to look into; 0\.2 GB are set for that\./);
+      expect(facts.notExamined).toMatch(/^The file has 419 MB, and would take 419 MB to look into; 200 MB are set for that\./);
       expect(facts.level).toBe('full');
       expect(sha256).toBe(
         createHash('sha256')
