@@ -6,6 +6,7 @@
   import Problem from '$lib/controls/Problem.svelte';
   import TextField from '$lib/controls/TextField.svelte';
   import StateMark from '$lib/states/StateMark.svelte';
+  import FrameList from '$lib/text/FrameList.svelte';
   import { counted, formatCount, formatSeconds } from '$lib/text/format';
   import type { RemainderView, ServiceChoice } from './batch-view';
   import QueueList from './QueueList.svelte';
@@ -111,7 +112,7 @@
       {#if toRender.isEmpty}Every ordered frame is there and sound: nothing is left to render.
       {:else}<b class="figure">{formatCount(toRender.size)}</b> of {formatCount(ordered.size)} ordered frames are not sound yet.{/if}
       {#if !toDecide.isEmpty}<span class="mt-1 block text-[13px] text-soft"
-          ><span class="figure">{formatFrameRange(toDecide)}</span> need a decision, not a render: see the docket.</span
+          ><span class="figure"><FrameList text={formatFrameRange(toDecide)} /></span> need a decision, not a render: see the docket.</span
         >{/if}
     </p>
     {#if remainder.groups.length > 1}
@@ -119,7 +120,7 @@
         {#each remainder.groups as group (group.passes.join())}
           {@const isChosen = draft.range === group.frames && draft.passes.every(({ name, chosen }) => chosen === group.passes.includes(name))}
           <li class="flex items-center gap-3 border-b border-line py-1">
-            <span class="min-w-0 flex-1">{group.passes.join(', ')} <span class="figure text-soft">{group.frames}</span></span>
+            <span class="min-w-0 flex-1">{group.passes.join(', ')} <span class="figure text-soft"><FrameList text={group.frames} /></span></span>
             <button type="button" class="button button-small" disabled={isChosen} onclick={() => draft.chooseGroup(group)}
               >{isChosen ? 'Chosen' : 'Choose'}</button
             >
@@ -152,7 +153,7 @@
         ><input type="checkbox" class="mt-1 accent-(--mint)" bind:checked={draft.overwrite} /><span class="min-w-0"
           >Write over what is there and needs no render:
           {#each draft.overwritten as { pass, frames } (pass)}<span class="block [overflow-wrap:anywhere]"
-              >{pass} <span class="figure">{formatFrameRange(frames)}</span> ({counted(frames.size, 'frame')})</span
+              >{pass} <span class="figure"><FrameList text={formatFrameRange(frames)} /></span> ({counted(frames.size, 'frame')})</span
             >{/each}</span
         ></label
       >

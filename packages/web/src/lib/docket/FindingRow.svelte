@@ -5,6 +5,7 @@
   import CopyButton from '$lib/controls/CopyButton.svelte';
   import StateMark from '$lib/states/StateMark.svelte';
   import MiniStrip from '$lib/ribbon/MiniStrip.svelte';
+  import FrameList from '$lib/text/FrameList.svelte';
   import { counted } from '$lib/text/format';
   import { passesOf, type DocketEntry } from './groups';
 
@@ -86,7 +87,7 @@
         <span class="font-bold">{findingCodes[finding.code].title}</span>
         <span class="truncate text-[13px] text-soft">{passesOf(entry, passCount)}</span>
       </span>
-      {#if finding.frames}<span class="figure line-clamp-2 text-[14px] break-words">{finding.frames}</span>{/if}
+      {#if finding.frames}<span class="figure line-clamp-2 text-[14px]"><FrameList text={finding.frames} /></span>{/if}
       <span class={['text-[13px] break-words text-soft', chosen ? 'block' : 'line-clamp-2']}>{finding.message}</span>
       {#if finding.frames}<span class="mt-1.5 block"><MiniStrip all={frames} frames={finding.frames} {mark} /></span>{/if}
     </span>

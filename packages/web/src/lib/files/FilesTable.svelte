@@ -173,4 +173,12 @@
     min-width: 932px;
     padding: 3px 18px;
   }
+
+  /* A row has one line: what is too long is cut off with a mark and told in full elsewhere. */
+  .row > [role='cell'] {
+    min-width: 0;
+    overflow: hidden;
+    white-space: nowrap;
+    text-overflow: ellipsis;
+  }
 </style>

@@ -1,6 +1,7 @@
 <!-- What a merge will do, or has done: what comes from where, what is the same, what differs, what is missing. -->
 <script lang="ts">
   import StateMark from '$lib/states/StateMark.svelte';
+  import FrameList from '$lib/text/FrameList.svelte';
   import { counted, sayBytes, formatCount, formatMoment } from '$lib/text/format';
   import type { MergeView } from './merge-view';
 
@@ -26,7 +27,7 @@
         >
         <td class="figure text-right">{formatCount(files)}</td>
         <td class="figure text-right text-soft">{files === 0 ? '–' : sayBytes(bytes)}</td>
-        <td class="figure pl-5 [overflow-wrap:anywhere]">{ranges(passes) || '–'}</td>
+        <td class="figure pl-5"><FrameList text={ranges(passes) || '–'} /></td>
       </tr>
     {/each}
   </tbody>
@@ -35,13 +36,13 @@
 <ul class="mt-3 space-y-1.5 text-[13px]" aria-label="What was found">
   <li class="flex gap-2.5">
     <span class="mt-0.5"><StateMark state={merge.gaps.length > 0 ? 'missing' : 'sound'} size={13} /></span><span
-      >{#if merge.gaps.length > 0}In none of the folders: <span class="figure [overflow-wrap:anywhere]">{ranges(merge.gaps)}</span>{:else}No gap: every ordered
-        frame is in one of the folders.{/if}</span
+      >{#if merge.gaps.length > 0}In none of the folders: <span class="figure"><FrameList text={ranges(merge.gaps)} /></span>{:else}No gap: every ordered frame
+        is in one of the folders.{/if}</span
     >
   </li>
   {#if merge.same.length > 0}<li class="flex gap-2.5">
       <span class="mt-0.5"><StateMark state="sound" size={13} /></span><span
-        >The same bytes in several folders, taken once: <span class="figure [overflow-wrap:anywhere]">{ranges(merge.same)}</span></span
+        >The same bytes in several folders, taken once: <span class="figure"><FrameList text={ranges(merge.same)} /></span></span
       >
     </li>{/if}
   {#if merge.renamed > 0}<li class="flex gap-2.5">
