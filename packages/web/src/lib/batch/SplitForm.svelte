@@ -11,6 +11,8 @@
   import type { RemainderView, ServiceChoice } from './batch-view';
   import QueueList from './QueueList.svelte';
   import { SplitDraft, WATCHED } from './split-draft.svelte';
+  import LocalRendererHint from './LocalRendererHint.svelte';
+  import MachineTable from './MachineTable.svelte';
   import SplitStrip from './SplitStrip.svelte';
 
   let {
@@ -166,37 +168,14 @@
         <option value={WATCHED}>Rendered elsewhere: watch the folder</option>
       </select></label
     >
+    {#if !choices.some(({ fixed }) => fixed)}
+      <LocalRendererHint />
+    {/if}
     {#if draft.service === WATCHED}
       <div class="mt-2"><TextField label="Machines that people start, for the split" figure bind:value={draft.named} placeholder="bowline reef clove" /></div>
     {/if}
     {#if draft.problem}<div class="mt-2"><Problem message={draft.problem} /></div>{/if}
-    {#if draft.machines.length > 0}
-      <table class="mt-2 w-full text-left text-[13px]" aria-label="Machines">
-        <thead
-          ><tr class="border-b border-line text-soft [&>th]:py-1 [&>th]:font-normal"
-            ><th>Machine</th><th>Now</th><th class="text-right">Typical time</th><th class="w-[86px] pl-3">Speed</th></tr
-          ></thead
-        >
-        <tbody>
-          {#each draft.machines as machine (machine.name)}
-            <tr class="border-b border-line [&>td]:py-1">
-              <td
-                ><label class="flex items-center gap-2"><input type="checkbox" class="accent-(--mint)" bind:checked={machine.chosen} />{machine.name}</label
-                ></td
-              >
-              <td class={machine.state === 'down' ? 'text-bad' : 'text-soft'}>{machine.state}</td>
-              <td class="figure text-right">{machine.medianSeconds === null ? '–' : `${machine.medianSeconds.toFixed(1)} s`}</td>
-              <td class="pl-3"
-                ><input type="number" class="field figure py-0!" min="0.01" step="0.05" bind:value={machine.speed} aria-label="Speed of {machine.name}" /></td
-              >
-            </tr>
-          {/each}
-        </tbody>
-      </table>
-    {/if}
-    {#if draft.isMeasured}<button type="button" class="button button-small mt-2" onclick={() => draft.takeMeasuredSpeeds()}
-        >Speeds from the typical times</button
-      >{/if}
+    <MachineTable {draft} />
     {#if splits}
       <div class="mt-3 grid grid-cols-2 gap-x-3 gap-y-2">
         <label class="block"

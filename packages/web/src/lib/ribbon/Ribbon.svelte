@@ -171,6 +171,7 @@
     class="min-w-0 flex-1"
     bind:clientWidth={width}
     role="slider"
+    data-playhead
     tabindex="0"
     aria-label="Playhead"
     aria-orientation="horizontal"

@@ -20,9 +20,9 @@ export function takesText(target: EventTarget | null): boolean {
   return target instanceof HTMLElement && target.closest('input, textarea, select, [role="dialog"], [contenteditable]') !== null;
 }
 
-/** What has arrows of its own: tabs, menus, lists, sliders, choices. */
+/** What has arrows of its own: tabs, menus, lists, sliders, choices; the playhead's are the screen's. */
 const HAS_ARROWS =
-  '[role="tab"], [role="tablist"], [role="menu"], [role="menuitem"], [role="menuitemcheckbox"], [role="listbox"], [role="option"], [role="slider"], [role="radio"]';
+  '[role="tab"], [role="tablist"], [role="menu"], [role="menuitem"], [role="menuitemcheckbox"], [role="listbox"], [role="option"], [role="slider"]:not([data-playhead]), [role="radio"]';
 const ARROWS: ReadonlySet<string> = new Set(['ArrowLeft', 'ArrowRight', 'ArrowUp', 'ArrowDown', 'Home', 'End', 'PageUp', 'PageDown']);
 
 /** Whether a key belongs to what is focused: a tab or a menu moves by its own arrows, a list that scrolls by its own. */

@@ -1,0 +1,30 @@
+<!-- The machines that may take part, what they do now, and how fast they are. -->
+<script lang="ts">
+  import type { SplitDraft } from './split-draft.svelte';
+
+  let { draft }: { draft: SplitDraft } = $props();
+</script>
+
+{#if draft.machines.length > 0}
+  <table class="mt-2 w-full text-left text-[13px]" aria-label="Machines">
+    <thead
+      ><tr class="border-b border-line text-soft [&>th]:py-1 [&>th]:font-normal"
+        ><th>Machine</th><th>Now</th><th class="text-right">Typical time</th><th class="w-[86px] pl-3">Speed</th></tr
+      ></thead
+    >
+    <tbody>
+      {#each draft.machines as machine (machine.name)}
+        <tr class="border-b border-line [&>td]:py-1">
+          <td><label class="flex items-center gap-2"><input type="checkbox" class="accent-(--mint)" bind:checked={machine.chosen} />{machine.name}</label></td>
+          <td class={machine.state === 'down' ? 'text-bad' : 'text-soft'}>{machine.state}</td>
+          <td class="figure text-right">{machine.medianSeconds === null ? '–' : `${machine.medianSeconds.toFixed(1)} s`}</td>
+          <td class="pl-3"
+            ><input type="number" class="field figure py-0!" min="0.01" step="0.05" bind:value={machine.speed} aria-label="Speed of {machine.name}" /></td
+          >
+        </tr>
+      {/each}
+    </tbody>
+  </table>
+{/if}
+{#if draft.isMeasured}<button type="button" class="button button-small mt-2" onclick={() => draft.takeMeasuredSpeeds()}>Speeds from the typical times</button
+  >{/if}
