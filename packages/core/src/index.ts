@@ -161,6 +161,7 @@ export {
   jobProgressSchema,
   jobRequestSchema,
   jobStates,
+  RENDERS_EACH,
   standsFor,
   type JobError,
   type JobKind,

@@ -155,6 +155,24 @@ export async function listBatchFrames(on: Queryable, batchId: number): Promise<B
   }));
 }
 
+/**
+ * What each machine's frames of a shot took, in seconds: in the newest batch in which several machines finished some, since
+ * frames of other shots, or of other settings, say nothing about who is faster; else in the newest with any.
+ */
+export async function secondsByMachine(on: Queryable, shotId: number, service: string): Promise<Map<string, number[]>> {
+  const [batch] = await on.rows(
+    `SELECT b.id FROM batches b JOIN batch_frames f ON f.batch_id = b.id
+     WHERE b.shot_id = ? AND b.service = ? AND f.seconds IS NOT NULL
+     GROUP BY b.id ORDER BY COUNT(DISTINCT f.machine) > 1 DESC, b.id DESC LIMIT 1`,
+    [shotId, service],
+  );
+  const found = new Map<string, number[]>();
+  if (!batch) return found;
+  const rows = await on.rows('SELECT machine, seconds FROM batch_frames WHERE batch_id = ? AND seconds IS NOT NULL', [batch.id as number]);
+  for (const { machine, seconds } of rows) found.set(machine as string, [...(found.get(machine as string) ?? []), seconds as number]);
+  return found;
+}
+
 /** A file system's clock may lag behind the database's by so much, in milliseconds. */
 const CLOCKS_DIFFER = 1000;
 

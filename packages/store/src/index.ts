@@ -17,6 +17,7 @@ export {
   listOrphanBatches,
   newestBatch,
   raiseAlarm,
+  secondsByMachine,
   settleAlarm,
   takeMachineOut,
   updateBatchFrame,

@@ -27,6 +27,7 @@ import {
   releaseFallenEngines,
   requestJob,
   saveBrief,
+  secondsByMachine,
   settleAlarm,
   takeMachineOut,
   updateBatchFrame,
@@ -192,5 +193,34 @@ describe('an engine that fell', () => {
     await releaseFallenEngines(database, host, (processId) => processId === 22);
     expect((await findJob(database, jobId))!.state).toBe('queued');
     expect((await takeJob(database, 'alive', { kinds: ['measure'] }))!.id).toBe(jobId);
+  });
+});
+
+describe('times of machines', () => {
+  const finish = async (batch: number, times: Record<number, number>) => {
+    for (const [frame, seconds] of Object.entries(times)) await updateBatchFrame(database, batch, Number(frame), { state: 'done', machine: null, seconds });
+    await database.transaction((inside) => endBatch(inside, batch, 'done'));
+  };
+
+  it('are those of one batch of the shot itself, in which several took part', async () => {
+    expect(await secondsByMachine(database, shotId, 'farm')).toEqual(new Map());
+    await finish(await make(), { 1: 8, 2: 10, 4: 20 });
+    const both = new Map([
+      ['bowline', [8, 10]],
+      ['reef', [20]],
+    ]);
+    expect(await secondsByMachine(database, shotId, 'farm')).toEqual(both);
+    // One frame rendered again by one machine says nothing about who is faster.
+    await finish(await make(), { 3: 90 });
+    expect(await secondsByMachine(database, shotId, 'farm')).toEqual(both);
+    await finish(await make(), { 3: 4, 5: 6 });
+    expect(await secondsByMachine(database, shotId, 'farm')).toEqual(
+      new Map([
+        ['bowline', [4]],
+        ['reef', [6]],
+      ]),
+    );
+    expect(await secondsByMachine(database, shotId, 'desk')).toEqual(new Map());
+    expect(await secondsByMachine(database, shotId + 1, 'farm')).toEqual(new Map());
   });
 });

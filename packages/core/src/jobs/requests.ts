@@ -1,5 +1,8 @@
 import { z } from 'zod';
 
+/** Renders of a test frame at every number of samples: two, so that their difference is the noise of either. */
+export const RENDERS_EACH = 2;
+
 /** Everything that an engine can be asked to do for a shot. The one place where kinds of jobs are named. */
 export const jobRequestSchema = z.discriminatedUnion('kind', [
   z.object({ kind: z.literal('count') }),

@@ -20,9 +20,12 @@ import type { JobTools } from './job-tools.ts';
 import { perform } from './perform.ts';
 import { isAlive, THIS_HOST } from './this-host.ts';
 
-/** Jobs at a time. Batches wait nearly all of it; writing a package waits on disks, so a count may go on beside it. */
-const LANES = { batches: 8, others: 2 };
-const laneOf = (kind: JobKind): keyof typeof LANES => (kind === 'render' ? 'batches' : 'others');
+/**
+ * Jobs at a time. Batches wait nearly all of it, and so do test frames, which must not hold up anybody's count; writing a
+ * package waits on disks, so a count may go on beside it.
+ */
+const LANES = { batches: 8, tests: 4, others: 2 };
+const laneOf = (kind: JobKind): keyof typeof LANES => (kind === 'render' ? 'batches' : kind === 'measure' ? 'tests' : 'others');
 /** A job that an engine fell with is no longer alone once it has lived so long, in milliseconds. */
 const TRUSTED_AFTER = 60_000;
 const GIVE_BACK_EVERY = 250;

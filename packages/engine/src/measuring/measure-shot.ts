@@ -2,7 +2,7 @@ import { randomUUID } from 'node:crypto';
 import { mkdirSync, realpathSync, rmSync } from 'node:fs';
 import path from 'node:path';
 import { setTimeout as sleep } from 'node:timers/promises';
-import { fillFromBrief, isPictureExtension, MintError, type Brief, type BriefPass } from '@mint-tally/core';
+import { fillFromBrief, isPictureExtension, MintError, RENDERS_EACH, type Brief, type BriefPass } from '@mint-tally/core';
 import { findShot, newestBrief, type Job } from '@mint-tally/store';
 import { Piscina } from 'piscina';
 import { servicesFolder } from '../config/project.ts';
@@ -17,8 +17,6 @@ import type { Measured, MeasureTask, TestFile } from './measure-worker.ts';
 
 type MeasureRequest = Extract<Job['request'], { kind: 'measure' }>;
 
-/** Renders of every number of samples: two, so that their difference is the noise of either. */
-const RENDERS_EACH = 2;
 /** A folder of test frames holds no more than these. */
 const MOST_FILES = 64;
 const LOOK_EVERY = 200;

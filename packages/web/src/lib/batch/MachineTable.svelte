@@ -9,7 +9,9 @@
   <table class="mt-2 w-full text-left text-[13px]" aria-label="Machines">
     <thead
       ><tr class="border-b border-line text-soft [&>th]:py-1 [&>th]:font-normal"
-        ><th>Machine</th><th>Now</th><th class="text-right">Typical time</th><th class="w-[86px] pl-3">Speed</th></tr
+        ><th>Machine</th><th>Now</th><th class="text-right" title="The middle one of the times that this shot’s frames took there">Time on this shot</th><th
+          class="w-[86px] pl-3">Speed</th
+        ></tr
       ></thead
     >
     <tbody>

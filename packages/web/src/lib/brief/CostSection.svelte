@@ -47,6 +47,12 @@
     return () => clearInterval(timer);
   });
 
+  /** Machine time of the range at a test frame's seconds. */
+  const costOf = (text: string) => {
+    const each = asNumber(text);
+    return each === null || frames === 0 ? '–' : formatSeconds(frames * each);
+  };
+
   const figure = (value: number) => (value >= 100 ? value.toFixed(0) : value.toPrecision(3));
 
   function order() {
@@ -70,14 +76,15 @@
       }}><Plus size={14} aria-hidden="true" />Add test frame</button
     >
   </div>
-  {#if measuring}<MeasureTests bind:draft {measuring} {onchange} />{/if}
+  {#if measuring}<MeasureTests bind:draft {measuring} {time} {onchange} />{/if}
   {#if draft.tests.length > 0}
-    <div class="mt-2 grid grid-cols-[290px_minmax(0,1fr)] gap-5">
+    <div class="mt-2 grid grid-cols-[350px_minmax(0,1fr)] gap-5">
       <div>
         <table class="w-full table-fixed text-left text-[13px]">
           <thead
             ><tr class="text-soft [&>th]:py-1 [&>th]:font-normal"
-              ><th>Samples</th><th>Noise</th><th>Seconds</th><th class="w-7"><span class="sr-only">Remove</span></th></tr
+              ><th>Samples</th><th>Noise</th><th>Seconds</th><th class="w-[84px]" title="Machine time of the whole range at these seconds a frame">The range</th
+              ><th class="w-7"><span class="sr-only">Remove</span></th></tr
             ></thead
           >
           <tbody>
@@ -96,6 +103,7 @@
                 >
                 <td><input class="field figure" bind:value={test.noise} inputmode="decimal" aria-label="Noise of test frame {index + 1}" /></td>
                 <td><input class="field figure" bind:value={test.seconds} inputmode="decimal" aria-label="Seconds of test frame {index + 1}" /></td>
+                <td class="figure pt-1.5! text-soft" data-testid="row-cost">{costOf(test.seconds)}</td>
                 <td
                   ><button
                     type="button"

@@ -1,15 +1,16 @@
 <!-- Test frames that are measured: rendered on the spot by a render service, or found in a folder. -->
 <script lang="ts">
   import { untrack } from 'svelte';
+  import { RENDERS_EACH, secondsAt, type TimeFit } from '@mint-tally/core';
   import Problem from '$lib/controls/Problem.svelte';
   import FolderDialog from '$lib/folders/FolderDialog.svelte';
   import JobBar from '$lib/jobs/JobBar.svelte';
   import { useLive } from '$lib/jobs/live.svelte';
-  import { counted } from '$lib/text/format';
+  import { counted, formatSeconds } from '$lib/text/format';
   import { newTest, type BriefDraft } from './draft';
   import type { Measuring } from './measuring';
 
-  let { draft = $bindable(), measuring, onchange }: { draft: BriefDraft; measuring: Measuring; onchange: () => void } = $props();
+  let { draft = $bindable(), measuring, time, onchange }: { draft: BriefDraft; measuring: Measuring; time: TimeFit | null; onchange: () => void } = $props();
 
   const live = useLive();
   const job = $derived(live.job(measuring.shotId, 'measure'));
@@ -25,6 +26,20 @@
   let settled = $state(untrack(() => measuring.newest?.jobId ?? 0));
   /** A failure is told for what was asked for here, not for what somebody tried yesterday. */
   let asked = $state(0);
+
+  const wanted = $derived(
+    counts
+      .trim()
+      .split(/[\s,]+/)
+      .map(Number),
+  );
+  /** What would be rendered, and for how long as far as the law of the rows below knows; empty while the counts are none. */
+  const foretold = $derived.by(() => {
+    if (!wanted.every((samples) => Number.isInteger(samples) && samples > 0)) return '';
+    const renders = `${counted(wanted.length * RENDERS_EACH, 'render')}, one after the other`;
+    if (!time) return `${renders}; how long that takes is known once two rows have seconds`;
+    return `${renders}: about ${formatSeconds(wanted.reduce((sum, samples) => sum + RENDERS_EACH * secondsAt(time, samples), 0))}`;
+  });
 
   async function ask(source: object) {
     refused = '';
@@ -43,10 +58,7 @@
       from: 'service',
       service,
       frame: Number(frame.trim() || measuring.middleFrame),
-      samples: counts
-        .trim()
-        .split(/[\s,]+/)
-        .map(Number),
+      samples: wanted,
     });
 
   function use() {
@@ -93,6 +105,7 @@
   <button type="button" class="button" disabled={running !== null} onclick={() => (choosing = true)}>Measure from a folder…</button>
   {#if running}<div class="w-[330px] pb-1"><JobBar job={running} wide /></div>{/if}
 </div>
+{#if measuring.services.length > 0 && !running && foretold !== ''}<p class="figure mt-1 text-[12.5px] text-soft" data-testid="foretold">{foretold}</p>{/if}
 {#if refused}<div class="mt-2"><Problem message={refused} /></div>{/if}
 {#if job?.state === 'failed' && job.id === asked && job.error}<div class="mt-2"><Problem message={job.error.message} remedy={job.error.remedy} /></div>{/if}
 {#if newest && newest.jobId > settled && !running}

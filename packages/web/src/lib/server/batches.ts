@@ -25,6 +25,7 @@ import {
   listBatchLines,
   listNewestJobs,
   newestBatch,
+  secondsByMachine,
   newestBrief,
   newestTally,
   requestJob,
@@ -208,17 +209,25 @@ export async function readRemainder(shotId: number, brief: Brief): Promise<Remai
   };
 }
 
-/** The render services that there are, each with its machines or with why it cannot be used. */
-export function readServices(): Promise<ServiceChoice[]> {
-  return Promise.all(services().renderServices.map(readService));
+/** The render services that there are, each with its machines and their times on this shot, or with why it cannot be used. */
+export function readServices(shotId: number): Promise<ServiceChoice[]> {
+  return Promise.all(services().renderServices.map((service) => readService(service, shotId)));
 }
 
-async function readService(service: RenderService): Promise<ServiceChoice> {
+async function readService(service: RenderService, shotId: number): Promise<ServiceChoice> {
   try {
-    const [{ command }, machines] = await Promise.all([service.describe(), service.machines()]);
+    const [{ command }, machines, times] = await Promise.all([
+      service.describe(),
+      service.machines(),
+      secondsByMachine(services().database, shotId, service.name),
+    ]);
+    const middle = (name: string) => {
+      const seconds = times.get(name);
+      return seconds ? median(seconds) : null;
+    };
     return {
       name: service.name,
-      machines: machines.map(({ name, speed, state, medianSeconds }) => ({ name, speed, state, medianSeconds })),
+      machines: machines.map(({ name, speed, state }) => ({ name, speed, state, medianSeconds: middle(name) })),
       command: command.join('\n'),
       fixed: service.fixedCommand === true,
       problem: '',
