@@ -243,6 +243,8 @@ test('test frames give the cost of the range, and a target to aim at', async ({ 
     await page.getByLabel(`Noise of test frame ${index + 1}`).fill(noise);
     await page.getByLabel(`Seconds of test frame ${index + 1}`).fill(seconds);
   }
+  // Machine time of 96 frames, row by row.
+  await expect(page.getByTestId('row-cost')).toHaveText(['86 s', '3 min', '11 min']);
   await field(page, 'Noise').fill('0.02');
   const cost = page.getByTestId('cost');
   await expect(cost).toContainText('For noise 0.02 400 samples');
