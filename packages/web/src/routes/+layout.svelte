@@ -13,7 +13,7 @@
   });
 </script>
 
-<div class="flex h-dvh flex-col overflow-hidden small:h-auto small:min-h-dvh small:overflow-visible">
+<div class="relative flex h-dvh flex-col overflow-clip small:h-auto small:min-h-dvh small:overflow-visible">
   {@render children()}
   {#if !live.connected || live.state.engines === 0}
     <p role="alert" class="border-t border-bad bg-bar px-4 py-1.5 text-[13px]">

@@ -104,7 +104,7 @@
 
   const expected = (machine: string, frames: number) => {
     const middle = draft.machines.find(({ name }) => name === machine)?.medianSeconds ?? null;
-    return middle === null ? '' : formatSeconds(middle * frames);
+    return middle === null ? '–' : formatSeconds(middle * frames);
   };
 </script>
 

@@ -105,7 +105,7 @@
   <button type="button" class="button" disabled={running !== null} onclick={() => (choosing = true)}>Measure from a folder…</button>
   {#if running}<div class="w-[330px] pb-1"><JobBar job={running} wide /></div>{/if}
 </div>
-{#if measuring.services.length > 0 && !running && foretold !== ''}<p class="figure mt-1 text-[12.5px] text-soft" data-testid="foretold">{foretold}</p>{/if}
+{#if measuring.services.length > 0 && !running && foretold !== ''}<p class="mt-1 text-[12.5px] text-soft" data-testid="foretold">{foretold}</p>{/if}
 {#if refused}<div class="mt-2"><Problem message={refused} /></div>{/if}
 {#if job?.state === 'failed' && job.id === asked && job.error}<div class="mt-2"><Problem message={job.error.message} remedy={job.error.remedy} /></div>{/if}
 {#if newest && newest.jobId > settled && !running}
