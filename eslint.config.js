@@ -34,6 +34,13 @@ function directionOf(name) {
   };
 }
 
+/** What needs the types: a promise that nobody waits for fails where nobody sees it. */
+const PROMISES = {
+  '@typescript-eslint/no-floating-promises': 'error',
+  '@typescript-eslint/no-misused-promises': ['error', { checksVoidReturn: { arguments: false, attributes: false } }],
+  '@typescript-eslint/await-thenable': 'error',
+};
+
 export default ts.config(
   { ignores: ['**/build/**', '**/.svelte-kit/**', '**/node_modules/**', '.mint/**', 'test-results/**', 'packages/core/src/kernels/compiled.ts'] },
   js.configs.recommended,
@@ -49,9 +56,11 @@ export default ts.config(
   },
   {
     files: ['**/*.svelte', '**/*.svelte.ts'],
-    languageOptions: { parserOptions: { parser: ts.parser, extraFileExtensions: ['.svelte'], svelteConfig } },
+    languageOptions: {
+      parserOptions: { parser: ts.parser, extraFileExtensions: ['.svelte'], svelteConfig, project: ['./packages/web/tsconfig.json'], tsconfigRootDir: import.meta.dirname },
+    },
     // There is one server and no base path.
-    rules: { 'svelte/no-navigation-without-resolve': 'off' },
+    rules: { 'svelte/no-navigation-without-resolve': 'off', ...PROMISES },
   },
   {
     // Plain values in these files are made and thrown away in one go; nothing watches them.
@@ -69,6 +78,17 @@ export default ts.config(
         })),
       ],
     },
+  },
+  {
+    files: [...PACKAGES.map((name) => `packages/${name}/src/**/*.ts`), 'packages/*/tests/**/*.ts', 'tests/**/*.ts'],
+    ignores: ['**/*.svelte.ts', 'packages/web/tests/**'],
+    languageOptions: {
+      parserOptions: {
+        project: ['./tsconfig.json', './packages/core/tsconfig.json', './packages/web/tsconfig.json', './tests/e2e/tsconfig.json'],
+        tsconfigRootDir: import.meta.dirname,
+      },
+    },
+    rules: PROMISES,
   },
   ...PACKAGES.map(directionOf),
   {
