@@ -2,6 +2,7 @@
 <script lang="ts">
   import { formatFrameRange, formatInOrder, FrameSet, parseFrameRange, splitAsText, splitRows, writeCsv } from '@mint-tally/core';
   import { untrack } from 'svelte';
+  import { askServer } from '$lib/asking/ask-server';
   import CopyButton from '$lib/controls/CopyButton.svelte';
   import Problem from '$lib/controls/Problem.svelte';
   import TextField from '$lib/controls/TextField.svelte';
@@ -78,20 +79,10 @@
   async function start() {
     starting = true;
     refused = '';
-    try {
-      const response = await fetch(`/shots/${shotId}/batch/control`, {
-        method: 'PUT',
-        headers: { 'Content-Type': 'application/json' },
-        body: JSON.stringify(draft.request()),
-      });
-      if (response.ok) onstarted();
-      else {
-        const answer = (await response.json()) as { message: string; remedy: string };
-        refused = `${answer.message} ${answer.remedy}`;
-      }
-    } finally {
-      starting = false;
-    }
+    const answer = await askServer(`/shots/${shotId}/batch/control`, 'PUT', draft.request());
+    starting = false;
+    if (answer.ok) onstarted();
+    else refused = answer.refused;
   }
 
   function download(name: string, type: string, text: string) {

@@ -2,6 +2,7 @@
 <script lang="ts">
   import { goto } from '$app/navigation';
   import { z } from 'zod';
+  import { askServer } from '$lib/asking/ask-server';
   import Dialog from '$lib/controls/Dialog.svelte';
   import Problem from '$lib/controls/Problem.svelte';
   import { counted } from '$lib/text/format';
@@ -47,15 +48,9 @@
   });
 
   async function ask(method: 'GET' | 'DELETE'): Promise<unknown> {
-    try {
-      const response = await fetch(`/shots/${shotId}/delete`, { method });
-      const answer: unknown = await response.json();
-      if (response.ok) return answer;
-      const { message, remedy } = answer as { message: string; remedy: string };
-      failure = `${message} ${remedy}`.trim();
-    } catch {
-      failure = 'The server does not answer. Nothing was deleted.';
-    }
+    const answer = await askServer(`/shots/${shotId}/delete`, method);
+    if (answer.ok) return answer.value;
+    failure = answer.refused;
     return null;
   }
 

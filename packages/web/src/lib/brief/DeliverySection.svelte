@@ -2,6 +2,7 @@
 <script lang="ts">
   import { invalidateAll } from '$app/navigation';
   import { findDepartures, packageForms, specificationOf, type Order, type Specification } from '@mint-tally/core';
+  import { askServer } from '$lib/asking/ask-server';
   import Dialog from '$lib/controls/Dialog.svelte';
   import Problem from '$lib/controls/Problem.svelte';
   import TextField from '$lib/controls/TextField.svelte';
@@ -89,21 +90,11 @@
     sending = true;
     fields = {};
     failure = '';
-    try {
-      const response = await fetch(`/api/specifications${query}`, {
-        method,
-        ...(body === null ? {} : { headers: { 'Content-Type': 'application/json' }, body: JSON.stringify(body) }),
-      });
-      const answer: unknown = await response.json();
-      if (response.ok) return answer;
-      const told = answer as { message: string; remedy?: string; fields?: Record<string, string> };
-      fields = told.fields ?? {};
-      failure = told.fields ? '' : `${told.message} ${told.remedy ?? ''}`.trim();
-    } catch {
-      failure = 'The server does not answer. Nothing was changed.';
-    } finally {
-      sending = false;
-    }
+    const answer = await askServer(`/api/specifications${query}`, method, body);
+    sending = false;
+    if (answer.ok) return answer.value;
+    fields = { ...answer.fields };
+    failure = Object.keys(fields).length > 0 ? '' : answer.refused;
     return null;
   }
 

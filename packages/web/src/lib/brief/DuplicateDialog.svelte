@@ -1,5 +1,6 @@
 <!-- Gives other shots this one's brief: first it shows what that changes in each, then it is done. -->
 <script lang="ts">
+  import { askServer } from '$lib/asking/ask-server';
   import Dialog from '$lib/controls/Dialog.svelte';
   import Problem from '$lib/controls/Problem.svelte';
   import { counted } from '$lib/text/format';
@@ -23,21 +24,10 @@
     sending = true;
     failure = '';
     done = '';
-    try {
-      const response = await fetch(`/shots/${shotId}/duplicate`, {
-        method: 'POST',
-        headers: { 'Content-Type': 'application/json' },
-        body: JSON.stringify(body),
-      });
-      const answer: unknown = await response.json();
-      if (response.ok) return duplicateAnswerSchema.parse(answer).changes;
-      const { message, remedy } = answer as { message: string; remedy: string };
-      failure = `${message} ${remedy}`.trim();
-    } catch {
-      failure = 'The server does not answer. Nothing was changed.';
-    } finally {
-      sending = false;
-    }
+    const answer = await askServer(`/shots/${shotId}/duplicate`, 'POST', body);
+    sending = false;
+    if (answer.ok) return duplicateAnswerSchema.parse(answer.value).changes;
+    failure = answer.refused;
     return null;
   }
 

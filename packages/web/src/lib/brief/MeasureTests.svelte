@@ -2,6 +2,7 @@
 <script lang="ts">
   import { untrack } from 'svelte';
   import { RENDERS_EACH, secondsAt, type TimeFit } from '@mint-tally/core';
+  import { askServer } from '$lib/asking/ask-server';
   import Problem from '$lib/controls/Problem.svelte';
   import FolderDialog from '$lib/folders/FolderDialog.svelte';
   import JobBar from '$lib/jobs/JobBar.svelte';
@@ -43,14 +44,9 @@
 
   async function ask(source: object) {
     refused = '';
-    const response = await fetch(`/shots/${measuring.shotId}/measure`, {
-      method: 'POST',
-      headers: { 'Content-Type': 'application/json' },
-      body: JSON.stringify(source),
-    });
-    const answer = (await response.json()) as { jobId?: number; message?: string; remedy?: string };
-    if (response.ok) asked = answer.jobId ?? 0;
-    else refused = `${answer.message ?? ''} ${answer.remedy ?? ''}`;
+    const answer = await askServer(`/shots/${measuring.shotId}/measure`, 'POST', source);
+    if (answer.ok) asked = (answer.value as { jobId: number }).jobId;
+    else refused = answer.refused;
   }
 
   const renderTests = () =>

@@ -1,6 +1,7 @@
 <script lang="ts">
   import { invalidateAll } from '$app/navigation';
   import { untrack } from 'svelte';
+  import { askServer } from '$lib/asking/ask-server';
   import { batchViewSchema, type BatchView, type ControlRequest } from '$lib/batch/batch-view';
   import BatchRun from '$lib/batch/BatchRun.svelte';
   import { tellPerson, mayTell, askToTell } from '$lib/batch/notices';
@@ -24,10 +25,11 @@
   const title = $derived(batch && active ? `(${batch.done}/${batch.total}) ` : '');
 
   async function look() {
-    const response = await fetch(`/shots/${data.state.shot.id}/batch/live${machine === null ? '' : `?machine=${encodeURIComponent(machine)}`}`);
-    if (!response.ok) return;
+    const answer = await askServer(`/shots/${data.state.shot.id}/batch/live${machine === null ? '' : `?machine=${encodeURIComponent(machine)}`}`, 'GET');
+    // A server that is away is told at the foot of every page.
+    if (!answer.ok) return;
     const before = heard;
-    heard = batchViewSchema.nullable().parse(await response.json());
+    heard = batchViewSchema.nullable().parse(answer.value);
     if (heard && before?.id === heard.id) tellChanges(before, heard);
   }
 
@@ -54,12 +56,8 @@
 
   async function control(request: ControlRequest) {
     refused = '';
-    const response = await fetch(`/shots/${data.state.shot.id}/batch/control`, {
-      method: 'POST',
-      headers: { 'Content-Type': 'application/json' },
-      body: JSON.stringify(request),
-    });
-    if (!response.ok) refused = ((await response.json()) as { message: string }).message;
+    const answer = await askServer(`/shots/${data.state.shot.id}/batch/control`, 'POST', request);
+    if (!answer.ok) refused = answer.refused;
     await look();
   }
 </script>

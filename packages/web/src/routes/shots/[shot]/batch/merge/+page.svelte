@@ -2,6 +2,7 @@
   import Trash from '@lucide/svelte/icons/trash-2';
   import type { MergeRule, MergeWay } from '@mint-tally/core';
   import { untrack } from 'svelte';
+  import { askServer } from '$lib/asking/ask-server';
   import Problem from '$lib/controls/Problem.svelte';
   import FolderDialog from '$lib/folders/FolderDialog.svelte';
   import JobBar from '$lib/jobs/JobBar.svelte';
@@ -38,15 +39,8 @@
 
   async function send(body: object) {
     refused = '';
-    const response = await fetch(`/shots/${data.state.shot.id}/batch/merge/control`, {
-      method: 'POST',
-      headers: { 'Content-Type': 'application/json' },
-      body: JSON.stringify(body),
-    });
-    if (!response.ok) {
-      const answer = (await response.json()) as { message: string; remedy: string };
-      refused = `${answer.message} ${answer.remedy}`;
-    }
+    const answer = await askServer(`/shots/${data.state.shot.id}/batch/merge/control`, 'POST', body);
+    if (!answer.ok) refused = answer.refused;
   }
 
   const preview = () => send({ action: 'preview', request: { sources, rule, way, byHand } });
