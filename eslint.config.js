@@ -57,7 +57,13 @@ export default ts.config(
   {
     files: ['**/*.svelte', '**/*.svelte.ts'],
     languageOptions: {
-      parserOptions: { parser: ts.parser, extraFileExtensions: ['.svelte'], svelteConfig, project: ['./packages/web/tsconfig.json'], tsconfigRootDir: import.meta.dirname },
+      parserOptions: {
+        parser: ts.parser,
+        extraFileExtensions: ['.svelte'],
+        svelteConfig,
+        project: ['./packages/web/tsconfig.json'],
+        tsconfigRootDir: import.meta.dirname,
+      },
     },
     // There is one server and no base path.
     rules: { 'svelte/no-navigation-without-resolve': 'off', ...PROMISES },
