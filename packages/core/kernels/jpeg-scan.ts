@@ -136,16 +136,23 @@ function restart(number: u32): void {
   for (let i: usize = 0; i < 16; i += 4) store<i32>(predictions + i, 0);
 }
 
-/** Section F.2.2. */
-function sequential(at: usize, index: i32, dc: usize, ac: usize): void {
+/** A block's mean: what the scan adds to the one before (section F.2.2.1). */
+function nextMean(index: i32, dc: usize): i32 {
   const size = symbol(dc);
   if (size > 15) {
     damage = IMPOSSIBLE;
-    return;
+    return 0;
   }
   const place = predictions + 4 * usize(index);
   const mean = load<i32>(place) + (size == 0 ? 0 : signed(size));
   store<i32>(place, mean);
+  return mean;
+}
+
+/** Section F.2.2. */
+function sequential(at: usize, index: i32, dc: usize, ac: usize): void {
+  const mean = nextMean(index, dc);
+  if (damage == IMPOSSIBLE) return;
   store<i16>(at, i16(mean));
   for (let k = 1; k < 64;) {
     const code = symbol(ac);
@@ -171,14 +178,8 @@ function meanOf(at: usize, index: i32, dc: usize, high: i32, low: i32): void {
     store<i16>(at, load<i16>(at) | i16(take(1) << low));
     return;
   }
-  const size = symbol(dc);
-  if (size > 15) {
-    damage = IMPOSSIBLE;
-    return;
-  }
-  const place = predictions + 4 * usize(index);
-  const mean = load<i32>(place) + (size == 0 ? 0 : signed(size));
-  store<i32>(place, mean);
+  const mean = nextMean(index, dc);
+  if (damage == IMPOSSIBLE) return;
   store<i16>(at, i16(mean << low));
 }
 
