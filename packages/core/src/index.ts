@@ -182,7 +182,7 @@ export {
   type NamePattern,
   type NameRelation,
 } from './naming/index.ts';
-export { formatFrameRange, FrameSet, parseFrameRange, RangeNotationError, TooManyFramesError } from './ranges/index.ts';
+export { formatFrameRange, FrameSet, frameSetSchema, parseFrameRange, RangeNotationError, TooManyFramesError } from './ranges/index.ts';
 export {
   fillCommand,
   fillFromBrief,

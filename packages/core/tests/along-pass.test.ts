@@ -1,5 +1,5 @@
 import { describe, expect, it } from 'vitest';
-import { encodePng, type Finding, type Tally } from '../src/index.ts';
+import { encodePng, frameSetSchema, type Finding, type Tally } from '../src/index.ts';
 import { beautyPath, FIRST, HEIGHT, LAST, matteFrame, movingBrief, movingFrame, movingShot, WIDTH, type Look } from './moving-shot.ts';
 import { tools } from './tools.ts';
 import { count, short, tgaFrame, type VirtualFolder } from './virtual-folder.ts';
@@ -172,7 +172,7 @@ describe('what the findings carry', () => {
     const outlier = count(folder, { ...movingBrief, checks: { sizeTimes: 1.3 } }).findings.find(({ code }) => code === 'size-outlier');
     expect(outlier).toMatchObject({
       severity: 'note',
-      frames: '1008',
+      frames: frameSetSchema.parse('1008'),
       evidence: [{ message: expect.stringMatching(/bytes, 1\/[\d.]+ of the usual 2\d,\d{3} around/) }],
     });
   });
@@ -228,7 +228,7 @@ describe('several passes', () => {
     for (const frame of [1010, 1011]) folder[depthPath(frame)] = folder[beautyPath(frame)];
     const result = count(folder, { ...movingBrief, passes });
     const copied = result.findings.find(({ code }) => code === 'copied-pass')!;
-    expect(copied).toMatchObject({ pass: 'depth', frames: '1010-1011', detail: 'beauty' });
+    expect(copied).toMatchObject({ pass: 'depth', frames: frameSetSchema.parse('1010-1011'), detail: 'beauty' });
     expect(copied.evidence[0]).toMatchObject({ file: depthPath(1010), beside: beautyPath(1010) });
   });
 

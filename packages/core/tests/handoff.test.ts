@@ -7,6 +7,7 @@ import {
   BagError,
   coversFinding,
   findingCodes,
+  frameSetSchema,
   formatFrameRange,
   FrameSet,
   gateNames,
@@ -21,12 +22,15 @@ import {
   type GateName,
 } from '../src/index.ts';
 
-const finding = (change: Partial<Finding> = {}): Finding => ({
+type Change = Partial<Omit<Finding, 'frames'>> & { frames?: string };
+
+/** Its frames in range notation. */
+const finding = ({ frames = '1003-1005', ...change }: Change = {}): Finding => ({
   code: 'truncated',
   severity: 'blocker',
   family: 'soundness',
   pass: 'beauty',
-  frames: '1003-1005',
+  frames: frameSetSchema.parse(frames),
   files: ['a', 'b'],
   moreFiles: 0,
   message: '',
@@ -140,7 +144,7 @@ describe('a waiver', () => {
     }
   });
 
-  it.each<[string, Partial<Finding>, boolean]>([
+  it.each<[string, Change, boolean]>([
     ['fewer frames', { frames: '1004' }, true],
     ['one frame more', { frames: '1003-1006' }, false],
     ['other frames', { frames: '1-3' }, false],

@@ -1,4 +1,5 @@
 import { describe, expect, it } from 'vitest';
+import { frameSetSchema } from '../src/index.ts';
 import { count, exrFrame, pngFrame, sequence, short, type VirtualFolder } from './virtual-folder.ts';
 import { B, brief, changed, move } from './whole-shot.ts';
 
@@ -232,7 +233,7 @@ describe.each(faults)('a shot with $name', ({ change, findings, sound = 10, miss
   it('is told once, under its own code', () => {
     const result = count(changed(change), brief);
     expect(short(result)).toEqual(findings);
-    expect(result.passes[0]).toMatchObject({ expected: 10, sound, missing, broken });
+    expect(result.passes[0]).toMatchObject({ expected: 10, sound, missing: frameSetSchema.parse(missing), broken: frameSetSchema.parse(broken) });
     expect(result.passes[1].sound).toBe(10);
     expect(result.ready).toBe(ready);
   });

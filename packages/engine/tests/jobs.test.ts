@@ -3,7 +3,7 @@ import { existsSync, mkdirSync, mkdtempSync, readdirSync, readFileSync, rmSync, 
 import os from 'node:os';
 import path from 'node:path';
 import { setTimeout as sleep } from 'node:timers/promises';
-import { acceptFinding, gateNames, isMeasured, parseBrief, type JobRequest } from '@mint-tally/core';
+import { acceptFinding, FrameSet, gateNames, isMeasured, parseBrief, type JobRequest } from '@mint-tally/core';
 import {
   addWaiver,
   cancelJob,
@@ -90,7 +90,7 @@ describe('a count', () => {
     expect((await run(id, { kind: 'count' })).state).toBe('done');
     const first = (await newestTally(database, id))!;
     expect(first.opened).toBe(5);
-    expect(first.tally.passes[0]).toMatchObject({ expected: 6, sound: 4, missing: '1003', broken: '1005' });
+    expect(first.tally.passes[0]).toMatchObject({ expected: 6, sound: 4, missing: FrameSet.of([1003]), broken: FrameSet.of([1005]) });
 
     writeFileSync(path.join(folder, 'beauty.1003.png'), pngBytes(3));
     writeFileSync(path.join(folder, 'beauty.1005.png'), pngBytes(5));
@@ -102,7 +102,7 @@ describe('a count', () => {
 
     rmSync(path.join(folder, 'beauty.1006.png'));
     await run(id, { kind: 'count' });
-    expect((await newestTally(database, id))!).toMatchObject({ opened: 0, tally: { passes: [{ missing: '1006' }] } });
+    expect((await newestTally(database, id))!).toMatchObject({ opened: 0, tally: { passes: [{ missing: FrameSet.of([1006]) }] } });
     expect((await loadFileFacts(database, id)).has('beauty.1006.png')).toBe(false);
   });
 

@@ -2,7 +2,7 @@ import { mkdtempSync, rmSync, writeFileSync } from 'node:fs';
 import os from 'node:os';
 import path from 'node:path';
 import { setTimeout as sleep } from 'node:timers/promises';
-import { parseBrief } from '@mint-tally/core';
+import { FrameSet, parseBrief } from '@mint-tally/core';
 import { createShot, ensureProject, findJob, loadFileFacts, newestTally, requestJob, saveBrief, type Database, type Job } from '@mint-tally/store';
 import { afterAll, afterEach, beforeAll, describe, expect, it } from 'vitest';
 import { testConfig } from '../../../tests/support/config.ts';
@@ -81,9 +81,9 @@ describe('a wish that comes while the same runs', () => {
     writeFileSync(path.join(top, 'shots', 'late', 'beauty.2201.png'), pngBytes(99));
     const second = await count(shot);
     await settle(first);
-    expect((await newestTally(database, shot))!.tally.passes[0].missing).toBe('2201');
+    expect((await newestTally(database, shot))!.tally.passes[0].missing).toEqual(FrameSet.of([2201]));
     await settle(second);
-    expect((await newestTally(database, shot))!.tally.passes[0].missing).toBe('');
+    expect((await newestTally(database, shot))!.tally.passes[0].missing).toEqual(FrameSet.empty);
   });
 });
 

@@ -139,7 +139,8 @@ async function remainder(shotId: number) {
 describe('a batch', () => {
   it('renders every frame once over three machines, and counts them as they come', async () => {
     const shot = await makeShot('whole', 1012);
-    const id = await startBatch(shot.id);
+    // So long that a count falls between the first frame and the last, on a busy computer too.
+    const id = await startBatch(shot.id, { samples: 500 });
     const halfway = await until(id, (_, frames) => frames.some(({ verdict }) => verdict === 'sound') && frames.some(({ state }) => state !== 'done'));
     expect(halfway.batch.outcome).toBeNull();
     const { batch, frames } = await ended(id);
@@ -148,7 +149,7 @@ describe('a batch', () => {
     expect(new Set(frames.map(({ machine }) => machine))).toEqual(new Set(['bowline', 'reef', 'clove']));
     expect((await newestTally(database, shot.id))!.tally).toMatchObject({ ready: true, findings: [] });
     const lines = await listBatchLines(database, id, null);
-    expect(lines.filter(({ text }) => /^frame \d+: 4 samples/.test(text))).toHaveLength(12);
+    expect(lines.filter(({ text }) => /^frame \d+: 500 samples/.test(text))).toHaveLength(12);
     expect((await listBatchLines(database, id, 'reef')).every(({ machine }) => machine === 'reef')).toBe(true);
     expect((await remainder(shot.id)).render.isEmpty).toBe(true);
   });
@@ -189,7 +190,7 @@ describe('a batch', () => {
 
   it('takes a machine out after three bad frames in a row, and gives its frames to the others', async () => {
     const shot = await makeShot('alarm', 1024);
-    const id = await startBatch(shot.id, { faults: 'reef:empty-file', settings: { chunk: 2 } });
+    const id = await startBatch(shot.id, { faults: 'reef:empty-file', settings: { chunk: 2 }, samples: 500 });
     const { batch, frames } = await ended(id);
     const [alarm] = await listAlarms(database, id);
     expect(alarm).toMatchObject({ kind: 'bad-in-row', machine: 'reef' });

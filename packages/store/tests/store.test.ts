@@ -1,4 +1,4 @@
-import { FACTS_EDITION, parseBrief, type FileFacts, type Tally } from '@mint-tally/core';
+import { FACTS_EDITION, FrameSet, parseBrief, type FileFacts, type Tally } from '@mint-tally/core';
 import { afterAll, beforeAll, describe, expect, it } from 'vitest';
 import { makeDatabase } from '../../../tests/support/database.ts';
 import {
@@ -46,7 +46,12 @@ afterAll(() => database.close());
 
 const brief = (range: string) => parseBrief({ shot: 's', range, passes: [{ name: 'beauty', pattern: 'b.####.exr' }] });
 const facts: FileFacts = { edition: FACTS_EDITION, level: 'full', problem: null, header: null, trailingBytes: 0, notExamined: null, pixels: null, holes: [] };
-const tally: Tally = { ready: true, level: 'full', passes: [{ name: 'beauty', expected: 2, sound: 2, missing: '', broken: '', unexpected: '' }], findings: [] };
+const tally: Tally = {
+  ready: true,
+  level: 'full',
+  passes: [{ name: 'beauty', expected: 2, sound: 2, missing: FrameSet.empty, broken: FrameSet.empty, unexpected: FrameSet.empty }],
+  findings: [],
+};
 const counted = (briefId: number, content = 'c'.repeat(64)) => ({
   briefId,
   tally,
@@ -211,7 +216,7 @@ describe('counts, waivers and packages', () => {
 
   it('keep a withdrawn waiver in the record and out of the list', async () => {
     const id = await newShot();
-    const subject = { kind: 'finding', code: 'truncated', pass: 'beauty', detail: '', frames: '3', files: [] } as const;
+    const subject = { kind: 'finding', code: 'truncated', pass: 'beauty', detail: '', frames: FrameSet.of([3]), files: [] } as const;
     await database.transaction((inside) =>
       addWaiver(inside, id, { subject: { ...subject, files: [] }, person: 'Ada', reason: 'hidden behind the lamp' }, 'ada'),
     );

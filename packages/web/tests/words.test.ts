@@ -1,4 +1,4 @@
-import { parseBrief, type Brief, type Finding, stateOfFinding } from '@mint-tally/core';
+import { frameSetSchema, parseBrief, type Brief, stateOfFinding } from '@mint-tally/core';
 import { describe, expect, it } from 'vitest';
 import { briefInput, draftOf, emptyDraft, readDraft } from '$lib/brief/draft';
 import { groupFindings, passesOf } from '$lib/docket/groups';
@@ -6,12 +6,15 @@ import type { ShownFinding } from '$lib/server/shot-state';
 import { nextStep } from '$lib/shot/next-step';
 import { counted, formatAgo, sayBytes, formatMoment, formatSeconds, isoMoment } from '$lib/text/format';
 
-const finding = (change: Partial<ShownFinding>): ShownFinding => ({
+type Change = Partial<Omit<ShownFinding, 'frames'>> & { frames?: string };
+
+/** Its frames in range notation. */
+const finding = ({ frames = '3', ...change }: Change): ShownFinding => ({
   code: 'missing-frame',
   severity: 'blocker',
   family: 'count',
   pass: 'beauty',
-  frames: '3',
+  frames: frameSetSchema.parse(frames),
   files: [],
   fileCount: 0,
   moreFiles: 0,
@@ -101,7 +104,7 @@ describe('the next step', () => {
 });
 
 describe('a finding’s shape', () => {
-  it.each<[Partial<Finding> & { waiver?: typeof waiver }, string | null]>([
+  it.each<[Change & { waiver?: typeof waiver }, string | null]>([
     [{}, 'missing'],
     [{ code: 'missing-pass' }, 'missing'],
     [{ code: 'truncated' }, 'broken'],

@@ -1,5 +1,5 @@
 import type { Order } from '../brief/index.ts';
-import { formatFrameRange, FrameSet, parseFrameRange } from '../ranges/index.ts';
+import { formatFrameRange, FrameSet } from '../ranges/index.ts';
 import { concernsPass, isMendedByRendering, type Finding } from '../tally/index.ts';
 
 /** What is left to render of an order. */
@@ -22,7 +22,7 @@ export interface Remainder {
  */
 export function framesToRender(order: Order, findings: readonly Finding[] | null): Remainder {
   const ordered = order.passes.reduce((all, pass) => all.union(pass.frames), order.frames);
-  const blockers = (findings ?? []).filter(({ severity, frames }) => severity === 'blocker' && frames !== '');
+  const blockers = (findings ?? []).filter(({ severity, frames }) => severity === 'blocker' && !frames.isEmpty);
   const [rendered, decided] = [blockers.filter(isRendered), blockers.filter((finding) => !isRendered(finding))];
   const lacking = new Map(
     order.passes.map((pass): [string, FrameSet] => [
@@ -40,7 +40,7 @@ export function framesToRender(order: Order, findings: readonly Finding[] | null
 }
 
 function framesOf(findings: readonly Finding[]): FrameSet {
-  return findings.reduce((all, { frames }) => all.union(parseFrameRange(frames)), FrameSet.empty);
+  return findings.reduce((all, { frames }) => all.union(frames), FrameSet.empty);
 }
 
 /** Whether rendering its frames is what mends a finding, or does already. */

@@ -1,4 +1,3 @@
-import { parseFrameRange } from '../ranges/index.ts';
 import { findingCodes, isFindingCode } from '../tally/index.ts';
 import type { WaiverSubject } from './waivers.ts';
 
@@ -12,7 +11,7 @@ export function givenUpBy(subject: WaiverSubject, blocks: boolean): string | nul
   if (subject.kind !== 'finding' || !isFindingCode(subject.code) || !blocks) return null;
   const { family, title } = findingCodes[subject.code];
   if (family !== 'count') return null;
-  const count = subject.frames === '' ? subject.files.length : parseFrameRange(subject.frames).size;
+  const count = subject.frames.isEmpty ? subject.files.length : subject.frames.size;
   const frames = `${count.toLocaleString('en')} ordered ${count === 1 ? 'frame' : 'frames'}`;
   const [of, has] = [subject.pass === null ? '' : ` of ${subject.pass}`, count === 1 ? 'has' : 'have'];
   switch (subject.code) {
@@ -25,6 +24,6 @@ export function givenUpBy(subject: WaiverSubject, blocks: boolean): string | nul
     case 'duplicate-number':
       return `${frames}${of} ${has} two files, and nobody has decided which: ${subject.frames}.`;
     default:
-      return `${title}${of}: ${subject.frames || `${count} files`}.`;
+      return `${title}${of}: ${subject.frames.isEmpty ? `${count} files` : subject.frames}.`;
   }
 }

@@ -1,17 +1,7 @@
 import { z } from 'zod';
-import { describeError } from '../errors.ts';
-import { parseFrameRange } from '../ranges/index.ts';
+import { frameSetSchema } from '../ranges/index.ts';
 import { isFindingCode, type Finding } from '../tally/index.ts';
 import { gateNames, type GateName } from './gates.ts';
-
-/** Frames in range notation, or none. */
-const rangeSchema = z.string().superRefine((text, context) => {
-  try {
-    if (text !== '') parseFrameRange(text);
-  } catch (thrown) {
-    context.addIssue({ code: 'custom', message: describeError(thrown) });
-  }
-});
 
 /**
  * What a waiver accepts. A finding is accepted with the frames and files that it had: when more
@@ -24,7 +14,7 @@ export const waiverSubjectSchema = z.discriminatedUnion('kind', [
     code: z.string().refine(isFindingCode, 'There is no finding of this code.'),
     pass: z.string().max(1000).nullable(),
     detail: z.string().max(10_000),
-    frames: rangeSchema,
+    frames: frameSetSchema,
     /** Only of findings that concern no frame. */
     files: z.array(z.string().max(4096)).max(20_000),
   }),
@@ -35,13 +25,13 @@ export type WaiverSubject = z.output<typeof waiverSubjectSchema>;
 /** The subject that accepts a finding as it stands now. */
 export function acceptFinding(finding: Finding): WaiverSubject {
   const { code, pass, detail, frames } = finding;
-  return { kind: 'finding', code, pass, detail, frames, files: frames === '' ? finding.files : [] };
+  return { kind: 'finding', code, pass, detail, frames, files: frames.isEmpty ? finding.files : [] };
 }
 
 /** Whether a waiver accepts all of a finding. */
 export function coversFinding(subject: WaiverSubject, finding: Finding): boolean {
   if (subject.kind !== 'finding' || subject.code !== finding.code || subject.pass !== finding.pass || subject.detail !== finding.detail) return false;
-  if (finding.frames !== '') return subject.frames !== '' && parseFrameRange(finding.frames).isSubsetOf(parseFrameRange(subject.frames));
+  if (!finding.frames.isEmpty) return finding.frames.isSubsetOf(subject.frames);
   const files = new Set(subject.files);
   return finding.files.every((file) => files.has(file));
 }

@@ -1,4 +1,5 @@
 import { MintError } from '../errors.ts';
+import { writeRange } from './write-range.ts';
 
 /** More frames than this in one set are refused: a shot of eleven hours at 24 is a slip of the key. */
 export const MAXIMUM_FRAMES = 1_000_000;
@@ -111,6 +112,16 @@ export class FrameSet implements Iterable<number> {
 
   isSubsetOf(other: FrameSet): boolean {
     return this.difference(other).isEmpty;
+  }
+
+  /** In a sentence a set stands in range notation; the empty one is the empty string. */
+  toString(): string {
+    return writeRange(this.frames);
+  }
+
+  /** So it does in JSON, from which `frameSetSchema` reads it back. */
+  toJSON(): string {
+    return this.toString();
   }
 
   /** One walk over both sorted lists; the three flags say which kinds of frame are kept. */

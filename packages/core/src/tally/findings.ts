@@ -1,6 +1,6 @@
 import { z } from 'zod';
 import { severities, type Brief, type Severity } from '../brief/index.ts';
-import { FrameSet, formatFrameRange } from '../ranges/index.ts';
+import { FrameSet, frameSetSchema } from '../ranges/index.ts';
 import { families, findingCodes, isFindingCode, type FindingCode } from './codes.ts';
 
 /** What was seen in one file. */
@@ -24,8 +24,8 @@ export const findingSchema = z.object({
   family: z.enum(families),
   /** The ordered pass that it concerns, or null. */
   pass: z.string().nullable(),
-  /** Range notation; empty when it concerns no frame. */
-  frames: z.string(),
+  /** Empty when it concerns no frame. */
+  frames: frameSetSchema,
   /** Relative to the shot's folder; of very many only the first, with the number of the others. */
   files: z.array(z.string()),
   moreFiles: z.number().default(0),
@@ -115,7 +115,7 @@ export class FindingCollector {
         severity: this.brief.severities?.[pending.code] ?? findingCodes[pending.code].severity,
         family: findingCodes[pending.code].family,
         pass: pending.pass,
-        frames: formatFrameRange(frames),
+        frames,
         files: pending.files.slice(0, MAXIMUM_FILES),
         moreFiles: Math.max(0, pending.files.length - MAXIMUM_FILES),
         message: write(pending.code, facts),

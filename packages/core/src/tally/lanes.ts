@@ -1,5 +1,4 @@
 import type { Order } from '../brief/index.ts';
-import { parseFrameRange } from '../ranges/index.ts';
 import { findingCodes } from './codes.ts';
 import { concernsPass } from './concern.ts';
 import type { Finding } from './findings.ts';
@@ -38,9 +37,9 @@ export function makeLanes(order: Order, findings: readonly Finding[] | null, isW
     const states = new Array<string>(ordered.frames.size).fill(findings ? frameStates.sound : frameStates.later);
     for (const finding of findings ?? []) {
       const state = stateOfFinding(finding, isWaived(finding));
-      if (state === null || finding.frames === '' || !concernsPass(order, ordered, finding)) continue;
+      if (state === null || finding.frames.isEmpty || !concernsPass(order, ordered, finding)) continue;
       const letter = frameStates[state];
-      for (const frame of parseFrameRange(finding.frames)) {
+      for (const frame of finding.frames) {
         const index = ordered.frames.indexOf(frame);
         if (index >= 0 && stateRank(letter) > stateRank(states[index])) states[index] = letter;
       }

@@ -2,7 +2,7 @@ import { z } from 'zod';
 import { type Order, type OrderedPass } from '../brief/index.ts';
 import type { FileFacts } from '../inspection/index.ts';
 import { baseName, formatNamePattern, framePath } from '../naming/index.ts';
-import { formatFrameRange, FrameSet, parseFrameRange } from '../ranges/index.ts';
+import { FrameSet, frameSetSchema } from '../ranges/index.ts';
 import type { Assignment, Claim } from './assign.ts';
 import { findingCodes } from './codes.ts';
 import { compareAlongPasses } from './along-pass/index.ts';
@@ -25,10 +25,9 @@ export const passTallySchema = z.object({
   name: z.string(),
   expected: z.number(),
   sound: z.number(),
-  /** Range notation, like `broken` and `unexpected`. */
-  missing: z.string(),
-  broken: z.string(),
-  unexpected: z.string(),
+  missing: frameSetSchema,
+  broken: frameSetSchema,
+  unexpected: frameSetSchema,
 });
 export type PassTally = z.output<typeof passTallySchema>;
 
@@ -196,8 +195,8 @@ function sumPass(order: Order, ordered: OrderedPass, missing: FrameSet, findings
   let broken = FrameSet.empty;
   let unexpected = FrameSet.empty;
   for (const finding of findings) {
-    if (finding.frames === '' || !concernsPass(order, ordered, finding)) continue;
-    const frames = parseFrameRange(finding.frames);
+    const { frames } = finding;
+    if (frames.isEmpty || !concernsPass(order, ordered, finding)) continue;
     if (finding.code === 'unexpected-frame') unexpected = unexpected.union(frames);
     else if (finding.severity === 'blocker') {
       blocked = blocked.union(frames);
@@ -209,8 +208,8 @@ function sumPass(order: Order, ordered: OrderedPass, missing: FrameSet, findings
     name: ordered.pass.name,
     expected: here.size,
     sound: here.difference(blocked).difference(missing).size,
-    missing: formatFrameRange(missing.intersection(here)),
-    broken: formatFrameRange(broken.intersection(here)),
-    unexpected: formatFrameRange(unexpected),
+    missing: missing.intersection(here),
+    broken: broken.intersection(here),
+    unexpected,
   };
 }

@@ -12,11 +12,9 @@ export function checkText(tally: Tally): string {
   const lines: string[] = [];
   const width = Math.max(...tally.passes.map((pass) => pass.name.length));
   for (const pass of tally.passes) {
-    const troubles = [
-      pass.missing && `missing ${pass.missing}`,
-      pass.broken && `broken ${pass.broken}`,
-      pass.unexpected && `unexpected ${pass.unexpected}`,
-    ].filter(Boolean);
+    const troubles = [['missing', pass.missing] as const, ['broken', pass.broken] as const, ['unexpected', pass.unexpected] as const].flatMap(
+      ([what, frames]) => (frames.isEmpty ? [] : [`${what} ${frames}`]),
+    );
     lines.push(`${pass.name.padEnd(width)}  ${pass.sound} of ${pass.expected} sound${troubles.length > 0 ? `; ${troubles.join('; ')}` : ''}`);
   }
   if (tally.findings.length > 0) lines.push('');
@@ -26,7 +24,7 @@ export function checkText(tally: Tally): string {
 }
 
 function findingLines(finding: Finding): string[] {
-  const where = [finding.pass, finding.frames].filter((part) => part !== null && part !== '').join('  ');
+  const where = [finding.pass ?? '', String(finding.frames)].filter((part) => part !== '').join('  ');
   const lines = [`${finding.severity.padEnd(8)} ${finding.code}  ${where}`.trimEnd(), `         ${findingCodes[finding.code].title}: ${finding.message}`];
   const shown = finding.evidence.slice(0, 3);
   if (finding.files.length > 1 || finding.evidence.length === 0) {

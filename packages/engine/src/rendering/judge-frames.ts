@@ -1,4 +1,4 @@
-import { findingCodes, formatFrameRange, FrameSet, parseFrameRange, type Finding, type LogLine } from '@mint-tally/core';
+import { findingCodes, formatFrameRange, FrameSet, type Finding, type LogLine } from '@mint-tally/core';
 import {
   addBatchLines,
   judgeBatchFrame,
@@ -25,11 +25,11 @@ function readVerdicts(findings: readonly Finding[]): Verdicts {
   const wrong = new Map<number, string[]>();
   const odd = new Map<number, string[]>();
   for (const { severity, frames, code, pass, detail } of findings) {
-    if (severity === 'note' || frames === '') continue;
+    if (severity === 'note' || frames.isEmpty) continue;
     const { title } = findingCodes[code];
     const into = severity === 'blocker' ? wrong : odd;
     const says = `${pass ?? ''}: ${title}${severity === 'warning' && detail !== '' ? `, ${detail}` : ''}`;
-    for (const frame of parseFrameRange(frames)) {
+    for (const frame of frames) {
       if (code === 'coming-frame') coming.add(frame);
       else into.set(frame, [...(into.get(frame) ?? []), says]);
     }

@@ -1,7 +1,7 @@
 <!-- The list of what is wrong or odd with the shot, grouped by what to do next. -->
 <script lang="ts">
   import X from '@lucide/svelte/icons/x';
-  import { acceptFinding, findingCodes, parseFrameRange, severities } from '@mint-tally/core';
+  import { acceptFinding, findingCodes, severities } from '@mint-tally/core';
   import type { ShotState } from '$lib/server/shot-state';
   import { useShotView } from '$lib/shot/shot-view.svelte';
   import { counted } from '$lib/text/format';
@@ -20,7 +20,7 @@
   const blockers = $derived(shot.findings.filter((finding) => finding.severity === 'blocker' && !finding.waiver).length);
   const isFiltered = $derived(filter.family !== '' || filter.pass !== '' || filter.severity !== '');
   const families = $derived([...new Set(shot.findings.map((finding) => finding.family))]);
-  const passes = $derived(shot.passes.map((pass) => pass.name));
+  const passes = $derived(shot.lanes.map((lane) => lane.pass));
 
   // The keys travel along what is shown.
   $effect(() => {
@@ -45,12 +45,12 @@
     view.chosen = view.chosen === entry.key && !stay ? null : entry.key;
     const [finding] = entry.findings;
     if (view.chosen === null) return;
-    if (finding.frames === '') {
+    const { frames } = finding;
+    if (frames.isEmpty) {
       // What concerns no frame leaves none selected from the finding before.
       view.clearSelection();
       return;
     }
-    const frames = parseFrameRange(finding.frames);
     if (finding.pass) view.choosePass(finding.pass);
     view.goTo(frames.first!);
     view.selectFrames(frames);
@@ -61,7 +61,7 @@
     waiving = {
       subjects: entry.findings.map(acceptFinding),
       title: `Waive: ${findingCodes[finding.code].title}`,
-      what: `${passesOf(entry, shot.passes.length)} ${finding.frames}. ${finding.message} It stands again when more frames join it.`,
+      what: `${passesOf(entry, shot.lanes.length)} ${finding.frames}. ${finding.message} It stands again when more frames join it.`,
     };
   }
 </script>
@@ -121,7 +121,7 @@
             <FindingRow
               {entry}
               frames={view.model.frames}
-              passCount={shot.passes.length}
+              passCount={shot.lanes.length}
               shotId={shot.shot.id}
               chosen={view.chosen === entry.key}
               onchoose={() => choose(entry)}

@@ -28,6 +28,7 @@
   } = $props();
 
   const finding = $derived(entry.findings[0]);
+  const frameText = $derived(String(finding.frames));
   const files = $derived(entry.findings.flatMap((one) => one.files));
   const fileCount = $derived(entry.findings.reduce((sum, one) => sum + one.fileCount, 0));
 
@@ -87,9 +88,9 @@
         <span class="font-bold">{findingCodes[finding.code].title}</span>
         <span class="truncate text-[13px] text-soft">{passesOf(entry, passCount)}</span>
       </span>
-      {#if finding.frames}<span class="figure line-clamp-2 text-[14px]"><FrameList text={finding.frames} /></span>{/if}
+      {#if frameText}<span class="figure line-clamp-2 text-[14px]"><FrameList text={frameText} /></span>{/if}
       <span class={['text-[13px] break-words text-soft', chosen ? 'block' : 'line-clamp-2']}>{finding.message}</span>
-      {#if finding.frames}<span class="mt-1.5 block"><MiniStrip all={frames} frames={finding.frames} {mark} /></span>{/if}
+      {#if frameText}<span class="mt-1.5 block"><MiniStrip all={frames} frames={finding.frames} {mark} /></span>{/if}
     </span>
   </button>
   {#if chosen}
@@ -133,7 +134,7 @@
         <p class="text-[13px]">Waived by <b>{finding.waiver.person}</b>: {finding.waiver.reason}</p>
       {/if}
       <div class="flex flex-wrap gap-2">
-        {#if finding.frames}<CopyButton small text={finding.frames} label="Copy range" />{/if}
+        {#if frameText}<CopyButton small text={frameText} label="Copy range" />{/if}
         {#if files.length > 0}<CopyButton small text={allFiles} label={fileCount === 1 ? 'Copy file' : 'Copy files'} />{/if}
         {#if proposals.length > 0}<CopyButton small text={proposalText} label={proposals.length === 1 ? 'Copy proposal' : 'Copy proposals'} />{/if}
         {#if finding.waiver}

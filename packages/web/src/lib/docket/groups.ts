@@ -49,7 +49,7 @@ function joinPasses(findings: readonly ShownFinding[]): DocketEntry[] {
   const byContent = new Map<string, ShownFinding[]>();
   for (const finding of findings) {
     const { code, detail, frames, message, waiver } = finding;
-    const key = JSON.stringify([code, detail, frames, message, waiver ? [waiver.person, waiver.reason] : null, finding.frames === '' ? finding.pass : '']);
+    const key = JSON.stringify([code, detail, frames, message, waiver ? [waiver.person, waiver.reason] : null, frames.isEmpty ? finding.pass : '']);
     byContent.set(key, [...(byContent.get(key) ?? []), finding]);
   }
   return [...byContent].map(([key, joined]) => ({ key, findings: joined }));

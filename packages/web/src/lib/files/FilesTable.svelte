@@ -114,7 +114,7 @@
     <input class="field max-w-[220px] py-0.5" type="search" placeholder="Part of a name" aria-label="Part of a name" bind:value={text} />
     <select class={['filter', pass !== '' && 'filter-set']} aria-label="Pass" bind:value={pass}>
       <option value="">All passes</option>
-      {#each shot.passes as { name } (name)}<option value={name}>{name}</option>{/each}
+      {#each shot.lanes as { pass } (pass)}<option value={pass}>{pass}</option>{/each}
     </select>
     <label class="flex items-center gap-1.5"><input type="checkbox" bind:checked={onlyTrouble} />Only with trouble</label>
     <span class="text-soft" role="status">{loaded ? counted(total, 'file') : ''}</span>

@@ -1,6 +1,6 @@
 <!-- The frame under the playhead: its picture, and what is known of its file. -->
 <script lang="ts">
-  import { findingCodes, parseFrameRange, type Finding, stateOfFinding } from '@mint-tally/core';
+  import { findingCodes, type Finding, stateOfFinding } from '@mint-tally/core';
   import CopyButton from '$lib/controls/CopyButton.svelte';
   import { stateOfRank } from '$lib/ribbon/ribbon-model';
   import type { ShotState } from '$lib/server/shot-state';
@@ -28,7 +28,7 @@
   const here = $derived(shot.findings.filter((finding) => concerns(finding)));
 
   function concerns(finding: Finding): boolean {
-    return finding.pass === view.pass && finding.frames !== '' && parseFrameRange(finding.frames).has(view.frame);
+    return finding.pass === view.pass && finding.frames.has(view.frame);
   }
 
   $effect(() => {

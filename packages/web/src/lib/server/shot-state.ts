@@ -14,7 +14,6 @@ import {
   type Gate,
   type GateName,
   type Lane,
-  type PassTally,
 } from '@mint-tally/core';
 import {
   findShot,
@@ -52,7 +51,6 @@ export interface ShotState {
   readonly brief: Brief;
   readonly briefVersion: number;
   readonly lanes: readonly Lane[];
-  readonly passes: readonly PassTally[];
   /** Blockers first; empty before the first count. */
   readonly findings: readonly ShownFinding[];
   readonly gates: readonly Gate[];
@@ -144,9 +142,6 @@ async function readShotState(database: Database, shotId: number, stateKey: strin
     brief: saved.brief,
     briefVersion: saved.version,
     lanes: makeLanes(order, findings, isWaived),
-    passes: findings
-      ? counted!.tally.passes
-      : order.passes.map(({ pass, frames }) => ({ name: pass.name, expected: frames.size, sound: 0, missing: '', broken: '', unexpected: '' })),
     findings: (findings ?? []).map((finding) => showFinding(finding, waiverOf(finding))),
     gates,
     ready: isReadyForHandoff(gates),
@@ -196,7 +191,7 @@ async function findReopened(
 
 function showFinding(finding: Finding, waiver: Waiver | null): ShownFinding {
   // A finding that concerns no frame is accepted by its files, so the page needs all of them.
-  const files = finding.frames === '' ? finding.files : finding.files.slice(0, SHOWN_FILES);
+  const files = finding.frames.isEmpty ? finding.files : finding.files.slice(0, SHOWN_FILES);
   const shown = new Set(files);
   return {
     ...finding,

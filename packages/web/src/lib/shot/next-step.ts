@@ -1,4 +1,4 @@
-import { findingCodes, FrameSet, gateOfFamily, isMendedByRendering, parseFrameRange } from '@mint-tally/core';
+import { findingCodes, FrameSet, gateOfFamily, isMendedByRendering } from '@mint-tally/core';
 import type { ShotState } from '$lib/server/shot-state';
 import { counted } from '$lib/text/format';
 
@@ -9,9 +9,9 @@ export function nextStep(state: Pick<ShotState, 'count' | 'findings' | 'gates' |
   if (state.handedOver) return 'Handed over';
   if (state.ready) return 'Hand it over';
   const blockers = state.findings.filter((finding) => finding.severity === 'blocker' && !finding.waiver);
-  const toRender = blockers.filter(({ code, frames }) => isMendedByRendering(code) && frames !== '');
+  const toRender = blockers.filter(({ code, frames }) => isMendedByRendering(code) && !frames.isEmpty);
   if (toRender.length > 0) {
-    const framesOf = (findings: typeof toRender) => findings.reduce((sum, { frames }) => sum.union(parseFrameRange(frames)), FrameSet.empty);
+    const framesOf = (findings: typeof toRender) => findings.reduce((sum, { frames }) => sum.union(frames), FrameSet.empty);
     const all = framesOf(toRender);
     const again = framesOf(toRender.filter(({ code }) => findingCodes[code].action === 'again'));
     if (again.isEmpty) return `Render ${counted(all.size, 'frame')}`;
