@@ -66,7 +66,8 @@ export {
   type Shot,
   type ShotHoldings,
 } from './shots.ts';
-export { listChangesAfter, listCounts, newestTally, newestTallyIds, saveTally, type CountInHistory, type SavedTally } from './tallies.ts';
+export { listChangesAfter, listCounts, newestCount, newestTally, newestTallyIds, saveTally, type SavedCount, type SavedTally } from './tallies.ts';
+export { listFindingFiles, newestFindings, readFindings } from './tally-findings.ts';
 export { addWaiver, listWaivers, withdrawWaiver, type Waiver } from './waivers.ts';
 export { listFollowers, listSpecifications, removeSpecification, saveSpecification } from './specifications.ts';
 export {

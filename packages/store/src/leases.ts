@@ -46,8 +46,14 @@ export async function leaseJob(database: Database, engineId: string, takes: Take
   return null;
 }
 
+/**
+ * What waits is taken in its order: while another engine is just taking the one before, that is passed
+ * over by its lock, and what stands behind it must not slip by.
+ */
 const TAKEABLE = `(state = 'queued' OR lease_until IS NULL OR lease_until < UTC_TIMESTAMP(3))
-  AND (state = 'running' OR NOT EXISTS (SELECT 1 FROM jobs AS other WHERE other.running_key = CONCAT(jobs.shot_id, ' ', jobs.kind)))`;
+  AND (state = 'running' OR NOT EXISTS (
+    SELECT 1 FROM jobs AS other WHERE other.shot_id = jobs.shot_id AND other.kind = jobs.kind
+      AND (other.state = 'running' OR (other.state = 'queued' AND other.id < jobs.id))))`;
 
 /** Takes a job unless somebody else has it by now. */
 async function takeOne(database: Database, engineId: string, jobId: number, alone: boolean): Promise<Lease> {

@@ -97,19 +97,20 @@ const DONE_ALREADY: ReadonlySet<string> = new Set([
   'ER_BAD_FIELD_ERROR',
 ]);
 
-/** A statement that was done by a try that fell before it could say so is passed over; what it made must be there. */
+/** A statement that was done by a try that fell before it could say so is passed over; what it made must be there, and what it dropped gone. */
 async function passWhenDone(database: Database, migration: string, statement: string, thrown: unknown): Promise<void> {
   const { code = '', message = '' } = thrown as { code?: string; message?: string };
   const [, table = ''] = /^(?:CREATE|ALTER) TABLE (\w+)/.exec(statement) ?? [];
   const made = namesMade(statement);
-  if (DONE_ALREADY.has(code) && made.length > 0) {
+  const dropped = [...statement.matchAll(/DROP COLUMN ([a-z][a-z0-9_]*)/g)].map(([, column]) => column);
+  if (DONE_ALREADY.has(code) && made.length + dropped.length > 0) {
     const rows = await database.rows(
       `SELECT column_name AS name FROM information_schema.columns WHERE table_schema = DATABASE() AND table_name = ?
        UNION SELECT index_name FROM information_schema.statistics WHERE table_schema = DATABASE() AND table_name = ?`,
       [table, table],
     );
     const there = new Set(rows.map((row) => String(row.name).toLowerCase()));
-    if (made.every((name) => there.has(name))) return;
+    if (made.every((name) => there.has(name)) && !dropped.some((name) => there.has(name))) return;
   }
   throw new StoreError(`Migration ${migration} cannot be applied: ${message}`, {
     remedy: table === '' ? 'Look at the database.' : `Look at the table ${table} of the database: it is not the one that Mint Tally makes.`,

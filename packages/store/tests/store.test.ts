@@ -1,4 +1,4 @@
-import { FACTS_EDITION, FrameSet, parseBrief, type FileFacts, type Tally } from '@mint-tally/core';
+import { FACTS_EDITION, FrameSet, parseBrief, type FileFacts, type Finding, type Tally } from '@mint-tally/core';
 import { afterAll, beforeAll, describe, expect, it } from 'vitest';
 import { makeDatabase } from '../../../tests/support/database.ts';
 import {
@@ -16,6 +16,9 @@ import {
   listWaivers,
   loadFileFacts,
   newestBrief,
+  listFindingFiles,
+  newestCount,
+  newestFindings,
   newestTally,
   readSetting,
   removeShot,
@@ -195,6 +198,28 @@ describe('counts, waivers and packages', () => {
     ]);
     expect(counts[0]).toMatchObject({ expected: 2, sound: 2, blockers: 0, briefVersion: 1 });
     expect((await newestTally(database, id))?.changes).toEqual(changes);
+  });
+
+  it('read a tally in parts: its sums, its findings with the first of their files, and all files of one', async () => {
+    const id = await newShot();
+    const { id: briefId } = await database.transaction((inside) => saveBrief(inside, id, brief('1-300'), 'ada'));
+    const files = Array.from({ length: 300 }, (_, i) => `b.${String(i + 1).padStart(4, '0')}.exr`);
+    const evidence = files.slice(0, 200).map((file) => ({ file, message: 'It ends too soon.' }));
+    const frames = FrameSet.range(1, 300);
+    const found: Finding[] = [
+      { code: 'truncated', severity: 'blocker', family: 'soundness', pass: 'beauty', frames, files, moreFiles: 7, message: '307 files.', detail: '', evidence },
+      { code: 'stray-file', severity: 'note', family: 'count', pass: null, frames: FrameSet.empty, files, moreFiles: 0, message: '', detail: '', evidence: [] },
+    ];
+    const whole: Tally = { ...tally, ready: false, findings: found };
+    expect(await newestFindings(database, id)).toBeNull();
+    await database.transaction((inside) => saveTally(inside, id, { ...counted(briefId), tally: whole }, 'ada'));
+    expect(await newestCount(database, id)).toMatchObject({ expected: 2, sound: 2, blockers: 1, findings: 2, actor: 'ada', briefVersion: 1 });
+    const [cut, strays] = (await newestFindings(database, id))!;
+    expect(cut).toEqual({ ...found[0], files: files.slice(0, 20), moreFiles: 287, evidence: evidence.slice(0, 20) });
+    expect(strays).toEqual(found[1]);
+    expect(await listFindingFiles(database, id, found[0])).toEqual(files);
+    expect(await listFindingFiles(database, id, { ...found[0], detail: 'other' })).toEqual([]);
+    expect((await newestTally(database, id))!.tally).toEqual(whole);
   });
 
   it('give the newest count and keep a bounded number, and those that packages came from', async () => {

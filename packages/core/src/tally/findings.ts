@@ -37,6 +37,11 @@ export const findingSchema = z.object({
 });
 export type Finding = z.output<typeof findingSchema>;
 
+/** How many files a finding has, also where not all are listed. */
+export function fileCountOf({ files, moreFiles }: Pick<Finding, 'files' | 'moreFiles'>): number {
+  return files.length + moreFiles;
+}
+
 interface Pending {
   readonly code: FindingCode;
   readonly pass: string | null;

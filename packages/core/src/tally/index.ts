@@ -3,10 +3,10 @@ export { changesSchema, describeChanges, findChanges, isUnchanged, joinChanges, 
 export { concernsPass } from './concern.ts';
 export { families, findingCodes, isFindingCode, isMendedByRendering, nextActions, type Family, type FindingCode, type NextAction } from './codes.ts';
 export { setAsideComing, SETTLED_AFTER, type Coming } from './coming.ts';
-export { findingSchema, type Evidence, type Finding } from './findings.ts';
+export { fileCountOf, findingSchema, type Evidence, type Finding } from './findings.ts';
 export { adviceGuide, findingGuide, writeFindingsDocument, type Guide } from './guide/index.ts';
 export { countStates, frameStates, makeLanes, stateOfFinding, stateRank, type FrameState, type Lane } from './lanes.ts';
 export { type ListedFile } from './listing.ts';
-export { passTallySchema, tally, TALLY_EDITION, tallyLevels, tallySchema, type PassTally, type Tally, type TallyInput, type TallyLevel } from './tally.ts';
+export { passTallySchema, tally, TALLY_EDITION, tallyLevels, type PassTally, type Tally, type TallyInput, type TallyLevel } from './tally.ts';
 export { impliedBrief, proposeBrief, sampleFiles, withImpliedKinds } from './propose.ts';
 export { fileTableSchema, makeFileTable, pathsOfFrame, rowsOfPass, type FileTable } from './file-table.ts';

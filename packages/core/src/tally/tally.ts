@@ -8,7 +8,7 @@ import { findingCodes } from './codes.ts';
 import { compareAlongPasses } from './along-pass/index.ts';
 import { isComing, type Coming } from './coming.ts';
 import { concernsPass } from './concern.ts';
-import { FindingCollector, findingSchema, type Finding } from './findings.ts';
+import { FindingCollector, type Finding } from './findings.ts';
 import { compareFileKind, comparePassKind, wantedKind } from './kind.ts';
 import type { ListedFile } from './listing.ts';
 import { writeMessage } from './messages.ts';
@@ -32,14 +32,13 @@ export const passTallySchema = z.object({
 export type PassTally = z.output<typeof passTallySchema>;
 
 /** The count of what is there against a brief. */
-export const tallySchema = z.object({
+export interface Tally {
   /** True exactly when no blocker stands. */
-  ready: z.boolean(),
-  level: z.enum(tallyLevels),
-  passes: z.array(passTallySchema),
-  findings: z.array(findingSchema),
-});
-export type Tally = z.output<typeof tallySchema>;
+  readonly ready: boolean;
+  readonly level: TallyLevel;
+  readonly passes: readonly PassTally[];
+  readonly findings: readonly Finding[];
+}
 
 /** What a tally is made from. */
 export interface TallyInput {

@@ -1,7 +1,7 @@
 <!-- One finding, or the same of several passes: its shape, where it is, what it says, and, when it is chosen, its evidence and what can be done. -->
 <script lang="ts">
   import { enhance } from '$app/forms';
-  import { findingCodes, findingGuide, stateOfFinding } from '@mint-tally/core';
+  import { fileCountOf, findingCodes, findingGuide, stateOfFinding } from '@mint-tally/core';
   import CopyButton from '$lib/controls/CopyButton.svelte';
   import StateMark from '$lib/states/StateMark.svelte';
   import MiniStrip from '$lib/ribbon/MiniStrip.svelte';
@@ -30,7 +30,7 @@
   const finding = $derived(entry.findings[0]);
   const frameText = $derived(String(finding.frames));
   const files = $derived(entry.findings.flatMap((one) => one.files));
-  const fileCount = $derived(entry.findings.reduce((sum, one) => sum + one.fileCount, 0));
+  const fileCount = $derived(entry.findings.reduce((sum, one) => sum + fileCountOf(one), 0));
 
   /** The page holds only the first files of a long list; the server has all. */
   async function allFiles(): Promise<string> {

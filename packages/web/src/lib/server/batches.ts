@@ -27,7 +27,7 @@ import {
   newestBatch,
   secondsByMachine,
   newestBrief,
-  newestTally,
+  newestFindings,
   requestJob,
   takeMachineOut,
   wishBatch,
@@ -155,9 +155,9 @@ function timeOfArrivals(frames: readonly BatchFrame[]) {
 async function restOf(batch: Batch, frames: readonly BatchFrame[]): Promise<FrameSet> {
   if (batch.outcome !== 'stopped' && batch.outcome !== 'failed') return FrameSet.empty;
   const { database } = services();
-  const [saved, counted] = await Promise.all([newestBrief(database, batch.shotId), newestTally(database, batch.shotId)]);
+  const [saved, findings] = await Promise.all([newestBrief(database, batch.shotId), newestFindings(database, batch.shotId)]);
   if (!saved) return FrameSet.empty;
-  const { lacking } = framesToRender(workOutOrder(saved.brief), counted?.tally.findings ?? null);
+  const { lacking } = framesToRender(workOutOrder(saved.brief), findings);
   const { passes } = batch.settings;
   const left = [...lacking].filter(([name]) => passes.length === 0 || passes.includes(name)).reduce((all, [, set]) => all.union(set), FrameSet.empty);
   return left.intersection(FrameSet.of(frames.map(({ frame }) => frame)));
@@ -195,9 +195,8 @@ async function goOn(shotId: number): Promise<void> {
 
 /** What a batch could render, in range notation. */
 export async function readRemainder(shotId: number, brief: Brief): Promise<RemainderView> {
-  const counted = await newestTally(services().database, shotId);
   const order = workOutOrder(brief);
-  const remainder = framesToRender(order, counted?.tally.findings ?? null);
+  const remainder = framesToRender(order, await newestFindings(services().database, shotId));
   const { render, decide, there } = remainder;
   const ordered = framesToRender(order, null).render;
   return {
@@ -258,8 +257,7 @@ export async function startBatch(shotId: number, request: StartRequest): Promise
   if (!beyond.isEmpty) throw new MintError('split', `Frames ${formatFrameRange(beyond)} are not ordered.`, { remedy: 'Put them into the brief first.' });
   const brief = { ...saved.brief, passes: saved.brief.passes.filter(({ name }) => request.passes.includes(name)) };
   if (!request.overwrite && request.service !== null) {
-    const counted = await newestTally(database, shotId);
-    const [first] = writtenOver(framesToRender(order, counted?.tally.findings ?? null), wanted, request.passes);
+    const [first] = writtenOver(framesToRender(order, await newestFindings(database, shotId)), wanted, request.passes);
     if (first) {
       throw new MintError('overwrite', `Frames ${formatFrameRange(first.frames)} of ${first.pass} are there, and would be written over.`, {
         remedy: 'Leave them out, or say that they may be.',

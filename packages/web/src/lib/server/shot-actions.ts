@@ -1,5 +1,5 @@
 import { findingCodes, givenUpBy, isFindingCode, waiverSubjectSchema, type WaiverSubject } from '@mint-tally/core';
-import { addWaiver, newestTally, withdrawWaiver } from '@mint-tally/store';
+import { addWaiver, newestFindings, withdrawWaiver } from '@mint-tally/store';
 import { fail, type RequestEvent } from '@sveltejs/kit';
 import { z } from 'zod';
 import { shotNumber, told } from './errors';
@@ -26,11 +26,11 @@ const waiveSchema = z.object({
 
 /** What waiving these gives up, in words. */
 async function givenUpNow(shotId: number, subjects: readonly WaiverSubject[]): Promise<string[]> {
-  const counted = await newestTally(services().database, shotId);
+  const findings = (await newestFindings(services().database, shotId)) ?? [];
   return subjects.flatMap((subject) => {
     if (subject.kind !== 'finding' || !isFindingCode(subject.code)) return [];
     const { code, pass, detail } = subject;
-    const stands = counted?.tally.findings.find((finding) => finding.code === code && finding.pass === pass && finding.detail === detail);
+    const stands = findings.find((finding) => finding.code === code && finding.pass === pass && finding.detail === detail);
     return givenUpBy(subject, (stands?.severity ?? findingCodes[subject.code].severity) === 'blocker') ?? [];
   });
 }

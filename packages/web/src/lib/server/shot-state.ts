@@ -22,7 +22,8 @@ import {
   listWaivers,
   newestBatch,
   newestBrief,
-  newestTally,
+  newestCount,
+  readFindings,
   readStateKey,
   type BatchOutcome,
   type Database,
@@ -33,13 +34,8 @@ import {
 import { error } from '@sveltejs/kit';
 import { LRUCache } from 'lru-cache';
 
-/** Files of a finding that a page is sent; the others it asks for when somebody copies them. */
-const SHOWN_FILES = 20;
-
 /** A finding as the screens show it: with its waiver, where somebody accepted it. */
 export interface ShownFinding extends Finding {
-  /** How many files it has; `files` may hold only the first of them. */
-  readonly fileCount: number;
   readonly waiver: { readonly id: number; readonly person: string; readonly reason: string } | null;
 }
 
@@ -115,7 +111,7 @@ async function readShotState(database: Database, shotId: number, stateKey: strin
   const [shot, saved, counted, { waivers, unreadable }, packages, batch] = await Promise.all([
     findShot(database, shotId),
     newestBrief(database, shotId),
-    newestTally(database, shotId),
+    newestCount(database, shotId),
     listWaivers(database, shotId),
     listPackages(database, shotId),
     newestBatch(database, shotId),
@@ -124,7 +120,7 @@ async function readShotState(database: Database, shotId: number, stateKey: strin
   const order = workOutOrder(saved.brief);
   // A count against an older brief says nothing about what is ordered now.
   const stale = counted !== null && counted.briefId !== saved.id;
-  const findings = counted && !stale ? counted.tally.findings : null;
+  const findings = counted && !stale ? await readFindings(database, counted.id) : null;
   const waiverOf = (finding: Finding) => waivers.find((waiver) => coversFinding(waiver.subject, finding)) ?? null;
   const isWaived = (finding: Finding) => waiverOf(finding) !== null;
   const gates = workOutGates(
@@ -190,21 +186,5 @@ async function findReopened(
 }
 
 function showFinding(finding: Finding, waiver: Waiver | null): ShownFinding {
-  // A finding that concerns no frame is accepted by its files, so the page needs all of them.
-  const files = finding.frames.isEmpty ? finding.files : finding.files.slice(0, SHOWN_FILES);
-  const shown = new Set(files);
-  return {
-    ...finding,
-    files,
-    fileCount: finding.files.length + finding.moreFiles,
-    evidence: finding.evidence.filter((entry) => shown.has(entry.file)),
-    waiver: waiver && { id: waiver.id, person: waiver.person, reason: waiver.reason },
-  };
-}
-
-/** All files of one finding of the newest count. */
-export async function listFindingFiles(database: Database, shotId: number, key: Pick<Finding, 'code' | 'pass' | 'detail'>): Promise<string[]> {
-  const counted = await newestTally(database, shotId);
-  const found = counted?.tally.findings.find(({ code, pass, detail }) => code === key.code && pass === key.pass && detail === key.detail);
-  return found?.files ?? [];
+  return { ...finding, waiver: waiver && { id: waiver.id, person: waiver.person, reason: waiver.reason } };
 }

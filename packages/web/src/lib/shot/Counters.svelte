@@ -1,7 +1,7 @@
 <!-- The sums of the shot, and how old they are. -->
 <script lang="ts">
   import { enhance } from '$app/forms';
-  import { countStates, FrameSet, formatFrameRange, frameStates, parseFrameRange, type FrameState } from '@mint-tally/core';
+  import { countStates, fileCountOf, FrameSet, formatFrameRange, frameStates, parseFrameRange, type FrameState } from '@mint-tally/core';
   import CopyButton from '$lib/controls/CopyButton.svelte';
   import JobBar from '$lib/jobs/JobBar.svelte';
   import { useLive } from '$lib/jobs/live.svelte';
@@ -22,7 +22,7 @@
   /** Always shown; the others only where there are some. */
   const usual: readonly FrameState[] = ['missing', 'broken', 'wrong', 'odd'];
   const unordered = $derived(
-    shot.findings.filter(({ code }) => code === 'unexpected-frame' || code === 'unplanned-sequence').reduce((sum, { fileCount }) => sum + fileCount, 0),
+    shot.findings.filter(({ code }) => code === 'unexpected-frame' || code === 'unplanned-sequence').reduce((sum, finding) => sum + fileCountOf(finding), 0),
   );
 
   /** The frames in a state as text: one range when all passes share it, else a line a pass. */

@@ -1,4 +1,4 @@
-import { findingCodes, FrameSet, gateOfFamily, isMendedByRendering } from '@mint-tally/core';
+import { fileCountOf, findingCodes, FrameSet, gateOfFamily, isMendedByRendering } from '@mint-tally/core';
 import type { ShotState } from '$lib/server/shot-state';
 import { counted } from '$lib/text/format';
 
@@ -20,7 +20,7 @@ export function nextStep(state: Pick<ShotState, 'count' | 'findings' | 'gates' |
   const toRename = blockers.filter((finding) => gateOfFamily(finding.family) === 'names');
   if (toRename.length > 0)
     return `Rename ${counted(
-      toRename.reduce((sum, finding) => sum + finding.fileCount, 0),
+      toRename.reduce((sum, finding) => sum + fileCountOf(finding), 0),
       'file',
     )}`;
   if (blockers.length > 0) return `Decide on ${counted(blockers.length, 'finding')}`;

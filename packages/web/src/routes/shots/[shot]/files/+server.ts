@@ -2,7 +2,7 @@ import { isFindingCode, type FindingCode } from '@mint-tally/core';
 import { z } from 'zod';
 import { answered, shotNumber } from '$lib/server/errors';
 import { services } from '$lib/server/services';
-import { listFindingFiles } from '$lib/server/shot-state';
+import { listFindingFiles } from '@mint-tally/store';
 import type { RequestHandler } from './$types';
 
 const querySchema = z.object({
