@@ -1,6 +1,5 @@
 /** What the rest of the house may ask the core for. */
 export {
-  encodeSRgb,
   luminanceOf,
   measureGradients,
   measurePixels,
@@ -16,6 +15,7 @@ export {
   type PixelFacts,
   type Render,
 } from './assay/index.ts';
+export { encodeSRgb, renderForScreen } from './display/index.ts';
 export {
   arrivalIntervals,
   claimForMerge,

@@ -14,9 +14,9 @@ export { findRoot, openForWriting, openInside, resolveInside, resolveWritable } 
 export { Housekeeper } from './housekeeping/house.ts';
 export { inspectFile, withFile } from './inspection/inspect-file.ts';
 export { codecTools } from './inspection/codec-tools.ts';
-export { layerOfPass, type Layer } from './inspection/layers.ts';
 export { InspectionPool } from './inspection/pool.ts';
-export { proxyPath, renderForScreen, writeProxy } from './inspection/proxy.ts';
+export { layerOfPass, type Layer } from './stills/layers.ts';
+export { proxyPath, writeProxy } from './stills/proxy.ts';
 export { JobRunner } from './jobs/runner.ts';
 export { PackageError, writeBag, type BagOptions, type WrittenBag } from './packaging/write-bag.ts';
 export { HttpRenderService, ServiceError } from './rendering/http-service.ts';

@@ -1,3 +1,4 @@
+import { planesNamed } from '../display/index.ts';
 import { halfToFloat, type DecodedFrame, type Plane } from '../formats/index.ts';
 
 /** A frame's luminance, row by row: scene-linear of floats, 0..1 of integers. NaN where the file has none. */
@@ -18,12 +19,8 @@ const WEIGHTS = [0.2126, 0.7152, 0.0722] as const;
  */
 export function luminanceOf(frame: DecodedFrame, channels: readonly string[] | null = null): Luminance | null {
   const own = frame.planes.filter((plane) => channels === null || channels.includes(plane.channel));
-  const named = (letter: string) =>
-    own.find((plane) => plane.channel.toUpperCase() === letter) ??
-    (channels === null ? undefined : own.find((plane) => plane.channel.toUpperCase().endsWith(`.${letter}`)));
-  const colours = ['R', 'G', 'B'].map(named);
-  const grey = named('Y');
-  const planes = colours.every((plane) => plane !== undefined) ? (colours as Plane[]) : grey ? [grey] : null;
+  const inLayers = channels !== null;
+  const planes = planesNamed(own, 'RGB', inLayers) ?? planesNamed(own, 'Y', inLayers);
   if (!planes) return null;
   const { width, height } = planes[0];
   if (planes.some((plane) => plane.width !== width || plane.height !== height)) return null;

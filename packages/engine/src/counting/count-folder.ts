@@ -26,7 +26,7 @@ import {
   type TallyLevel,
 } from '@mint-tally/core';
 import { listFolder, type FolderListing } from '../files/list-folder.ts';
-import { layerOfPass, type Layer } from '../inspection/layers.ts';
+import { layerOfPass, type Layer } from '../stills/layers.ts';
 import type { InspectionTask } from '../inspection/inspect-tasks.ts';
 import type { InspectionPool } from '../inspection/pool.ts';
 

@@ -2,7 +2,7 @@ import path from 'node:path';
 import type { FileFacts } from '@mint-tally/core';
 import { accessError } from '@mint-tally/disk';
 import { inspectFile, inspectWithoutPixels, memoryNeeded, type FileInspection } from './inspect-file.ts';
-import type { Layer } from './layers.ts';
+import type { Layer } from '../stills/layers.ts';
 import type { MemoryBudget } from './memory-budget.ts';
 
 /** One file to look at, as it is sent to a worker thread. */
@@ -51,7 +51,7 @@ async function keepPictures({ proxies }: InspectionTask, { frame, sha256 }: File
   if (!frame || !sha256 || !proxies) return null;
   try {
     // Loaded where pictures are kept: what makes them takes longer to load than a frame to look at.
-    const { writeProxy } = await import('./proxy.ts');
+    const { writeProxy } = await import('../stills/proxy.ts');
     for (const layer of proxies.layers) await writeProxy(path.resolve(proxies.folder), sha256, layer, frame);
     return null;
   } catch (thrown) {

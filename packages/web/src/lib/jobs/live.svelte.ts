@@ -1,14 +1,20 @@
-import { invalidateAll } from '$app/navigation';
-import { navigating } from '$app/state';
+import { invalidate, invalidateAll } from '$app/navigation';
+import { navigating, page } from '$app/state';
 import { getContext, setContext } from 'svelte';
-import { isActive, liveStateSchema, type LiveJob, type LiveState } from './live-state';
+import { applyEvent, isActive, liveEventSchema, type LiveJob, type LiveState } from './live-state';
 
 const KEY = Symbol('live');
 
-/** Reads the pages anew; never in the middle of a navigation, which that would break off. */
-async function refresh(): Promise<void> {
-  await navigating.complete?.catch(() => undefined);
-  await invalidateAll();
+/**
+ * Reads the page anew when there are news of what it shows; never in the middle of a navigation, which that
+ * would break off. News of other shots read nothing, but for what was fetched ahead of a click on them.
+ */
+async function refresh(news: readonly number[] | 'all'): Promise<void> {
+  const underWay = navigating.complete;
+  await underWay?.catch(() => undefined);
+  const shown = page.params.shot;
+  if (underWay !== null || news === 'all' || shown === undefined || news.includes(Number(shown))) await invalidateAll();
+  else await invalidate(() => false);
 }
 
 /** What runs on the server, kept up to date by its events. */
@@ -21,21 +27,17 @@ export class Live {
     this.state = first;
   }
 
-  /** Listens until the returned function is called. When a job ends, the pages read anew. */
+  /** Listens until the returned function is called. When a job of the shot that is shown ends, or of any in the lists, the page is read anew. */
   listen(): () => void {
     const source = new EventSource('/events');
     source.onopen = () => (this.connected = true);
     source.onerror = () => (this.connected = false);
     source.onmessage = (event) => {
-      const parsed = liveStateSchema.safeParse(JSON.parse(event.data as string));
+      const parsed = liveEventSchema.safeParse(JSON.parse(event.data as string));
       if (!parsed.success) return;
-      const before = this.state.lastEnd;
-      const counted = new Map(this.state.counts.map(({ shotId, tallyId }) => [shotId, tallyId]));
-      this.state = parsed.data;
-      // A quick job may have come and gone between two looks.
-      const ended = parsed.data.lastEnd !== before;
-      // A batch counts while it goes on, without a job that ends each time.
-      if (ended || parsed.data.counts.some(({ shotId, tallyId }) => counted.get(shotId) !== tallyId)) void refresh();
+      const { state, news } = applyEvent(this.state, parsed.data);
+      this.state = state;
+      if (news.length > 0) void refresh(news);
     };
     return () => source.close();
   }
