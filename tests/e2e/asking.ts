@@ -45,10 +45,10 @@ export async function decisions(database: Database): Promise<string> {
   return JSON.stringify(rows);
 }
 
-/** Has a job end elsewhere, and waits until the page has read everything anew because of it. */
-export async function renew(page: Page, application: Application, otherShot: number): Promise<void> {
+/** Has a job of a shot end that somebody else asked for, and waits until the page has read everything anew because of it. */
+export async function renew(page: Page, application: Application, shot: number): Promise<void> {
   const renewed = page.waitForResponse((response) => response.url().includes('__data.json'));
-  await askForCount(page.request, application, otherShot);
+  await askForCount(page.request, application, shot);
   await renewed;
   // What the answer changes on the page is there with the next picture.
   await page.evaluate(() => new Promise((resolve) => requestAnimationFrame(() => requestAnimationFrame(resolve))));

@@ -59,7 +59,7 @@ test('docket, ribbon and dialog of the Tally', async ({ page, application }) => 
   const docket = page.getByRole('complementary', { name: 'Docket' });
   const finding = docket.getByRole('button', { name: /Frames missing/ });
   await finding.click();
-  await renew(page, application, OTHER);
+  await renew(page, application, OWN);
   await expect(finding).toHaveAttribute('aria-expanded', 'true');
   await expect(page.getByText(/Selection 1003-1004,1200/)).toBeVisible();
 
@@ -70,8 +70,6 @@ test('docket, ribbon and dialog of the Tally', async ({ page, application }) => 
   const all = page.getByRole('button', { name: 'Show all frames' });
   await expect(all).toBeEnabled();
   const frame = await playhead.getAttribute('aria-valuenow');
-  await renew(page, application, OTHER);
-  // Also when it is this shot that was counted.
   await renew(page, application, OWN);
   await expect(playhead).toHaveAttribute('aria-valuenow', frame!);
   await expect(all).toBeEnabled();
@@ -79,7 +77,6 @@ test('docket, ribbon and dialog of the Tally', async ({ page, application }) => 
   await docket.getByRole('button', { name: 'Waive…' }).click();
   const dialog = page.getByRole('dialog');
   await dialog.getByLabel('Why it is fine').fill('Half a sentence');
-  await renew(page, application, OTHER);
   await renew(page, application, OWN);
   await expect(dialog.getByLabel('Why it is fine')).toHaveValue('Half a sentence');
   // What is waived stays what was asked about, also when the count finds more meanwhile.
@@ -106,7 +103,6 @@ test('the table of files: its order, its words, its place', async ({ page, appli
   await scroller.evaluate((element) => (element.scrollTop = 3000));
   await expect(table.getByText(/beauty\.11\d\d/).first()).toBeVisible();
   const top = await scroller.evaluate((element) => element.scrollTop);
-  await renew(page, application, OTHER);
   await renew(page, application, OWN);
   await expect(table.getByText(/beauty\.11\d\d/).first()).toBeVisible();
   expect(await scroller.evaluate((element) => element.scrollTop)).toBe(top);
@@ -116,7 +112,6 @@ test('the table of files: its order, its words, its place', async ({ page, appli
 test('the brief while it is changed, and its dialogs', async ({ page, application }) => {
   await page.goto(`/shots/${OWN}/brief`);
   await page.getByLabel('Frame range').fill('1001-1250');
-  await renew(page, application, OTHER);
   await renew(page, application, OWN);
   await expect(page.getByLabel('Frame range')).toHaveValue('1001-1250');
   await expect(page.getByText('Not saved yet')).toBeVisible();
@@ -126,14 +121,14 @@ test('the brief while it is changed, and its dialogs', async ({ page, applicatio
   const dialog = page.getByRole('dialog');
   await dialog.getByLabel('orr_020').check();
   await dialog.getByLabel('They keep their own frames').uncheck();
-  await renew(page, application, OTHER);
+  await renew(page, application, OWN);
   await expect(dialog.getByLabel('orr_020')).toBeChecked();
   await expect(dialog.getByLabel('They keep their own frames')).not.toBeChecked();
   await dialog.getByRole('button', { name: 'Close' }).click();
 
   await page.getByRole('button', { name: 'Save as…' }).click();
   await dialog.getByLabel('Name', { exact: true }).fill('half a name');
-  await renew(page, application, OTHER);
+  await renew(page, application, OWN);
   await expect(dialog.getByLabel('Name', { exact: true })).toHaveValue('half a name');
   await dialog.getByRole('button', { name: 'Cancel' }).click();
 
@@ -141,7 +136,7 @@ test('the brief while it is changed, and its dialogs', async ({ page, applicatio
   await page.getByRole('button', { name: 'Measure from a folder…' }).click();
   await dialog.getByRole('button', { name: 'deep', exact: true }).click();
   await expect(dialog.getByRole('button', { name: 'deeper', exact: true })).toBeVisible();
-  await renew(page, application, OTHER);
+  await renew(page, application, OWN);
   await expect(dialog.getByRole('button', { name: 'deeper', exact: true })).toBeVisible();
   await dialog.getByRole('button', { name: 'Cancel' }).click();
   await expect(page.getByLabel('At samples')).toHaveValue('8 32');
@@ -170,14 +165,14 @@ test('the folders of a merge', async ({ page, application }) => {
   const dialog = page.getByRole('dialog');
   await dialog.getByRole('button', { name: 'sources', exact: true }).click();
   await expect(dialog.getByRole('button', { name: 'bowline', exact: true })).toBeVisible();
-  await renew(page, application, OTHER);
+  await renew(page, application, OWN);
   await dialog.getByRole('button', { name: 'bowline', exact: true }).click();
   await expect(dialog.getByText('No folders in here')).toBeVisible();
-  await renew(page, application, OTHER);
+  await renew(page, application, OWN);
   await dialog.getByRole('button', { name: 'Use this folder' }).click();
   await expect(page.getByText('shots/sources/bowline')).toBeVisible();
   await page.getByLabel('How').selectOption('move');
-  await renew(page, application, OTHER);
+  await renew(page, application, OWN);
   await expect(page.getByText('shots/sources/bowline')).toBeVisible();
   await expect(page.getByLabel('How')).toHaveValue('move');
 });
@@ -186,9 +181,21 @@ test('the folder of a package', async ({ page, application }) => {
   await page.goto(`/shots/${OWN}/handoff`);
   await page.getByLabel('Folder', { exact: true }).fill('reel/typed');
   await page.getByLabel('Into').selectOption('deliveries');
-  await renew(page, application, OTHER);
+  await renew(page, application, OWN);
   await askForCount(page.request, application, OWN);
   await untilQuiet(database);
   await expect(page.getByLabel('Folder', { exact: true })).toHaveValue('reel/typed');
   await expect(page.getByLabel('Into')).toHaveValue('deliveries');
+});
+
+test('nothing is read anew for news of another shot', async ({ page, application, request }) => {
+  await page.goto(`/shots/${OWN}/tally`);
+  await expect(page.locator('html')).toHaveAttribute('data-alive', '');
+  const asked: string[] = [];
+  page.on('request', (asking) => asking.url().includes('__data.json') && asked.push(asking.url()));
+  await askForCount(request, application, OTHER);
+  await untilQuiet(database);
+  // News of this shot come after those of the other: when they have been heard, so have these.
+  await renew(page, application, OWN);
+  expect(asked).toHaveLength(1);
 });
