@@ -11,7 +11,7 @@ const { metafile } = await build({
     bench: 'packages/launch/src/bench/main.ts',
     'bench-pages': 'packages/launch/src/bench/pages/main.ts',
     falls: 'packages/launch/src/falls/main.ts',
-    engine: 'packages/engine/src/service/main.ts',
+    engine: 'packages/engine/src/process/main.ts',
     start: 'packages/launch/src/main.ts',
     farm: 'packages/standin-farm/src/service/main.ts',
     'render-worker': 'packages/standin-farm/src/nodes/render-worker.ts',

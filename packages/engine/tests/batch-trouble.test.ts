@@ -4,7 +4,7 @@ import type { AddressInfo } from 'node:net';
 import os from 'node:os';
 import path from 'node:path';
 import { setTimeout as sleep } from 'node:timers/promises';
-import { parseBrief, type OrderRequest, type RenderOrder } from '@mint-tally/core';
+import { parseBrief, type RenderTaskRequest, type RenderTask } from '@mint-tally/core';
 import {
   batchSettingsSchema,
   createBatch,
@@ -31,7 +31,7 @@ class MoodyService {
   /** Whether the frames that were ordered are done. */
   rendered = false;
   stopped: string[] = [];
-  readonly orders = new Map<string, OrderRequest>();
+  readonly tasks = new Map<string, RenderTaskRequest>();
   folder = '';
   private readonly server: Server = createServer((request, response) => {
     const answer = (status: number, body: unknown = {}) => response.writeHead(status, { 'content-type': 'application/json' }).end(JSON.stringify(body));
@@ -46,15 +46,15 @@ class MoodyService {
         return answer(204);
       }
       if (request.method === 'PUT') {
-        this.orders.set(id, JSON.parse(text) as OrderRequest);
+        this.tasks.set(id, JSON.parse(text) as RenderTaskRequest);
         return answer(204);
       }
-      const order = this.orders.get(id);
-      return order ? answer(200, this.statusOf(id, order)) : answer(404);
+      const task = this.tasks.get(id);
+      return task ? answer(200, this.statusOf(id, task)) : answer(404);
     });
   });
 
-  private statusOf(id: string, { frames }: OrderRequest): RenderOrder {
+  private statusOf(id: string, { frames }: RenderTaskRequest): RenderTask {
     const state = this.rendered ? 'done' : 'rendering';
     return { id, state, priority: 0, lines: [], frames: frames.map((frame) => ({ frame, state, machine: 'bowline', seconds: this.rendered ? 1 : null })) };
   }
@@ -114,7 +114,7 @@ async function begin(): Promise<{ batch: number; job: number; folder: string }> 
     const id = await createBatch(inside, { shotId, briefId, service: 'farm', command: ['x'], settings: batchSettingsSchema.parse({}) }, shares, 'ada');
     return [id, await requestJob(inside, shotId, { kind: 'render', batch: id }, 'ada')];
   });
-  await until(async () => service.orders.size >= shots);
+  await until(async () => service.tasks.size >= shots);
   return { batch, job, folder };
 }
 
@@ -157,7 +157,7 @@ describe('a batch', () => {
     await until(async () => (await findBatch(database, batch))!.outcome === 'done');
   });
 
-  it('that the service refuses has failed, says why, and its orders are stopped', async () => {
+  it('that the service refuses has failed, says why, and its tasks are stopped', async () => {
     const { batch, job } = await begin();
     service.status = 400;
     await until(async () => (await findBatch(database, batch))!.outcome === 'failed');

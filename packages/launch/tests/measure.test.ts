@@ -100,7 +100,7 @@ describe('test frames', () => {
       [36, 3],
     ]) {
       const name = `s${samples}`;
-      await address.order(name, {
+      await address.takeTask(name, {
         folder,
         machine: null,
         frames: [1007],

@@ -3,7 +3,7 @@ import os from 'node:os';
 import path from 'node:path';
 import { setTimeout as sleep } from 'node:timers/promises';
 import zlib from 'node:zlib';
-import { fillFromBrief, inspectFrameFile, machineSchema, memorySource, orderSchema, parseBrief, type RenderOrder } from '@mint-tally/core';
+import { fillFromBrief, inspectFrameFile, machineSchema, memorySource, renderTaskSchema, parseBrief, type RenderTask } from '@mint-tally/core';
 import { afterAll, beforeAll, describe, expect, it } from 'vitest';
 import { Farm, serveFarm, USUAL_COMMAND } from '../src/index.ts';
 
@@ -12,7 +12,7 @@ const token = 'a token for this test';
 let top: string;
 let farm: Farm;
 let service: Awaited<ReturnType<typeof serveFarm>>;
-let orders = 0;
+let tasks = 0;
 
 beforeAll(async () => {
   top = realpathSync(mkdtempSync(path.join(os.tmpdir(), 'mint-farm-')));
@@ -45,26 +45,26 @@ const brief = parseBrief({
 
 const commandWith = (...extra: string[]) => [...fillFromBrief(USUAL_COMMAND, brief, ['frame', 'folder']), ...extra];
 
-/** Orders frames into a folder of their own and gives what it came to, and the folder. */
+/** Has frames rendered into a folder of their own and gives what it came to, and the folder. */
 async function render(frames: number[], options: { machine?: string | null; extra?: string[]; folder?: string } = {}) {
-  const id = `order-${++orders}`;
+  const id = `task-${++tasks}`;
   const folder = options.folder ?? path.join(top, id);
-  const response = await ask('PUT', `/orders/${id}`, { folder, machine: options.machine ?? null, frames, command: commandWith(...(options.extra ?? [])) });
+  const response = await ask('PUT', `/tasks/${id}`, { folder, machine: options.machine ?? null, frames, command: commandWith(...(options.extra ?? [])) });
   expect(response.status).toBe(204);
   return { id, folder };
 }
 
-async function status(id: string): Promise<RenderOrder> {
-  return orderSchema.parse(await (await ask('GET', `/orders/${id}`)).json());
+async function status(id: string): Promise<RenderTask> {
+  return renderTaskSchema.parse(await (await ask('GET', `/tasks/${id}`)).json());
 }
 
-async function settled(id: string, until = (order: RenderOrder) => order.state === 'done' || order.state === 'stopped'): Promise<RenderOrder> {
+async function settled(id: string, until = (task: RenderTask) => task.state === 'done' || task.state === 'stopped'): Promise<RenderTask> {
   for (let i = 0; i < 1600; i++) {
-    const order = await status(id);
-    if (until(order)) return order;
+    const task = await status(id);
+    if (until(task)) return task;
     await sleep(25);
   }
-  throw new Error(`order ${id} does not end`);
+  throw new Error(`task ${id} does not end`);
 }
 
 const beauty = (folder: string, frame: number) => path.join(folder, `beauty/orr_030_beauty.${frame}.exr`);
@@ -88,25 +88,25 @@ describe('the stand-in farm', () => {
     expect(machines.map(({ name, state }) => `${name} ${state}`)).toEqual(['bowline idle', 'reef idle', 'clove idle']);
   });
 
-  it('renders every frame of an order once, whole, over all its machines', async () => {
+  it('renders every frame of a task once, whole, over all its machines', async () => {
     const { id, folder } = await render([1001, 1036, 1018, 1002, 1003, 1004]);
-    const order = await settled(id);
-    expect(order.state).toBe('done');
-    expect(order.frames.every(({ state, seconds }) => state === 'done' && seconds! > 0)).toBe(true);
-    expect(new Set(order.frames.map(({ machine }) => machine)).size).toBeGreaterThan(1);
+    const task = await settled(id);
+    expect(task.state).toBe('done');
+    expect(task.frames.every(({ state, seconds }) => state === 'done' && seconds! > 0)).toBe(true);
+    expect(new Set(task.frames.map(({ machine }) => machine)).size).toBeGreaterThan(1);
     expect(readdirSync(path.join(folder, 'beauty')).sort()).toEqual([1001, 1002, 1003, 1004, 1018, 1036].map((frame) => `orr_030_beauty.${frame}.exr`));
     const facts = look(beauty(folder, 1018));
     expect(facts).toMatchObject({ problem: null, header: { width: 48, height: 27, metadata: { samples: 4, camera: 'keeper', version: 'v002', frame: 1018 } } });
     expect(facts.header!.metadata.renderTime).toBeGreaterThan(0);
-    expect(order.lines.map(({ number }) => number)).toEqual(order.lines.map((_, i) => i + 1));
-    const later = orderSchema.parse(await (await ask('GET', `/orders/${id}?after=4`)).json());
-    expect(later.lines).toEqual(order.lines.slice(4));
+    expect(task.lines.map(({ number }) => number)).toEqual(task.lines.map((_, i) => i + 1));
+    const later = renderTaskSchema.parse(await (await ask('GET', `/tasks/${id}?after=4`)).json());
+    expect(later.lines).toEqual(task.lines.slice(4));
   });
 
-  it('writes behind no link that leads out, whether the order names it or it stands in the folder', async () => {
+  it('writes behind no link that leads out, whether the task names it or it stands in the folder', async () => {
     const outside = mkdtempSync(path.join(os.tmpdir(), 'mint-outside-'));
     symlinkSync(outside, path.join(top, 'way-out'));
-    const named = await ask('PUT', '/orders/named', { folder: path.join(top, 'way-out', 'new'), machine: null, frames: [1001], command: commandWith() });
+    const named = await ask('PUT', '/tasks/named', { folder: path.join(top, 'way-out', 'new'), machine: null, frames: [1001], command: commandWith() });
     expect(named.status).toBe(400);
     const folder = path.join(top, 'trapped');
     mkdirSync(folder);
@@ -117,7 +117,7 @@ describe('the stand-in farm', () => {
     rmSync(outside, { recursive: true });
   });
 
-  it('gives the same bytes for the same order', async () => {
+  it('gives the same bytes for the same task', async () => {
     const [a, b] = [await render([1005], { machine: 'reef' }), await render([1005], { machine: 'reef' })];
     await Promise.all([settled(a.id), settled(b.id)]);
     expect(readFileSync(beauty(a.folder, 1005)).equals(readFileSync(beauty(b.folder, 1005)))).toBe(true);
@@ -136,7 +136,7 @@ describe('the stand-in farm', () => {
     const command = fillFromBrief(USUAL_COMMAND, timed, ['frame', 'folder']);
     expect(command).toContain('--seconds=0.05');
     const folder = path.join(top, 'timed');
-    expect((await ask('PUT', '/orders/timed', { folder, machine: null, frames: [1001], command })).status).toBe(204);
+    expect((await ask('PUT', '/tasks/timed', { folder, machine: null, frames: [1001], command })).status).toBe(204);
     await settled('timed');
     const samples = look(beauty(folder, 1001)).header!.metadata.samples as number;
     expect(samples).toBeGreaterThan(1);
@@ -145,11 +145,11 @@ describe('the stand-in farm', () => {
     expect(() => fillFromBrief(USUAL_COMMAND, { ...brief, sampling: undefined }, ['frame', 'folder'])).toThrow('neither samples nor seconds');
   });
 
-  it('takes an order once, and refuses another under its name', async () => {
+  it('takes a task once, and refuses another under its name', async () => {
     const { id, folder } = await render([1001]);
     const again = { folder, machine: null, frames: [1001], command: commandWith() };
-    expect((await ask('PUT', `/orders/${id}`, again)).status).toBe(204);
-    expect((await ask('PUT', `/orders/${id}`, { ...again, frames: [1002] })).status).toBe(409);
+    expect((await ask('PUT', `/tasks/${id}`, again)).status).toBe(204);
+    expect((await ask('PUT', `/tasks/${id}`, { ...again, frames: [1002] })).status).toBe(409);
     await settled(id);
   });
 
@@ -162,7 +162,7 @@ describe('the stand-in farm', () => {
     ['no frame', { frames: [] }, 400, /frames/],
   ])('refuses %s in words', async (_what, change, wanted, message) => {
     const { beside, ...given } = change as { beside?: boolean };
-    const response = await ask('PUT', `/orders/refused-${++orders}`, {
+    const response = await ask('PUT', `/tasks/refused-${++tasks}`, {
       folder: beside ? `${top}-beside` : top,
       machine: null,
       frames: [1],
@@ -175,26 +175,26 @@ describe('the stand-in farm', () => {
 
   it('pauses and goes on, and puts what is urgent first', async () => {
     const first = await render([1001, 1002, 1003, 1004, 1005, 1006], { machine: 'clove' });
-    await ask('POST', `/orders/${first.id}/control`, { action: 'pause' });
+    await ask('POST', `/tasks/${first.id}/control`, { action: 'pause' });
     const urgent = await render([1010], { machine: 'clove' });
     await settled(urgent.id);
     expect((await status(first.id)).frames.filter(({ state }) => state === 'waiting').length).toBeGreaterThan(3);
-    await ask('POST', `/orders/${first.id}/control`, { action: 'resume' });
+    await ask('POST', `/tasks/${first.id}/control`, { action: 'resume' });
     expect((await settled(first.id)).frames.every(({ state }) => state === 'done')).toBe(true);
   });
 
   it('stops now, in the middle of a frame', async () => {
     const { id, folder } = await render([1001, 1002], { machine: 'reef', extra: ['--samples=20000'] });
-    await settled(id, (order) => order.state === 'rendering');
-    await ask('POST', `/orders/${id}/control`, { action: 'stop', when: 'now' });
+    await settled(id, (task) => task.state === 'rendering');
+    await ask('POST', `/tasks/${id}/control`, { action: 'stop', when: 'now' });
     expect((await settled(id)).frames.map(({ state }) => state)).toEqual(['stopped', 'stopped']);
     expect(existsSync(beauty(folder, 1001))).toBe(false);
   });
 
   it('stops after the frame in hand', async () => {
     const { id, folder } = await render([1001, 1002, 1003], { machine: 'reef', extra: ['--samples=64'] });
-    await settled(id, (order) => order.frames[0].state === 'rendering');
-    await ask('POST', `/orders/${id}/control`, { action: 'stop', when: 'after-frame' });
+    await settled(id, (task) => task.frames[0].state === 'rendering');
+    await ask('POST', `/tasks/${id}/control`, { action: 'stop', when: 'after-frame' });
     expect((await settled(id)).frames.map(({ state }) => state)).toEqual(['done', 'stopped', 'stopped']);
     expect(look(beauty(folder, 1001)).problem).toBeNull();
   });
@@ -202,14 +202,14 @@ describe('the stand-in farm', () => {
   describe('lets go wrong what it is told to', () => {
     const broken = async (fault: string, frame = 1002) => {
       const { id, folder } = await render([1001, 1002, 1003], { machine: 'bowline', extra: [`--faults=bowline:${fault}:${frame}`] });
-      return { order: await settled(id), folder };
+      return { task: await settled(id), folder };
     };
 
     it('a file cut short, and a renderer that says so', async () => {
-      const { order, folder } = await broken('cut-short');
-      expect(order.frames.map(({ state }) => state)).toEqual(['done', 'failed', 'done']);
+      const { task, folder } = await broken('cut-short');
+      expect(task.frames.map(({ state }) => state)).toEqual(['done', 'failed', 'done']);
       expect(look(beauty(folder, 1002)).problem?.code).toBe('truncated');
-      expect(order.lines.some(({ text }) => text.includes('status 1'))).toBe(true);
+      expect(task.lines.some(({ text }) => text.includes('status 1'))).toBe(true);
     });
 
     it('an empty file and a skipped frame, called done', async () => {
@@ -260,7 +260,7 @@ describe('the stand-in farm', () => {
 
     it('a loss of power, after which the machine stays down until it is started again', async () => {
       const { id, folder } = await render([1001, 1002, 1003], { machine: 'bowline', extra: ['--faults=bowline:power-loss:1002', '--samples=64'] });
-      await settled(id, (order) => order.frames[1].state === 'failed');
+      await settled(id, (task) => task.frames[1].state === 'failed');
       expect(((await (await ask('GET', '/machines')).json()) as { state: string }[])[0].state).toBe('down');
       expect(readdirSync(path.join(folder, 'beauty'))).toEqual(['orr_030_beauty.1001.exr']);
       expect((await ask('POST', '/machines/bowline/control', { action: 'resume' })).status).toBe(409);

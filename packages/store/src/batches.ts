@@ -48,7 +48,7 @@ export interface BatchFrame {
   readonly frame: number;
   readonly machine: string;
   readonly position: number;
-  readonly orderId: string | null;
+  readonly taskId: string | null;
   readonly state: BatchFrameState;
   readonly seconds: number | null;
   readonly changedAt: Date | null;
@@ -139,14 +139,14 @@ export async function newestBatch(on: Queryable, shotId: number): Promise<Batch 
 /** The frames of a batch, machine by machine in their turn. */
 export async function listBatchFrames(on: Queryable, batchId: number): Promise<BatchFrame[]> {
   const rows = await on.rows(
-    'SELECT frame, machine, position, order_id, state, seconds, changed_at, verdict, says FROM batch_frames WHERE batch_id = ? ORDER BY machine, position',
+    'SELECT frame, machine, position, task_id, state, seconds, changed_at, verdict, says FROM batch_frames WHERE batch_id = ? ORDER BY machine, position',
     [batchId],
   );
   return rows.map((row) => ({
     frame: row.frame as number,
     machine: row.machine as string,
     position: row.position as number,
-    orderId: row.order_id as string | null,
+    taskId: row.task_id as string | null,
     state: row.state as BatchFrameState,
     seconds: row.seconds as number | null,
     changedAt: row.changed_at as Date | null,
@@ -190,12 +190,12 @@ export async function comingFrames(on: Queryable, shotId: number): Promise<Comin
   };
 }
 
-/** Notes which order at the service holds frames, before it is asked: a crash in between loses nothing. */
-export async function assignOrder(on: Queryable, batchId: number, orderId: string | null, frames: readonly number[]): Promise<void> {
+/** Notes which task at the service holds frames, before it is asked: a crash in between loses nothing. */
+export async function assignTask(on: Queryable, batchId: number, taskId: string | null, frames: readonly number[]): Promise<void> {
   if (frames.length === 0) return;
   await on.change(
-    `UPDATE batch_frames SET order_id = ?, state = 'waiting', changed_at = NULL WHERE batch_id = ? AND frame IN (${frames.map(() => '?').join()})`,
-    [orderId, batchId, ...frames],
+    `UPDATE batch_frames SET task_id = ?, state = 'waiting', changed_at = NULL WHERE batch_id = ? AND frame IN (${frames.map(() => '?').join()})`,
+    [taskId, batchId, ...frames],
   );
 }
 
@@ -237,7 +237,7 @@ export async function giveFrames(
     const [last] = await inside.rows('SELECT COALESCE(MAX(position), -1) AS position FROM batch_frames WHERE batch_id = ? AND machine = ?', [batchId, machine]);
     for (const [i, frame] of frames.entries()) {
       await inside.change(
-        "UPDATE batch_frames SET machine = ?, position = ?, order_id = NULL, state = 'waiting' WHERE batch_id = ? AND frame = ? AND state IN ('waiting', 'stopped')",
+        "UPDATE batch_frames SET machine = ?, position = ?, task_id = NULL, state = 'waiting' WHERE batch_id = ? AND frame = ? AND state IN ('waiting', 'stopped')",
         [machine, Number(last.position) + 1 + i, batchId, frame],
       );
     }
@@ -265,17 +265,17 @@ export async function endBatch(inside: Transaction, batchId: number, outcome: Ba
 }
 
 /** Adds lines of a service's log; a line that is there already stays as it is. */
-export async function addBatchLines(on: Queryable, batchId: number, orderId: string, lines: readonly LogLine[]): Promise<void> {
+export async function addBatchLines(on: Queryable, batchId: number, taskId: string, lines: readonly LogLine[]): Promise<void> {
   await on.insertMany(
-    'INSERT IGNORE INTO batch_lines (batch_id, order_id, number, machine, written_at, text) VALUES ?',
-    lines.map(({ number, machine, at, text }) => [batchId, orderId, number, machine, new Date(at), text]),
+    'INSERT IGNORE INTO batch_lines (batch_id, task_id, number, machine, written_at, text) VALUES ?',
+    lines.map(({ number, machine, at, text }) => [batchId, taskId, number, machine, new Date(at), text]),
   );
 }
 
-/** The number of the last line that is known of every order. */
+/** The number of the last line that is known of every task. */
 export async function lastLines(on: Queryable, batchId: number): Promise<Map<string, number>> {
-  const rows = await on.rows('SELECT order_id, MAX(number) AS number FROM batch_lines WHERE batch_id = ? GROUP BY order_id', [batchId]);
-  return new Map(rows.map((row) => [row.order_id as string, row.number as number]));
+  const rows = await on.rows('SELECT task_id, MAX(number) AS number FROM batch_lines WHERE batch_id = ? GROUP BY task_id', [batchId]);
+  return new Map(rows.map((row) => [row.task_id as string, row.number as number]));
 }
 
 export interface BatchLine {

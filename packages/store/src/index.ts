@@ -1,6 +1,6 @@
 export {
   addBatchLines,
-  assignOrder,
+  assignTask,
   batchSettingsSchema,
   BatchRunningError,
   batchWishes,

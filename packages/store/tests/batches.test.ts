@@ -4,7 +4,7 @@ import { makeDatabase } from '../../../tests/support/database.ts';
 import { takeJob } from '../../../tests/support/jobs.ts';
 import {
   addBatchLines,
-  assignOrder,
+  assignTask,
   batchSettingsSchema,
   BatchRunningError,
   comingFrames,
@@ -112,14 +112,14 @@ describe('a batch in the database', () => {
     const id = await make();
     await judgeBatchFrame(database, id, 1, 'bad', 'x'.repeat(2000));
     expect((await frameOf(id, 1)).says).toHaveLength(1000);
-    await assignOrder(database, id, 'order-1', [4, 5]);
+    await assignTask(database, id, 'task-1', [4, 5]);
     await updateBatchFrame(database, id, 4, { state: 'done', machine: null, seconds: 1 });
     await updateBatchFrame(database, id, 5, { state: 'stopped', machine: null, seconds: null });
     await database.transaction((inside) => giveFrames(inside, id, [{ machine: 'bowline', frames: [4, 5, 6] }]));
     const frames = await listBatchFrames(database, id);
     // What was done stays where it was done.
     expect(frames.map(({ machine, frame }) => `${machine} ${frame}`)).toEqual(['bowline 3', 'bowline 1', 'bowline 2', 'bowline 5', 'bowline 6', 'reef 4']);
-    expect(await frameOf(id, 5)).toMatchObject({ state: 'waiting', orderId: null });
+    expect(await frameOf(id, 5)).toMatchObject({ state: 'waiting', taskId: null });
   });
 
   it('takes wishes and machines out only while it goes on', async () => {

@@ -1,9 +1,9 @@
 import { z } from 'zod';
 
 /** Version of the interface that is described here and in docs/render-service.md. */
-export const RENDER_SERVICE_VERSION = 1;
+export const RENDER_SERVICE_VERSION = 2;
 
-/** Frames in one order at most; a longer range is handed in as several orders. */
+/** Frames in one task at most; a longer range is handed in as several tasks. */
 const MOST_FRAMES = 100_000;
 const name = z.string().min(1).max(100);
 const frameNumber = z.number().int().min(-10_000_000).max(10_000_000);
@@ -29,15 +29,15 @@ export const machineSchema = z.object({
   /** Speed against the others, where 1 is usual; measured by the service or set by hand. */
   speed: z.number().positive(),
   /** What it renders now. */
-  doing: z.object({ order: z.string(), frame: frameNumber, since: z.iso.datetime(), share: z.number().min(0).max(1) }).nullable(),
+  doing: z.object({ task: z.string(), frame: frameNumber, since: z.iso.datetime(), share: z.number().min(0).max(1) }).nullable(),
   framesDone: z.number().int().min(0),
   /** Middle time of the frames that it has done, in seconds. */
   medianSeconds: z.number().min(0).nullable(),
 });
 export type Machine = z.output<typeof machineSchema>;
 
-/** `PUT /orders/{id}`: the id is chosen by whoever orders, so that asking twice orders once. */
-export const orderRequestSchema = z.object({
+/** `PUT /tasks/{id}`: the id is chosen by whoever asks, so that asking twice asks for one. */
+export const renderTaskRequestSchema = z.object({
   /** Absolute folder; patterns in the command are relative to it. */
   folder: z.string().min(1).max(4096),
   /** The machine that renders it; any that is free when null. */
@@ -48,13 +48,13 @@ export const orderRequestSchema = z.object({
   /** Higher goes first. */
   priority: z.number().int().min(-1000).max(1000).default(0),
 });
-export type OrderRequest = z.output<typeof orderRequestSchema>;
+export type RenderTaskRequest = z.output<typeof renderTaskRequestSchema>;
 
-export const renderOrderStates = ['waiting', 'rendering', 'paused', 'stopped', 'done'] as const;
+export const renderTaskStates = ['waiting', 'rendering', 'paused', 'stopped', 'done'] as const;
 export const renderFrameStates = ['waiting', 'rendering', 'done', 'failed', 'stopped'] as const;
 
-/** A frame of an order. `seconds` is the time that it took on the wall. */
-export const orderFrameSchema = z.object({
+/** A frame of a task. `seconds` is the time that it took on the wall. */
+export const renderTaskFrameSchema = z.object({
   frame: frameNumber,
   state: z.enum(renderFrameStates),
   machine: z.string().nullable(),
@@ -70,24 +70,24 @@ export const logLineSchema = z.object({
 });
 export type LogLine = z.output<typeof logLineSchema>;
 
-/** `GET /orders/{id}?after=N`: how far an order is, and the lines of its log after number N. */
-export const orderSchema = z.object({
+/** `GET /tasks/{id}?after=N`: how far a task is, and the lines of its log after number N. */
+export const renderTaskSchema = z.object({
   id: z.string(),
-  state: z.enum(renderOrderStates),
+  state: z.enum(renderTaskStates),
   priority: z.number().int(),
-  frames: z.array(orderFrameSchema),
+  frames: z.array(renderTaskFrameSchema),
   lines: z.array(logLineSchema),
 });
-export type RenderOrder = z.output<typeof orderSchema>;
+export type RenderTask = z.output<typeof renderTaskSchema>;
 
-/** `POST /orders/{id}/control`. Stopping `now` breaks frames off; `after-frame` lets them end. */
-export const orderControlSchema = z.discriminatedUnion('action', [
+/** `POST /tasks/{id}/control`. Stopping `now` breaks frames off; `after-frame` lets them end. */
+export const renderTaskControlSchema = z.discriminatedUnion('action', [
   z.object({ action: z.literal('pause') }),
   z.object({ action: z.literal('resume') }),
   z.object({ action: z.literal('stop'), when: z.enum(['now', 'after-frame']) }),
   z.object({ action: z.literal('priority'), priority: z.number().int().min(-1000).max(1000) }),
 ]);
-export type OrderControl = z.output<typeof orderControlSchema>;
+export type RenderTaskControl = z.output<typeof renderTaskControlSchema>;
 
 /** `POST /machines/{name}/control`: whether a machine takes new frames, and turning it on again. */
 export const machineControlSchema = z.object({ action: z.enum(['pause', 'resume', 'restart']) });

@@ -2,7 +2,7 @@ import { MintError, type JobKind } from '@mint-tally/core';
 import { MOST_FALLS } from '@mint-tally/store';
 import { measureShot } from '../measuring/measure-shot.ts';
 import { mergeShot } from '../merging/merge-shot.ts';
-import { giveUpBatch, runBatch } from '../rendering/run-batch.ts';
+import { giveUpBatch, runBatch } from '../batch/run-batch.ts';
 import { countShot } from './count-shot.ts';
 import type { Commit, JobControl } from './job-control.ts';
 import type { JobTools } from './job-tools.ts';

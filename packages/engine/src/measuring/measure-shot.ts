@@ -10,8 +10,8 @@ import { listFolder } from '../files/list-folder.ts';
 import { findRoot, resolveInside } from '../files/roots.ts';
 import type { JobControl } from '../jobs/job-control.ts';
 import type { JobTools } from '../jobs/job-tools.ts';
-import { findService } from '../rendering/services.ts';
-import type { RenderService } from '../rendering/service.ts';
+import { findService } from '../render-service/services.ts';
+import type { RenderService } from '../render-service/service.ts';
 import type measureFiles from './measure-worker.ts';
 import type { Measured, MeasureTask, TestFile } from './measure-worker.ts';
 
@@ -95,7 +95,7 @@ async function renderTests(
   const machine = await quickestMachine(service);
   const { command, tokens } = await service.describe();
   const extension = /\.[A-Za-z0-9]+$/.exec(pass.pattern)?.[0] ?? '.exr';
-  const orders = request.samples.flatMap((samples) =>
+  const tasks = request.samples.flatMap((samples) =>
     Array.from({ length: RENDERS_EACH }, (_, turn) => {
       const name = `test_${samples}_${turn + 1}`;
       const tested = { ...brief, passes: [{ ...pass, pattern: `${name}.####${extension}` }] };
@@ -103,16 +103,16 @@ async function renderTests(
     }),
   );
   // Time goes by samples, not by frames; they stand where other jobs have their bytes.
-  const work = orders.reduce((sum, { samples }) => sum + samples, 0);
+  const work = tasks.reduce((sum, { samples }) => sum + samples, 0);
   const report = (done: number) => {
-    const workDone = orders.slice(0, done).reduce((sum, { samples }) => sum + samples, 0);
-    control.report({ phase: 'rendering', done, total: orders.length, bytesDone: workDone, bytesTotal: work });
+    const workDone = tasks.slice(0, done).reduce((sum, { samples }) => sum + samples, 0);
+    control.report({ phase: 'rendering', done, total: tasks.length, bytesDone: workDone, bytesTotal: work });
   };
   report(0);
   const files: TestFile[] = [];
   try {
-    for (const { id, command: filled } of orders) await service.order(id, { folder, machine, frames: [request.frame], command: filled, priority: 100 });
-    for (const { id, name } of orders) {
+    for (const { id, command: filled } of tasks) await service.takeTask(id, { folder, machine, frames: [request.frame], command: filled, priority: 100 });
+    for (const { id, name } of tasks) {
       const seconds = await untilRendered(service, id, name, control);
       if (seconds === null) return null;
       files.push({ name: `${name}.${String(request.frame).padStart(4, '0')}${extension}`, seconds });
@@ -120,21 +120,21 @@ async function renderTests(
     }
   } finally {
     // Whatever is not needed any more must not keep the machine from the shots.
-    await Promise.allSettled(orders.map(({ id }) => service.control(id, { action: 'stop', when: 'now' })));
+    await Promise.allSettled(tasks.map(({ id }) => service.control(id, { action: 'stop', when: 'now' })));
   }
   return files;
 }
 
-/** Seconds that the order's one frame took; null when the job is to stop. */
+/** Seconds that the task's one frame took; null when the job is to stop. */
 async function untilRendered(service: RenderService, id: string, name: string, control: JobControl): Promise<number | null> {
   for (;;) {
     if (control.stopReason !== null) return null;
-    const order = await service.status(id, 0);
-    if (!order) throw new MintError('order-lost', `${service.name} was started anew while it rendered the test frames.`, { remedy: 'Measure again.' });
-    const [frame] = order.frames;
+    const task = await service.status(id, 0);
+    if (!task) throw new MintError('task-lost', `${service.name} was started anew while it rendered the test frames.`, { remedy: 'Measure again.' });
+    const [frame] = task.frames;
     if (frame.state === 'done') return frame.seconds ?? 0;
     if (frame.state === 'failed' || frame.state === 'stopped') {
-      throw new MintError('test-failed', `${service.name} could not render ${name}: ${order.lines.at(-1)?.text ?? frame.state}.`, {
+      throw new MintError('test-failed', `${service.name} could not render ${name}: ${task.lines.at(-1)?.text ?? frame.state}.`, {
         remedy: 'Try again, or choose other samples.',
       });
     }

@@ -1,6 +1,6 @@
 import { mkdirSync, renameSync, rmSync } from 'node:fs';
 import { Piscina } from 'piscina';
-import type { RenderResult, RenderTask } from '../nodes/render-worker.ts';
+import type { RenderResult, FrameTask } from '../nodes/render-worker.ts';
 import { RAYS_PER_SECOND } from '../service/machine.ts';
 import { deviationOf, isSkipped, plantFaults } from './faults.ts';
 import { demoShots, DEMO_QUALITY, orderedFile, type DemoShot, type RenderQuality } from './shots.ts';
@@ -28,7 +28,7 @@ export async function renderDemo(options: DemoRenderOptions): Promise<void> {
   rmSync(partial, { recursive: true, force: true });
   mkdirSync(partial, { recursive: true });
   const tasks = demoShots.flatMap((shot) => planShot(shot, partial, options.quality));
-  const pool = new Piscina<RenderTask, RenderResult | null>({ filename: options.workerFile, maxThreads: options.threads, minThreads: options.threads });
+  const pool = new Piscina<FrameTask, RenderResult | null>({ filename: options.workerFile, maxThreads: options.threads, minThreads: options.threads });
   try {
     let done = 0;
     const waiting = tasks.values();
@@ -47,12 +47,12 @@ export async function renderDemo(options: DemoRenderOptions): Promise<void> {
 }
 
 /** The frames that the farm renders of a shot, one task a frame and resolution. */
-export function planShot(shot: DemoShot, folder: string, quality: RenderQuality = DEMO_QUALITY): RenderTask[] {
-  const tasks: RenderTask[] = [];
+export function planShot(shot: DemoShot, folder: string, quality: RenderQuality = DEMO_QUALITY): FrameTask[] {
+  const tasks: FrameTask[] = [];
   const step = 1 / (shot.last - shot.first + 1);
   for (let frame = shot.first; frame <= shot.renderedTo; frame++) {
     if (isSkipped(shot, frame)) continue;
-    const byShrink = new Map<number, RenderTask['files'][number][]>();
+    const byShrink = new Map<number, FrameTask['files'][number][]>();
     for (const pass of shot.passes) {
       const { shrink = 1, file } = deviationOf(shot, pass, frame);
       byShrink.set(shrink, [...(byShrink.get(shrink) ?? []), { ...orderedFile(shot, pass, frame), ...file }]);

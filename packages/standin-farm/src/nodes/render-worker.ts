@@ -3,7 +3,7 @@ import { renderFrame, type FrameSettings } from '../render/frame.ts';
 import { encodePasses, type FrameNotes, type PassFile } from './frame-files.ts';
 
 /** One frame for a render node: what to render, and the files to make from it. */
-export interface RenderTask {
+export interface FrameTask {
   readonly settings: FrameSettings;
   readonly notes: FrameNotes;
   readonly files: readonly PassFile[];
@@ -29,7 +29,7 @@ export interface RenderResult {
 }
 
 /** The render nodes' work: renders a frame and makes its files. Null when it was stopped. */
-export default function renderTask(task: RenderTask): RenderResult | null {
+export default function renderTask(task: FrameTask): RenderResult | null {
   const { control } = task;
   const frame = renderFrame(task.settings, (samplesDone) => {
     if (!control) return 'go on';

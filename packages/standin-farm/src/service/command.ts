@@ -7,7 +7,7 @@ import { PASS_COMPONENTS, passNames, type PassName } from '../render/frame.ts';
 import type { View } from '../scene/orrery.ts';
 import { parseFaults, type FaultPlan } from './faults.ts';
 
-/** The command that the farm proposes; `frame` and `folder` it fills itself, the rest whoever orders. */
+/** The command that the farm proposes; `frame` and `folder` it fills itself, the rest whoever asks for the task. */
 export const USUAL_COMMAND = [
   'orrery',
   '--shot={shot}',
@@ -28,7 +28,7 @@ export class CommandError extends MintError {
   }
 }
 
-/** The passes that an order asks for, as `{passes}` holds them: the brief's own words. */
+/** The passes that a task asks for, as `{passes}` holds them: the brief's own words. */
 const passesSchema = z
   .array(
     z.object({

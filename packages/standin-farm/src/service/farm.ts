@@ -6,12 +6,12 @@ import {
   type LogLine,
   type Machine,
   type MachineControl,
-  type OrderControl,
-  type OrderRequest,
-  type RenderOrder,
+  type RenderTaskControl,
+  type RenderTaskRequest,
+  type RenderTask,
 } from '@mint-tally/core';
 import { Piscina } from 'piscina';
-import type { RenderResult, RenderTask } from '../nodes/render-worker.ts';
+import type { RenderResult, FrameTask } from '../nodes/render-worker.ts';
 import { parseCommand, type RenderCommand } from './command.ts';
 import { FrameWork, renderOn } from './machine.ts';
 
@@ -23,15 +23,15 @@ export const usualMachines = [
   { name: 'clove', speed: 0.35 },
 ] as const;
 
-type Frame = { -readonly [Key in keyof RenderOrder['frames'][number]]: RenderOrder['frames'][number][Key] };
+type Frame = { -readonly [Key in keyof RenderTask['frames'][number]]: RenderTask['frames'][number][Key] };
 
-interface Order {
+interface Task {
   readonly id: string;
-  readonly request: OrderRequest;
+  readonly request: RenderTaskRequest;
   readonly command: RenderCommand;
   readonly frames: Frame[];
   readonly lines: LogLine[];
-  state: RenderOrder['state'];
+  state: RenderTask['state'];
   priority: number;
 }
 
@@ -39,25 +39,25 @@ interface Node {
   readonly name: string;
   readonly speed: number;
   state: 'up' | 'paused' | 'down';
-  work: { order: Order; frame: Frame; work: FrameWork } | null;
+  work: { task: Task; frame: Frame; work: FrameWork } | null;
   framesDone: number;
   framesSinceStart: number;
   readonly seconds: number[];
 }
 
-/** Raised when an order or a machine is asked for that is not there, or is asked for twice. */
+/** Raised when a task or a machine is asked for that is not there, or is asked for twice. */
 export class FarmError extends MintError {}
 
 const LINES_KEPT = 5000;
 
 /**
- * Several named machines that take frames from orders. It keeps nothing over its own end: whoever
- * orders knows what was ordered, and the files tell what was done.
+ * Several named machines that take frames from tasks. It keeps nothing over its own end: whoever
+ * asked for them knows what they were, and the files tell what was done.
  */
 export class Farm {
   private readonly nodes: Node[];
-  private readonly orders = new Map<string, Order>();
-  private readonly pool: Piscina<RenderTask, RenderResult | null>;
+  private readonly tasks = new Map<string, Task>();
+  private readonly pool: Piscina<FrameTask, RenderResult | null>;
   private closed = false;
 
   constructor(options: { workerFile: string; threads: number; machines?: readonly { name: string; speed: number }[] }) {
@@ -86,7 +86,7 @@ export class Farm {
       state: node.state === 'up' ? (node.work ? 'rendering' : 'idle') : node.state,
       speed: node.speed,
       doing: node.work && {
-        order: node.work.order.id,
+        task: node.work.task.id,
         frame: node.work.frame.frame,
         since: node.work.work.startedAt.toISOString(),
         share: node.work.work.share,
@@ -113,89 +113,89 @@ export class Farm {
   }
 
   /**
-   * Takes an order. The same id with the same request is the same order, once.
+   * Takes a task. The same id with the same request is the same task, once.
    *
    * @throws FarmError, CommandError
    */
-  order(id: string, request: OrderRequest): void {
-    const known = this.orders.get(id);
+  takeTask(id: string, request: RenderTaskRequest): void {
+    const known = this.tasks.get(id);
     if (known) {
       if (JSON.stringify(known.request) === JSON.stringify(request)) return;
-      throw new FarmError('order-taken', `There is another order ${id} already.`, { remedy: 'Choose a new id.' });
+      throw new FarmError('task-taken', `There is another task ${id} already.`, { remedy: 'Choose a new id.' });
     }
     if (request.machine !== null && !this.nodes.some((node) => node.name === request.machine)) {
       throw new FarmError('no-machine', `There is no machine ${request.machine}.`, { remedy: `There are ${this.nodes.map((one) => one.name).join(', ')}.` });
     }
-    // One process renders all of an order's frames, so the frame itself is nothing to the command.
+    // One process renders all of a task's frames, so the frame itself is nothing to the command.
     const command = parseCommand(fillCommand(request.command, { frame: String(request.frames[0]), folder: request.folder }));
     const frames = request.frames.map((frame): Frame => ({ frame, state: 'waiting', machine: null, seconds: null }));
-    this.orders.set(id, { id, request, command, frames, lines: [], state: 'waiting', priority: request.priority });
+    this.tasks.set(id, { id, request, command, frames, lines: [], state: 'waiting', priority: request.priority });
     this.handOut();
   }
 
-  /** @throws FarmError when there is no such order */
-  status(id: string, after = 0): RenderOrder {
-    const order = this.find(id);
-    return { id, state: order.state, priority: order.priority, frames: order.frames, lines: order.lines.filter(({ number }) => number > after) };
+  /** @throws FarmError when there is no such task */
+  status(id: string, after = 0): RenderTask {
+    const task = this.find(id);
+    return { id, state: task.state, priority: task.priority, frames: task.frames, lines: task.lines.filter(({ number }) => number > after) };
   }
 
-  list(): { id: string; state: RenderOrder['state'] }[] {
-    return [...this.orders.values()].map(({ id, state }) => ({ id, state }));
+  list(): { id: string; state: RenderTask['state'] }[] {
+    return [...this.tasks.values()].map(({ id, state }) => ({ id, state }));
   }
 
-  /** @throws FarmError when there is no such order */
-  control(id: string, control: OrderControl): void {
-    const order = this.find(id);
-    const over = order.state === 'done' || order.state === 'stopped';
-    if (control.action === 'priority') order.priority = control.priority;
+  /** @throws FarmError when there is no such task */
+  control(id: string, control: RenderTaskControl): void {
+    const task = this.find(id);
+    const over = task.state === 'done' || task.state === 'stopped';
+    if (control.action === 'priority') task.priority = control.priority;
     else if (over) return;
-    else if (control.action === 'pause') order.state = 'paused';
-    else if (control.action === 'resume') order.state = 'waiting';
+    else if (control.action === 'pause') task.state = 'paused';
+    else if (control.action === 'resume') task.state = 'waiting';
     else {
-      for (const frame of order.frames) if (frame.state === 'waiting') frame.state = 'stopped';
-      if (control.when === 'now') for (const node of this.nodes) if (node.work?.order === order) node.work.work.stop();
-      if (order.state === 'paused') order.state = 'waiting';
-      this.settle(order);
+      for (const frame of task.frames) if (frame.state === 'waiting') frame.state = 'stopped';
+      if (control.when === 'now') for (const node of this.nodes) if (node.work?.task === task) node.work.work.stop();
+      if (task.state === 'paused') task.state = 'waiting';
+      this.settle(task);
     }
     this.handOut();
   }
 
-  private find(id: string): Order {
-    const order = this.orders.get(id);
-    if (!order)
-      throw new FarmError('no-order', `There is no order ${id}.`, {
-        remedy: 'The farm forgets its orders when it is started anew: order again what is missing.',
+  private find(id: string): Task {
+    const task = this.tasks.get(id);
+    if (!task)
+      throw new FarmError('no-task', `There is no task ${id}.`, {
+        remedy: 'The farm forgets its tasks when it is started anew: ask again for what is missing.',
       });
-    return order;
+    return task;
   }
 
-  /** Gives every free machine a frame, of the order that comes first. */
+  /** Gives every free machine a frame, of the task that comes first. */
   private handOut(): void {
     for (const node of this.nodes) {
       if (this.closed || node.state !== 'up' || node.work) continue;
-      const order = [...this.orders.values()]
+      const task = [...this.tasks.values()]
         .filter(({ state, request, frames }) => {
           const fits = request.machine === null || request.machine === node.name;
           return fits && (state === 'waiting' || state === 'rendering') && frames.some((frame) => frame.state === 'waiting');
         })
         .sort((a, b) => b.priority - a.priority)[0];
-      if (order)
+      if (task)
         void this.render(
           node,
-          order,
-          order.frames.find(({ state }) => state === 'waiting')!,
+          task,
+          task.frames.find(({ state }) => state === 'waiting')!,
         );
     }
   }
 
-  private async render(node: Node, order: Order, frame: Frame): Promise<void> {
-    const work = new FrameWork(frame.frame, order.command.samples);
-    node.work = { order, frame, work };
+  private async render(node: Node, task: Task, frame: Frame): Promise<void> {
+    const work = new FrameWork(frame.frame, task.command.samples);
+    node.work = { task, frame, work };
     frame.state = 'rendering';
     frame.machine = node.name;
-    order.state = 'rendering';
-    const say = (text: string) => this.say(order, node.name, text);
-    const end = await renderOn(node, order.command, work, order.request.folder, this.pool, say).catch((thrown: unknown) => {
+    task.state = 'rendering';
+    const say = (text: string) => this.say(task, node.name, text);
+    const end = await renderOn(node, task.command, work, task.request.folder, this.pool, say).catch((thrown: unknown) => {
       if (!this.closed) say(`frame ${frame.frame}: ${describeError(thrown)}`);
       return 'failed' as const;
     });
@@ -214,19 +214,19 @@ export class Farm {
       node.framesDone++;
     }
     node.framesSinceStart++;
-    this.settle(order);
+    this.settle(task);
     this.handOut();
   }
 
-  /** An order whose frames have all come to an end has come to one itself. */
-  private settle(order: Order): void {
-    if (order.frames.some(({ state }) => state === 'waiting' || state === 'rendering')) return;
-    order.state = order.frames.some(({ state }) => state === 'stopped') ? 'stopped' : 'done';
+  /** A task whose frames have all come to an end has come to one itself. */
+  private settle(task: Task): void {
+    if (task.frames.some(({ state }) => state === 'waiting' || state === 'rendering')) return;
+    task.state = task.frames.some(({ state }) => state === 'stopped') ? 'stopped' : 'done';
   }
 
-  private say(order: Order, machine: string, text: string): void {
-    const number = (order.lines.at(-1)?.number ?? 0) + 1;
-    order.lines.push({ number, at: new Date().toISOString(), machine, text });
-    if (order.lines.length > LINES_KEPT) order.lines.shift();
+  private say(task: Task, machine: string, text: string): void {
+    const number = (task.lines.at(-1)?.number ?? 0) + 1;
+    task.lines.push({ number, at: new Date().toISOString(), machine, text });
+    if (task.lines.length > LINES_KEPT) task.lines.shift();
   }
 }

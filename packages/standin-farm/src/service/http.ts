@@ -1,14 +1,21 @@
 import path from 'node:path';
 import { timingSafeEqual } from 'node:crypto';
 import { serve } from '@hono/node-server';
-import { MintError, machineControlSchema, orderControlSchema, orderRequestSchema, RENDER_SERVICE_VERSION, type ServiceDescription } from '@mint-tally/core';
+import {
+  MintError,
+  machineControlSchema,
+  renderTaskControlSchema,
+  renderTaskRequestSchema,
+  RENDER_SERVICE_VERSION,
+  type ServiceDescription,
+} from '@mint-tally/core';
 import { HeldFolder, isInside } from '@mint-tally/disk';
 import { Hono, type Context } from 'hono';
 import type { z } from 'zod';
 import { USUAL_COMMAND } from './command.ts';
 import type { Farm } from './farm.ts';
 
-const STATUS: Record<string, 404 | 409> = { 'no-order': 404, 'no-machine': 404, 'order-taken': 409, 'machine-down': 409 };
+const STATUS: Record<string, 404 | 409> = { 'no-task': 404, 'no-machine': 404, 'task-taken': 409, 'machine-down': 409 };
 
 /** The farm's interface, as docs/render-service.md describes it. */
 export function makeInterface(farm: Farm, options: { token: string; folders: readonly string[] }): Hono {
@@ -22,20 +29,20 @@ export function makeInterface(farm: Farm, options: { token: string; folders: rea
   );
   app.get('/machines', (context) => context.json(farm.machines()));
   app.post('/machines/:name/control', (context) => read(context, machineControlSchema, (control) => farm.controlMachine(context.req.param('name'), control)));
-  app.get('/orders', (context) => context.json(farm.list()));
-  app.put('/orders/:id', (context) =>
-    read(context, orderRequestSchema, (request) => {
+  app.get('/tasks', (context) => context.json(farm.list()));
+  app.put('/tasks/:id', (context) =>
+    read(context, renderTaskRequestSchema, (request) => {
       const folder = path.resolve(request.folder);
       const limit = path.isAbsolute(request.folder) ? options.folders.find((one) => isInside(one, folder)) : undefined;
       if (limit === undefined)
         throw new MintError('folder', `The farm does not write into ${request.folder}.`, { remedy: `It writes below ${options.folders.join(', ')}.` });
       // Made where it is missing, and never behind a link that leads out.
       HeldFolder.open(limit, path.relative(limit, folder)).close();
-      farm.order(context.req.param('id'), request);
+      farm.takeTask(context.req.param('id'), request);
     }),
   );
-  app.get('/orders/:id', (context) => context.json(farm.status(context.req.param('id'), Number(context.req.query('after') ?? 0) || 0)));
-  app.post('/orders/:id/control', (context) => read(context, orderControlSchema, (control) => farm.control(context.req.param('id'), control)));
+  app.get('/tasks/:id', (context) => context.json(farm.status(context.req.param('id'), Number(context.req.query('after') ?? 0) || 0)));
+  app.post('/tasks/:id/control', (context) => read(context, renderTaskControlSchema, (control) => farm.control(context.req.param('id'), control)));
   app.notFound((context) => refuse(context, 404, `There is nothing at ${context.req.path}.`));
   app.onError((thrown, context) => {
     if (thrown instanceof MintError) return refuse(context, STATUS[thrown.code] ?? 400, thrown.message, thrown.remedy);

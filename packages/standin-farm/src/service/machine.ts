@@ -2,7 +2,7 @@ import { closeSync, writeSync } from 'node:fs';
 import { setTimeout as sleep } from 'node:timers/promises';
 import { openAnew } from '@mint-tally/disk';
 import type { Piscina } from 'piscina';
-import { SAMPLES_DONE, STOP, type RenderResult, type RenderTask } from '../nodes/render-worker.ts';
+import { SAMPLES_DONE, STOP, type RenderResult, type FrameTask } from '../nodes/render-worker.ts';
 import { filesOf, type RenderCommand } from './command.ts';
 import { COLD_FRAMES, faultOf, type FaultKind } from './faults.ts';
 
@@ -51,7 +51,7 @@ export async function renderOn(
   command: RenderCommand,
   work: FrameWork,
   folder: string,
-  pool: Piscina<RenderTask, RenderResult | null>,
+  pool: Piscina<FrameTask, RenderResult | null>,
   say: (text: string) => void,
 ): Promise<FrameEnd> {
   const fault = faultOf(command.faults, machine.name, work.frame, machine.framesSinceStart);
@@ -80,7 +80,7 @@ export async function renderOn(
   return fault === 'cut-short' ? 'failed' : 'done';
 }
 
-function taskOf(host: string, command: RenderCommand, work: FrameWork, fault: FaultKind | null, framesSinceStart: number, raysPerSecond: number): RenderTask {
+function taskOf(host: string, command: RenderCommand, work: FrameWork, fault: FaultKind | null, framesSinceStart: number, raysPerSecond: number): FrameTask {
   const { view, seed, seconds, version, first, last } = command;
   const step = 1 / (last - first + 1);
   const shrink = fault === 'half-size' ? 2 : 1;

@@ -1,14 +1,14 @@
 import {
   machineSchema,
   MintError,
-  orderSchema,
+  renderTaskSchema,
   serviceProblemSchema,
   serviceSchema,
   type Machine,
   type MachineControl,
-  type OrderControl,
-  type OrderRequest,
-  type RenderOrder,
+  type RenderTaskControl,
+  type RenderTaskRequest,
+  type RenderTask,
   type ServiceDescription,
 } from '@mint-tally/core';
 import { z } from 'zod';
@@ -43,18 +43,18 @@ export class HttpRenderService implements RenderService {
     await this.send('POST', `/machines/${encodeURIComponent(name)}/control`, control);
   }
 
-  async order(id: string, request: OrderRequest): Promise<void> {
-    await this.send('PUT', `/orders/${encodeURIComponent(id)}`, request);
+  async takeTask(id: string, request: RenderTaskRequest): Promise<void> {
+    await this.send('PUT', `/tasks/${encodeURIComponent(id)}`, request);
   }
 
-  async status(id: string, afterLine: number): Promise<RenderOrder | null> {
-    const response = await this.ask('GET', `/orders/${encodeURIComponent(id)}?after=${afterLine}`);
+  async status(id: string, afterLine: number): Promise<RenderTask | null> {
+    const response = await this.ask('GET', `/tasks/${encodeURIComponent(id)}?after=${afterLine}`);
     if (response.status === 404) return null;
-    return this.parse(response, orderSchema);
+    return this.parse(response, renderTaskSchema);
   }
 
-  async control(id: string, control: OrderControl): Promise<void> {
-    await this.send('POST', `/orders/${encodeURIComponent(id)}/control`, control);
+  async control(id: string, control: RenderTaskControl): Promise<void> {
+    await this.send('POST', `/tasks/${encodeURIComponent(id)}/control`, control);
   }
 
   private async read<Schema extends z.ZodType>(path: string, schema: Schema): Promise<z.output<Schema>> {
@@ -102,7 +102,7 @@ export class HttpRenderService implements RenderService {
     } catch (thrown) {
       const cause = (thrown as Error).cause ?? thrown;
       throw new ServiceError('service-lost', `${this.name} cannot be reached (${(cause as { code?: string }).code ?? (cause as Error).message}).`, {
-        remedy: 'It is asked again; what it had not done is ordered anew when it is back.',
+        remedy: 'It is asked again; what it had not done is given out anew when it is back.',
         cause: thrown,
       });
     }

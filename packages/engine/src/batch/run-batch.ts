@@ -17,9 +17,9 @@ import { countShot, type CountControl } from '../jobs/count-shot.ts';
 import { LeaseLostError, type Commit, type JobControl } from '../jobs/job-control.ts';
 import type { JobTools } from '../jobs/job-tools.ts';
 import { judgeFrames, raiseBadInRow } from './judge-frames.ts';
-import { ServiceError } from './http-service.ts';
-import { ServiceOrders } from './service-orders.ts';
-import { findService } from './services.ts';
+import { ServiceError } from '../render-service/http-service.ts';
+import { ServiceTasks } from './service-tasks.ts';
+import { findService } from '../render-service/services.ts';
 import { watchArrivals, watchMachines } from './watch-machines.ts';
 
 const LOOK_EVERY = 300;
@@ -33,7 +33,7 @@ const COUNT_SHARE = 4;
 const MOST_FAILURES = 5;
 const AFTER_FAILURE = 2000;
 
-/** What will not get better by itself: the service refuses what was ordered, or what it stands on is gone. */
+/** What will not get better by itself: the service refuses what was asked for, or what it stands on is gone. */
 const FINAL: ReadonlySet<string> = new Set([
   'service-refused',
   'no-batch',
@@ -56,7 +56,7 @@ const isOver = ({ state }: BatchFrame) => state === 'done' || state === 'failed'
  * over goes on where it was. Without a service the folder is watched, and people render elsewhere.
  *
  * @returns what ends the job, or null when this engine is to let go of it
- * @throws MintError when the service refuses what was ordered
+ * @throws MintError when the service refuses what was asked for
  */
 export async function runBatch(tools: JobTools, control: JobControl): Promise<Commit | null> {
   const { database } = tools;
@@ -73,12 +73,12 @@ export async function runBatch(tools: JobTools, control: JobControl): Promise<Co
   }
 }
 
-/** Ends a batch that cannot go on: what its orders still hold at the service is stopped, then it has failed. */
+/** Ends a batch that cannot go on: what its tasks still hold at the service is stopped, then it has failed. */
 export async function giveUpBatch({ database, services, config }: JobTools, batchId: number): Promise<void> {
   const batch = await findBatch(database, batchId);
   if (!batch || batch.outcome !== null) return;
   const service = services.find(({ name }) => name === batch.service);
-  if (service) await new ServiceOrders(database, service, batch, config).stopAll(await listBatchFrames(database, batchId));
+  if (service) await new ServiceTasks(database, service, batch, config).stopAll(await listBatchFrames(database, batchId));
   await database.transaction((inside) => endBatch(inside, batchId, 'failed'));
 }
 
@@ -86,7 +86,7 @@ class BatchKeeper {
   private readonly tools: JobTools;
   private readonly control: JobControl;
   private readonly id: number;
-  private readonly orders: ServiceOrders | null;
+  private readonly tasks: ServiceTasks | null;
   /** Whether something may have arrived that has not been counted. */
   private changed = true;
   private countedAt = 0;
@@ -97,7 +97,7 @@ class BatchKeeper {
     this.tools = tools;
     this.control = control;
     this.id = batch.id;
-    this.orders = batch.service === null ? null : new ServiceOrders(tools.database, findService(tools.services, batch.service), batch, tools.config);
+    this.tasks = batch.service === null ? null : new ServiceTasks(tools.database, findService(tools.services, batch.service), batch, tools.config);
   }
 
   async keep(): Promise<Commit | null> {
@@ -155,16 +155,16 @@ class BatchKeeper {
   /** Brings service and database to the same state. A service that is away is asked again. */
   private async follow(batch: Batch, frames: readonly BatchFrame[]): Promise<void> {
     const { database } = this.tools;
-    if (!this.orders) {
+    if (!this.tasks) {
       if (batch.wanted.startsWith('stop')) await this.letGo(frames);
       else await watchArrivals(database, this.id, frames);
       return;
     }
     try {
-      if (await this.orders.follow(batch, frames)) this.changed = true;
+      if (await this.tasks.follow(batch, frames)) this.changed = true;
       if (Date.now() - this.machinesAt > LOOK_AT_MACHINES_EVERY) {
         this.machinesAt = Date.now();
-        await watchMachines(database, this.id, await this.orders.service.machines(), await listBatchFrames(database, this.id));
+        await watchMachines(database, this.id, await this.tasks.service.machines(), await listBatchFrames(database, this.id));
       }
       await settleAlarm(database, this.id, 'service-lost', '');
     } catch (thrown) {
@@ -184,7 +184,7 @@ class BatchKeeper {
   /** Counts the folder when something has arrived. */
   private async countWhenDue(batch: Batch): Promise<void> {
     const now = Date.now();
-    const watched = batch.service === null || this.orders?.mustLook === true;
+    const watched = batch.service === null || this.tasks?.mustLook === true;
     const pause = Math.max(this.changed ? 500 : WATCH_EVERY, this.countTook * COUNT_SHARE);
     if ((!this.changed && !watched) || now - this.countedAt < pause) return;
     this.changed = false;
@@ -205,7 +205,7 @@ class BatchKeeper {
       throw thrown;
     }
     await raiseBadInRow(database, batch, await listBatchFrames(database, this.id));
-    this.orders?.looked(now);
+    this.tasks?.looked(now);
     this.countedAt = Date.now();
     this.countTook = this.countedAt - now;
   }

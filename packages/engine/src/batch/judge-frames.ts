@@ -64,7 +64,7 @@ export async function judgeFrames(on: Queryable, batch: Batch, frames: readonly 
   if (arrived.length > 0) await addBatchLines(on, batch.id, ARRIVALS, arrived);
 }
 
-/** Stands where other lines have the order at a service that said them. */
+/** Stands where other lines have the task at a service that said them. */
 const ARRIVALS = 'arrivals';
 
 /** Raises an alarm for a machine whose last frames were all bad, and takes it out where the rule says so. */

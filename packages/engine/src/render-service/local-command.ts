@@ -10,9 +10,9 @@ import {
   type LogLine,
   type Machine,
   type MachineControl,
-  type OrderControl,
-  type OrderRequest,
-  type RenderOrder,
+  type RenderTaskControl,
+  type RenderTaskRequest,
+  type RenderTask,
   type ServiceDescription,
 } from '@mint-tally/core';
 import type { LocalCommand } from '../config/config.ts';
@@ -22,12 +22,12 @@ import type { RenderService } from './service.ts';
 const LINES_KEPT = 5000;
 const LONGEST_LINE = 10_000;
 
-interface Order {
+interface Task {
   readonly id: string;
-  readonly request: OrderRequest;
-  readonly frames: { frame: number; state: RenderOrder['frames'][number]['state']; machine: string | null; seconds: number | null }[];
+  readonly request: RenderTaskRequest;
+  readonly frames: { frame: number; state: RenderTask['frames'][number]['state']; machine: string | null; seconds: number | null }[];
   readonly lines: LogLine[];
-  state: RenderOrder['state'];
+  state: RenderTask['state'];
   priority: number;
   process: ChildProcess | null;
   stopped: boolean;
@@ -43,7 +43,7 @@ export class LocalCommandService implements RenderService {
   readonly reportsNothing = true;
   readonly fixedCommand = true;
   private readonly config: LocalCommand;
-  private readonly orders = new Map<string, Order>();
+  private readonly tasks = new Map<string, Task>();
   /** Holds the number of a renderer that is running, in case this process falls. */
   private readonly mark: string;
   private busy = false;
@@ -68,14 +68,14 @@ export class LocalCommandService implements RenderService {
   }
 
   async machines(): Promise<Machine[]> {
-    const running = [...this.orders.values()].find((order) => order.process);
+    const running = [...this.tasks.values()].find((task) => task.process);
     const inHand = running?.frames.find(({ state }) => state === 'rendering');
     return [
       {
         name: this.name,
         state: this.paused ? 'paused' : running ? 'rendering' : 'idle',
         speed: 1,
-        doing: running && inHand ? { order: running.id, frame: inHand.frame, since: new Date().toISOString(), share: 0 } : null,
+        doing: running && inHand ? { task: running.id, frame: inHand.frame, since: new Date().toISOString(), share: 0 } : null,
         framesDone: this.framesDone,
         medianSeconds: this.seconds.length > 0 ? median(this.seconds) : null,
       },
@@ -84,13 +84,13 @@ export class LocalCommandService implements RenderService {
 
   async controlMachine(_name: string, { action }: MachineControl): Promise<void> {
     this.paused = action === 'pause';
-    if (action === 'restart') for (const order of this.orders.values()) this.kill(order);
+    if (action === 'restart') for (const task of this.tasks.values()) this.kill(task);
     this.next();
   }
 
   /** @throws ServiceError when the command is not the one that the configuration names */
-  async order(id: string, request: OrderRequest): Promise<void> {
-    if (this.orders.has(id)) return;
+  async takeTask(id: string, request: RenderTaskRequest): Promise<void> {
+    if (this.tasks.has(id)) return;
     // Whoever can reach a page could else have any program run.
     const [program, ...rest] = request.command;
     if (program !== this.config.program || rest.length !== this.config.arguments.length) {
@@ -99,78 +99,78 @@ export class LocalCommandService implements RenderService {
       });
     }
     const frames = request.frames.map((frame) => ({ frame, state: 'waiting' as const, machine: null, seconds: null }));
-    this.orders.set(id, { id, request, frames, lines: [], state: 'waiting', priority: request.priority, process: null, stopped: false });
+    this.tasks.set(id, { id, request, frames, lines: [], state: 'waiting', priority: request.priority, process: null, stopped: false });
     this.next();
   }
 
-  async status(id: string, afterLine: number): Promise<RenderOrder | null> {
-    const order = this.orders.get(id);
-    if (!order) return null;
-    return { id, state: order.state, priority: order.priority, frames: order.frames, lines: order.lines.filter(({ number }) => number > afterLine) };
+  async status(id: string, afterLine: number): Promise<RenderTask | null> {
+    const task = this.tasks.get(id);
+    if (!task) return null;
+    return { id, state: task.state, priority: task.priority, frames: task.frames, lines: task.lines.filter(({ number }) => number > afterLine) };
   }
 
-  async control(id: string, control: OrderControl): Promise<void> {
-    const order = this.orders.get(id);
-    if (!order || order.state === 'done' || order.state === 'stopped') return;
-    if (control.action === 'priority') order.priority = control.priority;
-    else if (control.action === 'pause') order.state = 'paused';
-    else if (control.action === 'resume') order.state = 'waiting';
+  async control(id: string, control: RenderTaskControl): Promise<void> {
+    const task = this.tasks.get(id);
+    if (!task || task.state === 'done' || task.state === 'stopped') return;
+    if (control.action === 'priority') task.priority = control.priority;
+    else if (control.action === 'pause') task.state = 'paused';
+    else if (control.action === 'resume') task.state = 'waiting';
     else {
-      order.stopped = true;
-      for (const frame of order.frames) if (frame.state === 'waiting') frame.state = 'stopped';
-      if (control.when === 'now') this.kill(order);
-      this.settle(order);
+      task.stopped = true;
+      for (const frame of task.frames) if (frame.state === 'waiting') frame.state = 'stopped';
+      if (control.when === 'now') this.kill(task);
+      this.settle(task);
     }
     this.next();
   }
 
   /** Ends what is running; called when the engine stops. */
   close(): void {
-    for (const order of this.orders.values()) this.kill(order);
+    for (const task of this.tasks.values()) this.kill(task);
   }
 
   /** Begins the next run of frames, when nothing runs. */
   private next(): void {
     if (this.busy || this.paused) return;
-    const order = [...this.orders.values()]
+    const task = [...this.tasks.values()]
       .filter(({ state, frames }) => (state === 'waiting' || state === 'rendering') && frames.some((frame) => frame.state === 'waiting'))
       .sort((a, b) => b.priority - a.priority)[0];
-    if (!order) return;
+    if (!task) return;
     this.busy = true;
-    const frames = this.nextRun(order);
-    void this.run(order, frames)
+    const frames = this.nextRun(task);
+    void this.run(task, frames)
       .catch((thrown: unknown) => {
         // A full disk, say: these frames have failed, and the log says why.
-        this.say(order, `The renderer could not be run: ${describeError(thrown)}`);
+        this.say(task, `The renderer could not be run: ${describeError(thrown)}`);
         for (const frame of frames) frame.state = 'failed';
       })
       .finally(() => {
         this.busy = false;
-        this.settle(order);
+        this.settle(task);
         this.next();
       });
   }
 
   /** Frames that one process renders: consecutive ones, or a single one where the command names {frame}. */
-  private nextRun(order: Order): Order['frames'] {
-    const first = order.frames.findIndex(({ state }) => state === 'waiting');
+  private nextRun(task: Task): Task['frames'] {
+    const first = task.frames.findIndex(({ state }) => state === 'waiting');
     let end = first + 1;
     const single = this.config.arguments.some((argument) => argument.includes('{frame}'));
-    while (!single && end < order.frames.length && order.frames[end].state === 'waiting' && order.frames[end].frame === order.frames[end - 1].frame + 1) end++;
-    return order.frames.slice(first, end);
+    while (!single && end < task.frames.length && task.frames[end].state === 'waiting' && task.frames[end].frame === task.frames[end - 1].frame + 1) end++;
+    return task.frames.slice(first, end);
   }
 
-  private async run(order: Order, frames: Order['frames']): Promise<void> {
+  private async run(task: Task, frames: Task['frames']): Promise<void> {
     stopLeftOver(this.mark);
     const began = Date.now();
     const [first, last] = [frames[0].frame, frames.at(-1)!.frame];
     for (const frame of frames) Object.assign(frame, { state: 'rendering', machine: this.name });
-    order.state = 'rendering';
-    const status = await this.launch(order, first, last);
+    task.state = 'rendering';
+    const status = await this.launch(task, first, last);
     const took = (Date.now() - began) / 1000;
-    this.say(order, status === 0 ? `${first}-${last}: done in ${took.toFixed(1)} s` : `${first}-${last}: the renderer ended with ${status}`);
+    this.say(task, status === 0 ? `${first}-${last}: done in ${took.toFixed(1)} s` : `${first}-${last}: the renderer ended with ${status}`);
     for (const frame of frames) {
-      frame.state = status === 0 ? 'done' : order.stopped ? 'stopped' : 'failed';
+      frame.state = status === 0 ? 'done' : task.stopped ? 'stopped' : 'failed';
       if (status === 0) {
         frame.seconds = took / frames.length;
         this.seconds.push(frame.seconds);
@@ -180,44 +180,44 @@ export class LocalCommandService implements RenderService {
   }
 
   /** Runs the program to its end. @returns its status, or in words why it has none */
-  private launch(order: Order, first: number, last: number): Promise<number | string> {
-    const tokens = { first: String(first), last: String(last), frame: String(first), folder: order.request.folder };
-    const [program, ...rest] = fillCommand(order.request.command, tokens);
+  private launch(task: Task, first: number, last: number): Promise<number | string> {
+    const tokens = { first: String(first), last: String(last), frame: String(first), folder: task.request.folder };
+    const [program, ...rest] = fillCommand(task.request.command, tokens);
     return new Promise((resolve, reject) => {
       // A group of its own, so that whatever the renderer starts ends with it.
-      const child = spawn(program, rest, { cwd: order.request.folder, stdio: ['ignore', 'pipe', 'pipe'], detached: true, shell: false });
-      order.process = child;
+      const child = spawn(program, rest, { cwd: task.request.folder, stdio: ['ignore', 'pipe', 'pipe'], detached: true, shell: false });
+      task.process = child;
       const end = (status: number | string) => {
-        order.process = null;
+        task.process = null;
         rmSync(this.mark, { force: true });
         resolve(status);
       };
       child.once('error', (thrown) => end(thrown.message));
       child.once('close', (code, signal) => end(code ?? signal ?? 'no status'));
-      for (const stream of [child.stdout, child.stderr]) createInterface({ input: stream }).on('line', (line) => this.say(order, line));
+      for (const stream of [child.stdout, child.stderr]) createInterface({ input: stream }).on('line', (line) => this.say(task, line));
       try {
         if (child.pid !== undefined) writeFileSync(this.mark, JSON.stringify({ processId: child.pid, started: startOf(child.pid) }));
       } catch (thrown) {
         // A renderer that nobody would find again after a fall must not run.
-        this.kill(order);
+        this.kill(task);
         reject(thrown);
       }
     });
   }
 
-  private kill(order: Order): void {
-    if (order.process?.pid !== undefined) killGroup(order.process.pid);
+  private kill(task: Task): void {
+    if (task.process?.pid !== undefined) killGroup(task.process.pid);
   }
 
-  private settle(order: Order): void {
-    if (order.frames.some(({ state }) => state === 'waiting' || state === 'rendering')) return;
-    order.state = order.frames.some(({ state }) => state === 'stopped') ? 'stopped' : 'done';
+  private settle(task: Task): void {
+    if (task.frames.some(({ state }) => state === 'waiting' || state === 'rendering')) return;
+    task.state = task.frames.some(({ state }) => state === 'stopped') ? 'stopped' : 'done';
   }
 
-  private say(order: Order, text: string): void {
-    const number = (order.lines.at(-1)?.number ?? 0) + 1;
-    order.lines.push({ number, at: new Date().toISOString(), machine: this.name, text: text.slice(0, LONGEST_LINE) });
-    if (order.lines.length > LINES_KEPT) order.lines.shift();
+  private say(task: Task, text: string): void {
+    const number = (task.lines.at(-1)?.number ?? 0) + 1;
+    task.lines.push({ number, at: new Date().toISOString(), machine: this.name, text: text.slice(0, LONGEST_LINE) });
+    if (task.lines.length > LINES_KEPT) task.lines.shift();
   }
 }
 

@@ -4,7 +4,7 @@ import { loadConfig } from '../config/config.ts';
 import { Housekeeper } from '../housekeeping/house.ts';
 import { InspectionPool } from '../inspection/pool.ts';
 import { JobRunner } from '../jobs/runner.ts';
-import { makeServices } from '../rendering/services.ts';
+import { makeServices } from '../render-service/services.ts';
 
 /** The engine as a process of its own: runs until it is told to stop. */
 try {
