@@ -177,25 +177,26 @@ describe('entries that do not fit together', () => {
 });
 
 describe('the disk that an order takes', () => {
-  const plan = (change: object, measured: (name: string) => number | null = () => null) => planDisk(workOutOrder(parseBrief({ ...good, ...change })), measured);
+  const plan = (change: object, knownBytes: (name: string) => number | null = () => null) =>
+    planDisk(workOutOrder(parseBrief({ ...good, ...change })), knownBytes);
 
   it('is estimated from size, channels, depth and format, and says so', () => {
     // 640 x 360 x 4 channels x 2 bytes x 0.6, and 640 x 360 x 1 x 4 x 0.6; 96 frames each.
-    expect(plan({})).toMatchObject({ files: 192, measured: false, bytes: Math.round(640 * 360 * 8 * 0.6 * 96) + Math.round(640 * 360 * 4 * 0.6 * 96) });
+    expect(plan({})).toMatchObject({ files: 192, known: false, bytes: Math.round(640 * 360 * 8 * 0.6 * 96) + Math.round(640 * 360 * 4 * 0.6 * 96) });
   });
 
   it('is measured where frames are there', () => {
-    expect(plan({}, () => 1000)).toMatchObject({ bytes: 192_000, measured: true });
+    expect(plan({}, () => 1000)).toMatchObject({ bytes: 192_000, known: true });
     expect(plan({}, (name) => (name === 'beauty' ? 1000 : null))).toMatchObject({
-      measured: false,
-      passes: [{ measured: true, bytes: 96_000 }, { measured: false }],
+      known: false,
+      passes: [{ known: true, bytes: 96_000 }, { known: false }],
     });
   });
 
   it('counts the files of layers once, and their bytes as part of the file', () => {
     const layered = { passes: [beauty, { ...depth, pattern: beauty.pattern, channels: ['depth.Z'] }] };
     expect(plan(layered)).toMatchObject({ files: 96, passes: [{ files: 96 }, { files: 0 }] });
-    expect(plan(layered, () => 1000)).toMatchObject({ bytes: 96_000, measured: true });
+    expect(plan(layered, () => 1000)).toMatchObject({ bytes: 96_000, known: true });
   });
 
   it('cannot be said without a resolution', () => {

@@ -1,7 +1,7 @@
 import { describe, expect, it } from 'vitest';
 import { rowQuerySchema } from '$lib/files/file-row';
 import { matches } from '$lib/docket/groups';
-import { makeSizeLane } from '$lib/ribbon/draw-measures';
+import { makeSizeLane } from '$lib/ribbon/draw-figures';
 import type { ShownFinding } from '$lib/server/shot-state';
 
 const finding = (change: Partial<ShownFinding>) => ({ family: 'kind', pass: 'beauty', severity: 'warning', ...change }) as ShownFinding;

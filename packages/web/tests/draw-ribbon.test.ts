@@ -1,7 +1,7 @@
 import { frameStates, type Lane } from '@mint-tally/core';
 import fc from 'fast-check';
 import { afterAll, beforeAll, describe, expect, it, vi } from 'vitest';
-import { makeSizeLane } from '$lib/ribbon/draw-measures';
+import { makeSizeLane } from '$lib/ribbon/draw-figures';
 import { drawRibbon, TOP, type RibbonFacts } from '$lib/ribbon/draw-ribbon';
 import { makeRibbonModel } from '$lib/ribbon/ribbon-model';
 
@@ -54,8 +54,8 @@ function draw(lanes: readonly Lane[], more: Partial<RibbonFacts> = {}): Mark[] {
     height: lanesEnd + 60,
     laneHeight: 20,
     laneGap: 4,
-    measured: [],
-    measures: null,
+    shownFigures: [],
+    figures: null,
     sizes: null,
     lanesEnd,
     hoverColumn: null,
@@ -141,10 +141,10 @@ describe('a drawing of the ribbon', () => {
   });
 
   it('lays sizes and machines under the passes where they are known', () => {
-    const measures = { frames: [1001, 1002, 1003], sizes: [100, 50, 400], host: [0, 0, 1], hosts: ['bowline', 'reef'] };
+    const figures = { frames: [1001, 1002, 1003], sizes: [100, 50, 400], host: [0, 0, 1], hosts: ['bowline', 'reef'] };
     const without = draw([lane('sss')]);
     const model = makeRibbonModel([lane('sss')]);
-    const marks = draw([lane('sss')], { measured: ['size', 'machine'], measures, sizes: makeSizeLane(model.frames, measures) });
+    const marks = draw([lane('sss')], { shownFigures: ['size', 'machine'], figures, sizes: makeSizeLane(model.frames, figures) });
     expect(without.some(({ at }) => at.includes('bowline'))).toBe(false);
     expect(marks.filter(({ what, at }) => what === 'fillText' && ['bowline', 'reef'].includes(String(at[0]))).map(({ at }) => at[0])).toEqual([
       'bowline',

@@ -50,10 +50,10 @@ describe('a split while it is made up', () => {
     expect([draft.range, draft.overwritten]).toEqual(['11', []]);
   });
 
-  it('shares by the speeds that were measured', () => {
+  it('shares by the speeds that typical times tell', () => {
     const draft = make();
-    expect(draft.isMeasured).toBe(true);
-    draft.takeMeasuredSpeeds();
+    expect(draft.hasTypicalTimes).toBe(true);
+    draft.takeSpeedsFromTimes();
     expect(draft.machines.map(({ speed }) => speed)).toEqual([1, 0.5, 1]);
     expect(shown(draft)).toEqual(['bowline 11-17', 'reef 18-20']);
   });

@@ -11,44 +11,44 @@ export interface PassPlan {
   /** 0 for a pass that lives in another's files. */
   readonly files: number;
   readonly bytes: number;
-  /** Whether the bytes come from a measured frame, not from a stated share. */
-  readonly measured: boolean;
+  /** Whether the bytes come from frames that are there, not from a stated share. */
+  readonly known: boolean;
 }
 
 export interface DiskPlan {
   readonly files: number;
   readonly bytes: number;
   /** False as soon as one pass is estimated. */
-  readonly measured: boolean;
+  readonly known: boolean;
   readonly passes: readonly PassPlan[];
 }
 
 /**
  * Plans the disk that an order will take.
  *
- * @param measuredBytes mean bytes of one of the pass's files where some are there; for a pass that
+ * @param knownBytes mean bytes of one of the pass's files where some are there; for a pass that
  *   lives in another's files nothing is asked
  * @returns null when not even the resolution is stated
  */
-export function planDisk(order: Order, measuredBytes: (pass: string) => number | null): DiskPlan | null {
+export function planDisk(order: Order, knownBytes: (pass: string) => number | null): DiskPlan | null {
   const passes: PassPlan[] = [];
   for (const [index, ordered] of order.passes.entries()) {
     const files = ordered.owner === index ? ordered.frames.size : 0;
-    const measured = ordered.owner === index ? measuredBytes(ordered.pass.name) : null;
-    if (measured !== null) {
-      passes.push({ pass: ordered.pass.name, files, bytes: Math.round(measured * files), measured: true });
+    const mean = ordered.owner === index ? knownBytes(ordered.pass.name) : null;
+    if (mean !== null) {
+      passes.push({ pass: ordered.pass.name, files, bytes: Math.round(mean * files), known: true });
       continue;
     }
-    const ownerMeasured = ordered.owner !== index && passes[ordered.owner]?.measured;
-    const each = ownerMeasured ? 0 : estimateBytes(order.passes[ordered.owner], ordered);
+    const ownerKnown = ordered.owner !== index && passes[ordered.owner]?.known;
+    const each = ownerKnown ? 0 : estimateBytes(order.passes[ordered.owner], ordered);
     if (each === null) return null;
-    passes.push({ pass: ordered.pass.name, files, bytes: Math.round(each * ordered.frames.size), measured: false });
+    passes.push({ pass: ordered.pass.name, files, bytes: Math.round(each * ordered.frames.size), known: false });
   }
   const owners = passes.filter((plan) => plan.files > 0);
   return {
     files: passes.reduce((sum, plan) => sum + plan.files, 0),
     bytes: passes.reduce((sum, plan) => sum + plan.bytes, 0),
-    measured: owners.every((plan) => plan.measured),
+    known: owners.every((plan) => plan.known),
     passes,
   };
 }
@@ -73,7 +73,7 @@ export function formatOf(ordered: OrderedPass): string {
   return extensionOf(ordered.pattern.suffix).toLowerCase();
 }
 
-/** Share of the unpacked bytes that a packed frame takes; a stated estimate, which a measured frame of the shot replaces. */
+/** Share of the unpacked bytes that a packed frame takes; a stated estimate, which the frames of the shot replace. */
 function packedShare(owner: OrderedPass): number {
   const holds = frameKindOf(formatOf(owner))?.holds;
   if (!holds) return 1;

@@ -28,5 +28,6 @@
     </tbody>
   </table>
 {/if}
-{#if draft.isMeasured}<button type="button" class="button button-small mt-2" onclick={() => draft.takeMeasuredSpeeds()}>Speeds from the typical times</button
+{#if draft.hasTypicalTimes}<button type="button" class="button button-small mt-2" onclick={() => draft.takeSpeedsFromTimes()}
+    >Speeds from the typical times</button
   >{/if}

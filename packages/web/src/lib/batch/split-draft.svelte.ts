@@ -142,12 +142,12 @@ export class SplitDraft {
   });
 
   /** Whether every chosen machine has done frames, so that their speeds are known. */
-  readonly isMeasured: boolean = $derived.by(
+  readonly hasTypicalTimes: boolean = $derived.by(
     () => this.machines.some(({ chosen }) => chosen) && this.machines.every(({ chosen, medianSeconds }) => !chosen || medianSeconds !== null),
   );
 
   /** Takes the machines' middle frames for their speeds; the quickest has 1. */
-  takeMeasuredSpeeds(): void {
+  takeSpeedsFromTimes(): void {
     const quickest = Math.min(...this.machines.flatMap(({ chosen, medianSeconds }) => (chosen && medianSeconds !== null ? [medianSeconds] : [])));
     for (const machine of this.machines)
       if (machine.chosen && machine.medianSeconds !== null) machine.speed = Number((quickest / machine.medianSeconds).toFixed(2));

@@ -25,7 +25,7 @@
     brief,
     folder,
     freeBytes,
-    measured,
+    meanBytes,
     specifications,
     follows = $bindable(),
     onchange,
@@ -33,7 +33,7 @@
     brief: Brief | null;
     folder: string | null;
     freeBytes: number | null;
-    measured: Readonly<Record<string, number>>;
+    meanBytes: Readonly<Record<string, number>>;
     specifications: readonly Specification[];
     follows: string;
     onchange: () => void;
@@ -42,7 +42,7 @@
   const SCOUTS = 12;
   const order = $derived(brief ? workOutOrder(brief) : null);
   const rate = $derived(brief?.fps === undefined ? null : parseFrameRate(brief.fps));
-  const plan = $derived(order && planDisk(order, (pass) => measured[pass] ?? null));
+  const plan = $derived(order && planDisk(order, (pass) => meanBytes[pass] ?? null));
   const advice = $derived(order ? adviseBrief(order, { folder, freeBytes, plannedBytes: plan?.bytes ?? null }) : []);
   const handles = $derived((brief?.handles?.[0] ?? 0) + (brief?.handles?.[1] ?? 0));
   const run = $derived(order && screenRun(order.brief.range));
@@ -78,7 +78,7 @@
         <dt>Files</dt>
         <dd class="figure">{formatCount(plan.files)}</dd>
         <dt>Disk</dt>
-        <dd><span class="figure">{sayBytes(plan.bytes)}</span> <span class="text-soft">{plan.measured ? 'measured on this shot' : 'estimated'}</span></dd>
+        <dd><span class="figure">{sayBytes(plan.bytes)}</span> <span class="text-soft">{plan.known ? 'by the frames of this shot' : 'estimated'}</span></dd>
       {:else}<dt>Disk</dt>
         <dd class="text-soft">needs a size</dd>{/if}
       {#if freeBytes !== null}<dt>Free</dt>

@@ -36,12 +36,12 @@ export type RowQuery = z.output<typeof rowQuerySchema>;
 
 export const rowPageSchema = z.object({ total: z.number(), from: z.number(), rows: z.array(fileRowSchema) });
 
-/** A pass's measurements over its frames; several lanes of the ribbon. */
-export const measuresSchema = z.object({
+/** A pass's figures over its frames; several lanes of the ribbon. */
+export const figuresSchema = z.object({
   frames: z.array(z.number()),
   sizes: z.array(z.number()),
   /** Places in `hosts`; -1 where the file does not say. */
   host: z.array(z.number()),
   hosts: z.array(z.string()),
 });
-export type Measures = z.output<typeof measuresSchema>;
+export type Figures = z.output<typeof figuresSchema>;

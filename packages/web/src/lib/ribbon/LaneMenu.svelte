@@ -1,12 +1,12 @@
-<!-- Which passes and measurements the full ribbon shows. -->
+<!-- Which passes and figures the full ribbon shows. -->
 <script lang="ts">
   import Check from '@lucide/svelte/icons/check';
   import SlidersHorizontal from '@lucide/svelte/icons/sliders-horizontal';
   import { DropdownMenu } from 'bits-ui';
-  import { measureLanes, useShotView, type MeasureLane } from '$lib/shot/shot-view.svelte';
+  import { figureLanes, useShotView, type FigureLane } from '$lib/shot/shot-view.svelte';
 
   const view = useShotView();
-  const titles: Record<MeasureLane, string> = { size: 'File size', machine: 'Machine' };
+  const titles: Record<FigureLane, string> = { size: 'File size', machine: 'Machine' };
   const item = 'flex items-center gap-2 px-3 py-1 text-[13px] outline-none data-highlighted:bg-hover';
   const without = <Value,>(list: readonly Value[], value: Value) => list.filter((entry) => entry !== value);
 </script>
@@ -35,13 +35,13 @@
         {/each}
       </DropdownMenu.Group>
       <DropdownMenu.Group>
-        <DropdownMenu.GroupHeading class="mt-1 border-t border-line px-3 py-1 text-[12px] text-soft">Measured</DropdownMenu.GroupHeading>
-        {#each measureLanes as lane (lane)}
+        <DropdownMenu.GroupHeading class="mt-1 border-t border-line px-3 py-1 text-[12px] text-soft">Figures</DropdownMenu.GroupHeading>
+        {#each figureLanes as lane (lane)}
           <DropdownMenu.CheckboxItem
             class={item}
             closeOnSelect={false}
-            checked={view.measures.includes(lane)}
-            onCheckedChange={(on) => (view.measures = on ? [...view.measures, lane] : without(view.measures, lane))}
+            checked={view.figures.includes(lane)}
+            onCheckedChange={(on) => (view.figures = on ? [...view.figures, lane] : without(view.figures, lane))}
           >
             {#snippet children({ checked })}<span class="w-4"
                 >{#if checked}<Check size={14} aria-hidden="true" />{/if}</span

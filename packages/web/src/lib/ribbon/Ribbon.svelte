@@ -5,15 +5,15 @@
 -->
 <script lang="ts">
   import { sayBytes } from '$lib/text/format';
-  import { measureLanes, useShotView } from '$lib/shot/shot-view.svelte';
+  import { figureLanes, useShotView } from '$lib/shot/shot-view.svelte';
   import { stateTitles } from '$lib/states/states';
   import { currentTheme } from '$lib/states/theme.svelte';
-  import { makeSizeLane, type SizeLane } from './draw-measures';
-  import { drawRibbon, MEASURE_GAP, MEASURE_HEIGHTS, TOP, type RibbonFacts } from './draw-ribbon';
+  import { makeSizeLane, type SizeLane } from './draw-figures';
+  import { drawRibbon, FIGURE_GAP, FIGURE_HEIGHTS, TOP, type RibbonFacts } from './draw-ribbon';
   import FrameHover from './FrameHover.svelte';
   import LaneMenu from './LaneMenu.svelte';
   import ZoomBar from './ZoomBar.svelte';
-  import { measuresSchema, type Measures } from '$lib/files/file-row';
+  import { figuresSchema, type Figures } from '$lib/files/file-row';
   import { stateOfRank, type RibbonLane } from './ribbon-model';
 
   let { size, shotId, counted = '' }: { size: 'full' | 'slim'; shotId: number; /** When the shot was counted last. */ counted?: string } = $props();
@@ -23,7 +23,7 @@
 
   let canvas: HTMLCanvasElement | undefined = $state();
   let width = $state(0);
-  let measures = $state.raw<Measures | null>(null);
+  let figures = $state.raw<Figures | null>(null);
   let hover: { column: number; lane: string | null; x: number; y: number } | null = $state(null);
   let dragFrom: number | null = null;
   let dragMoved = false;
@@ -37,11 +37,11 @@
   const laneHeight = $derived(size === 'slim' ? 15 : lanes.length <= 8 ? 24 : lanes.length <= 14 ? 19 : 16);
   const laneGap = $derived(size === 'slim' ? 2 : 4);
   /** Nothing is laid under the passes where no file says which machine it comes from. */
-  const known = $derived(measures === null ? [] : measureLanes.filter((lane) => lane !== 'machine' || measures!.hosts.length > 0));
-  const measured = $derived(size === 'full' ? known.filter((lane) => view.measures.includes(lane)) : []);
+  const known = $derived(figures === null ? [] : figureLanes.filter((lane) => lane !== 'machine' || figures!.hosts.length > 0));
+  const shownFigures = $derived(size === 'full' ? known.filter((lane) => view.figures.includes(lane)) : []);
   const lanesEnd = $derived(TOP + lanes.length * laneHeight);
-  const height = $derived(lanesEnd + 4 + measured.reduce((sum, lane) => sum + MEASURE_HEIGHTS[lane] + MEASURE_GAP, 0));
-  const sizes: SizeLane | null = $derived(measures && makeSizeLane(view.model.frames, measures));
+  const height = $derived(lanesEnd + 4 + shownFigures.reduce((sum, lane) => sum + FIGURE_HEIGHTS[lane] + FIGURE_GAP, 0));
+  const sizes: SizeLane | null = $derived(figures && makeSizeLane(view.model.frames, figures));
   const scale = $derived(width / (view.shown[1] - view.shown[0]));
 
   const description = $derived(
@@ -67,8 +67,8 @@
       height,
       laneHeight,
       laneGap,
-      measured,
-      measures,
+      shownFigures,
+      figures,
       sizes,
       lanesEnd,
       hoverColumn: hover?.column ?? null,
@@ -77,15 +77,15 @@
     return () => cancelAnimationFrame(request);
   });
 
-  // Measurements of the pass that is looked at, anew after each count.
+  // Figures of the pass that is looked at, anew after each count.
   $effect(() => {
     if (size !== 'full' || counted === '' || view.pass === '') return;
     const stop = new AbortController();
     const { pass } = view;
-    fetch(`/shots/${shotId}/measures?${new URLSearchParams({ pass }).toString()}`, { signal: stop.signal })
-      .then(async (response) => (measures = response.ok ? measuresSchema.parse(await response.json()) : null))
+    fetch(`/shots/${shotId}/figures?${new URLSearchParams({ pass }).toString()}`, { signal: stop.signal })
+      .then(async (response) => (figures = response.ok ? figuresSchema.parse(await response.json()) : null))
       // Without them the lanes stay away; the passes are what counts.
-      .catch(() => (stop.signal.aborted ? undefined : (measures = null)));
+      .catch(() => (stop.signal.aborted ? undefined : (figures = null)));
     return () => stop.abort();
   });
 
@@ -159,8 +159,8 @@
         {/if}
       </li>
     {/each}
-    {#each measured as lane (lane)}
-      <li class="flex items-center truncate pt-1 text-[12px] text-soft" style="height: {MEASURE_HEIGHTS[lane] + MEASURE_GAP}px">
+    {#each shownFigures as lane (lane)}
+      <li class="flex items-center truncate pt-1 text-[12px] text-soft" style="height: {FIGURE_HEIGHTS[lane] + FIGURE_GAP}px">
         {#if lane === 'size'}<span class="leading-tight">file size<br /><span class="figure text-[11px]">to {sayBytes(sizes?.largest ?? 0)}</span></span
           >{:else}machine{/if}
       </li>

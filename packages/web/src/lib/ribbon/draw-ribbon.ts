@@ -1,17 +1,17 @@
-import type { Measures } from '$lib/files/file-row';
-import type { MeasureLane } from '$lib/shot/shot-view.svelte';
-import { drawHosts, drawSizes, type SizeLane } from './draw-measures';
+import type { Figures } from '$lib/files/file-row';
+import type { FigureLane } from '$lib/shot/shot-view.svelte';
+import { drawHosts, drawSizes, type SizeLane } from './draw-figures';
 import { drawStretches, prepareCanvas, readPalette } from './draw-states';
 import { chooseTicks, stretchesOf, type RibbonLane, type RibbonModel } from './ribbon-model';
 
 /** Where the first lane begins, in pixels; above it stand the frame numbers. */
 export const TOP = 24;
 
-/** Measurements under the passes, with the height of each. */
-export const MEASURE_HEIGHTS = { size: 30, machine: 18 } as const;
+/** Figures under the passes, with the height of each. */
+export const FIGURE_HEIGHTS = { size: 30, machine: 18 } as const;
 
-/** Between a measurement and the next. */
-export const MEASURE_GAP = 6;
+/** Between a row of figures and the next. */
+export const FIGURE_GAP = 6;
 
 /** All that a drawing of the ribbon depends on. */
 export interface RibbonFacts {
@@ -26,14 +26,14 @@ export interface RibbonFacts {
   readonly height: number;
   readonly laneHeight: number;
   readonly laneGap: number;
-  readonly measured: readonly MeasureLane[];
-  readonly measures: Measures | null;
+  readonly shownFigures: readonly FigureLane[];
+  readonly figures: Figures | null;
   readonly sizes: SizeLane | null;
   readonly lanesEnd: number;
   readonly hoverColumn: number | null;
 }
 
-/** Draws lanes, measurements, selection and playhead; a canvas that cannot be drawn on stays empty. */
+/** Draws lanes, figures, selection and playhead; a canvas that cannot be drawn on stays empty. */
 export function drawRibbon(target: HTMLCanvasElement, facts: RibbonFacts): void {
   const context = prepareCanvas(target, facts.width, facts.height);
   if (!context || facts.model.frames.length === 0) return;
@@ -56,11 +56,11 @@ export function drawRibbon(target: HTMLCanvasElement, facts: RibbonFacts): void 
     drawStretches(context, stretchesOf(lane.ranks, from, to, facts.width), 0, TOP + index * facts.laneHeight, facts.laneHeight - facts.laneGap, palette);
   });
   let top = facts.lanesEnd + 4;
-  for (const lane of facts.measured) {
-    const strip = { shown: facts.shown, top, width: facts.width, height: MEASURE_HEIGHTS[lane] };
+  for (const lane of facts.shownFigures) {
+    const strip = { shown: facts.shown, top, width: facts.width, height: FIGURE_HEIGHTS[lane] };
     if (lane === 'size') drawSizes(context, facts.sizes!, strip, palette);
-    else drawHosts(context, frames, facts.measures!, strip, palette);
-    top += MEASURE_HEIGHTS[lane] + MEASURE_GAP;
+    else drawHosts(context, frames, facts.figures!, strip, palette);
+    top += FIGURE_HEIGHTS[lane] + FIGURE_GAP;
   }
   if (facts.hoverColumn !== null && facts.hoverColumn !== facts.column) {
     context.globalAlpha = 0.5;

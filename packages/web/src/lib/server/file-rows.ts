@@ -1,7 +1,7 @@
 import { frameStates, parseFrameRange, rowsOfPass, stateRank, type FileTable, type FrameSet } from '@mint-tally/core';
 import { readStateKey } from '@mint-tally/store';
 import { LRUCache } from 'lru-cache';
-import type { FileRow, Measures, RowQuery } from '$lib/files/file-row';
+import type { FileRow, Figures, RowQuery } from '$lib/files/file-row';
 import { loadFileTable } from './file-tables';
 import { services } from './services';
 import { loadShotState, type ShotState } from './shot-state';
@@ -90,7 +90,7 @@ export async function selectRows(shotId: number, question: Question, from = 0, c
 }
 
 /** A pass's file sizes and machines over its frames. */
-export async function readMeasures(shotId: number, pass: string): Promise<Measures> {
+export async function readFigures(shotId: number, pass: string): Promise<Figures> {
   const table = await loadFileTable(shotId, await readStateKey(services().database, shotId));
   if (!table) return { frames: [], sizes: [], host: [], hosts: [] };
   const [from, to] = rowsOfPass(table, pass);

@@ -35,7 +35,7 @@ export async function loadFileTable(shotId: number, stateKey: string | null): Pr
 }
 
 /** Mean bytes of a file of each pass, as far as some have been counted. */
-export async function measureBytes(shotId: number, stateKey: string): Promise<Record<string, number>> {
+export async function meanBytes(shotId: number, stateKey: string): Promise<Record<string, number>> {
   const table = await loadFileTable(shotId, stateKey);
   const means: Record<string, number> = {};
   for (const name of table?.passes ?? []) {

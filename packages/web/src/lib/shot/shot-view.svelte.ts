@@ -3,9 +3,9 @@ import { FrameSet, formatFrameRange, frameStates, stateRank, type Lane } from '@
 import { columnOf, makeRibbonModel, NOT_ORDERED, type RibbonModel } from '$lib/ribbon/ribbon-model';
 
 const KEY = Symbol('shot view');
-/** Measurements that the ribbon can show under the passes. */
-export const measureLanes = ['size', 'machine'] as const;
-export type MeasureLane = (typeof measureLanes)[number];
+/** Figures that the ribbon can show under the passes. */
+export const figureLanes = ['size', 'machine'] as const;
+export type FigureLane = (typeof figureLanes)[number];
 
 const WAIVED = stateRank(frameStates.waived);
 
@@ -26,9 +26,9 @@ export class ShotView {
   docket: { readonly keys: readonly string[]; readonly choose: (key: string) => void } | null = null;
   /** Key of the chosen finding. */
   chosen: string | null = $state(null);
-  /** Passes that the full ribbon leaves out, and measurements that it shows below. */
+  /** Passes that the full ribbon leaves out, and figures that it shows below. */
   hidden: readonly string[] = $state([]);
-  measures: readonly MeasureLane[] = $state(['size', 'machine']);
+  figures: readonly FigureLane[] = $state(['size', 'machine']);
 
   constructor(lanes: () => readonly Lane[]) {
     this.lanes = lanes;

@@ -103,7 +103,7 @@
         brief={problems.reading.brief}
         folder={disk?.folder ?? null}
         freeBytes={disk?.freeBytes ?? null}
-        measured={{}}
+        meanBytes={{}}
         specifications={data.specifications}
         bind:follows={draft.follows}
         onchange={() => problems.changed()}

@@ -18,7 +18,7 @@ import { measureResultSchema, type Measuring } from '$lib/brief/measuring';
 import { readBriefForm } from '$lib/server/brief-forms';
 import { shotNumber, told } from '$lib/server/errors';
 import { readPlace } from '$lib/server/folders';
-import { measureBytes } from '$lib/server/file-tables';
+import { meanBytes } from '$lib/server/file-tables';
 import { actor, services } from '$lib/server/services';
 import type { Actions, PageServerLoad } from './$types';
 
@@ -27,10 +27,10 @@ export const load: PageServerLoad = async ({ parent }) => {
   return told(async () => {
     const { id, root, folder } = state.shot;
     const { database, config } = services();
-    const [versions, place, measured, specifications, shots, newest] = await Promise.all([
+    const [versions, place, bytes, specifications, shots, newest] = await Promise.all([
       readVersions(id, state.stateKey),
       readPlace(root, folder),
-      measureBytes(id, state.stateKey),
+      meanBytes(id, state.stateKey),
       listSpecifications(database, state.shot.projectId),
       listShots(database, state.shot.projectId),
       newestResult(database, id, 'measure'),
@@ -46,7 +46,7 @@ export const load: PageServerLoad = async ({ parent }) => {
     return {
       versions: versions.map(({ version, brief, actor: who, createdAt }) => ({ version, brief, who, createdAt })),
       place,
-      measured,
+      meanBytes: bytes,
       specifications,
       measuring,
       others: shots.filter((shot) => shot.id !== id).map(({ id: number, name, note }) => ({ id: number, name, note })),

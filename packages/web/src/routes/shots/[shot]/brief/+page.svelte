@@ -107,7 +107,7 @@
       brief={problems.reading.brief}
       folder={data.place?.folder ?? null}
       freeBytes={data.place?.freeBytes ?? null}
-      measured={data.measured}
+      meanBytes={data.meanBytes}
       specifications={data.specifications}
       bind:follows={draft.follows}
       {onchange}

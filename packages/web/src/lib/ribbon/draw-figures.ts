@@ -1,21 +1,21 @@
-import type { Measures } from '$lib/files/file-row';
+import type { Figures } from '$lib/files/file-row';
 import type { Palette } from './draw-states';
 import { columnOf } from './ribbon-model';
 
-/** A measurement over the ribbon's columns; NaN where nothing is known. */
+/** Figures over the ribbon's columns; NaN where nothing is known. */
 export interface SizeLane {
   readonly values: Float64Array;
   readonly largest: number;
 }
 
 /** Brings a pass's file sizes onto the ribbon's columns. */
-export function makeSizeLane(frames: Int32Array, measures: Measures): SizeLane {
+export function makeSizeLane(frames: Int32Array, figures: Figures): SizeLane {
   const values = new Float64Array(frames.length).fill(NaN);
-  measures.frames.forEach((frame, i) => (values[columnOf(frames, frame)] = measures.sizes[i]));
-  return { values, largest: measures.sizes.reduce((most, size) => Math.max(most, size), 1) };
+  figures.frames.forEach((frame, i) => (values[columnOf(frames, frame)] = figures.sizes[i]));
+  return { values, largest: figures.sizes.reduce((most, size) => Math.max(most, size), 1) };
 }
 
-/** Where a measurement is drawn: the columns that are shown, and its box in pixels. */
+/** Where figures are drawn: the columns that are shown, and its box in pixels. */
 export interface Strip {
   readonly shown: readonly [number, number];
   readonly top: number;
@@ -56,29 +56,29 @@ export function drawSizes(context: CanvasRenderingContext2D, lane: SizeLane, { s
 }
 
 /** Stretches of frames that one machine wrote, each with its name where there is room. */
-export function drawHosts(context: CanvasRenderingContext2D, frames: Int32Array, measures: Measures, strip: Strip, palette: Palette): void {
+export function drawHosts(context: CanvasRenderingContext2D, frames: Int32Array, figures: Figures, strip: Strip, palette: Palette): void {
   const { shown, top, width, height } = strip;
   const [from, to] = shown;
   const scale = width / (to - from);
   context.font = "11px 'Atkinson Hyperlegible Next Variable', sans-serif";
   context.textBaseline = 'middle';
-  for (let i = 0; i < measures.frames.length;) {
+  for (let i = 0; i < figures.frames.length;) {
     let end = i + 1;
     while (
-      end < measures.frames.length &&
-      measures.host[end] === measures.host[i] &&
-      columnOf(frames, measures.frames[end]) === columnOf(frames, measures.frames[end - 1]) + 1
+      end < figures.frames.length &&
+      figures.host[end] === figures.host[i] &&
+      columnOf(frames, figures.frames[end]) === columnOf(frames, figures.frames[end - 1]) + 1
     )
       end++;
-    const left = Math.max(0, (columnOf(frames, measures.frames[i]) - from) * scale);
-    const right = Math.min(width, (columnOf(frames, measures.frames[end - 1]) + 1 - from) * scale);
-    if (measures.host[i] >= 0 && right > left) {
+    const left = Math.max(0, (columnOf(frames, figures.frames[i]) - from) * scale);
+    const right = Math.min(width, (columnOf(frames, figures.frames[end - 1]) + 1 - from) * scale);
+    if (figures.host[i] >= 0 && right > left) {
       // Neighbours differ in tone; the name tells them.
-      context.globalAlpha = measures.host[i] % 2 === 0 ? 0.28 : 0.16;
+      context.globalAlpha = figures.host[i] % 2 === 0 ? 0.28 : 0.16;
       context.fillStyle = palette.ink;
       context.fillRect(left, top, Math.max(1, right - left - 1), height);
       context.globalAlpha = 1;
-      const name = measures.hosts[measures.host[i]];
+      const name = figures.hosts[figures.host[i]];
       if (context.measureText(name).width + 8 < right - left) context.fillText(name, left + 5, top + height / 2 + 0.5);
     }
     i = end;
