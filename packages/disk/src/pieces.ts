@@ -12,7 +12,7 @@ export async function* piecesOf(descriptor: number): AsyncGenerator<Uint8Array> 
   // Two, so that one can be read while the other is still being written somewhere.
   const buffers = [Buffer.allocUnsafe(PIECE), Buffer.allocUnsafe(PIECE)];
   let position = 0;
-  const ask = (turn: number) => readAt(descriptor, buffers[turn % 2], 0, PIECE, position);
+  const ask = (turn: number) => readAt(descriptor, buffers[turn % 2]!, 0, PIECE, position);
   let next = ask(0);
   for (let turn = 0; ; turn++) {
     const { bytesRead } = await next;
@@ -22,7 +22,7 @@ export async function* piecesOf(descriptor: number): AsyncGenerator<Uint8Array> 
     // An error that nobody waits for any more is nobody's.
     next.catch(() => undefined);
     try {
-      yield buffers[turn % 2].subarray(0, bytesRead);
+      yield buffers[turn % 2]!.subarray(0, bytesRead);
     } finally {
       // Whoever closes the file next must not close it under a read that goes on.
       await next.catch(() => undefined);

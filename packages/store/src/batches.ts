@@ -234,7 +234,9 @@ export async function giveFrames(
   shares: readonly { readonly machine: string; readonly frames: readonly number[] }[],
 ): Promise<void> {
   for (const { machine, frames } of shares) {
-    const [last] = await inside.rows('SELECT COALESCE(MAX(position), -1) AS position FROM batch_frames WHERE batch_id = ? AND machine = ?', [batchId, machine]);
+    const last = (
+      await inside.rows('SELECT COALESCE(MAX(position), -1) AS position FROM batch_frames WHERE batch_id = ? AND machine = ?', [batchId, machine])
+    )[0]!;
     for (const [i, frame] of frames.entries()) {
       await inside.change(
         "UPDATE batch_frames SET machine = ?, position = ?, task_id = NULL, state = 'waiting' WHERE batch_id = ? AND frame = ? AND state IN ('waiting', 'stopped')",

@@ -43,12 +43,14 @@ export class Bell {
     if (this.closed) return false;
     try {
       this.connection ??= await this.database.dedicated();
-      const [row] = await this.connection.rows(
-        `SELECT /* ${MARK} */ newest, IF(newest > ? OR (? AND lying), 1, 2 * SLEEP(${WAIT_SECONDS})) AS heard FROM (SELECT
+      const row = (
+        await this.connection.rows(
+          `SELECT /* ${MARK} */ newest, IF(newest > ? OR (? AND lying), 1, 2 * SLEEP(${WAIT_SECONDS})) AS heard FROM (SELECT
            (SELECT COALESCE(MAX(id), 0) FROM jobs) AS newest,
            EXISTS (SELECT 1 FROM jobs WHERE state = 'running' AND (lease_until IS NULL OR lease_until < UTC_TIMESTAMP(3)) AND id NOT IN (${['0', ...held.map(() => '?')].join()})) AS lying) AS now`,
-        [this.seen, lying, ...held],
-      );
+          [this.seen, lying, ...held],
+        )
+      )[0]!;
       this.seen = Math.max(this.seen, Number(row.newest));
       return Number(row.heard) !== 0;
     } catch (thrown) {

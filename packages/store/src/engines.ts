@@ -16,7 +16,7 @@ export async function noteAbsence(on: Queryable, engineId: string): Promise<void
 
 /** Engines that were there in the last seconds. */
 export async function countEngines(on: Queryable): Promise<number> {
-  const [row] = await on.rows('SELECT COUNT(*) AS number FROM engines WHERE seen_at > UTC_TIMESTAMP(3) - INTERVAL 15 SECOND');
+  const row = (await on.rows('SELECT COUNT(*) AS number FROM engines WHERE seen_at > UTC_TIMESTAMP(3) - INTERVAL 15 SECOND'))[0]!;
   return row.number;
 }
 

@@ -34,7 +34,7 @@ export async function loadFileFacts(on: Queryable, shotId: number): Promise<Map<
       files.set(file.path, { ...file, facts: shared.share(file.facts) });
     }
     if (rows.length < ROWS_AT_ONCE) return files;
-    after = rows[rows.length - 1].path as Buffer;
+    after = rows[rows.length - 1]!.path as Buffer;
   }
 }
 

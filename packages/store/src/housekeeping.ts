@@ -111,7 +111,7 @@ export async function aloneInTheHouse(database: Database, work: () => Promise<vo
   // The lock belongs to the connection, and goes with it.
   const connection = await database.dedicated();
   try {
-    const [{ got }] = await connection.rows("SELECT GET_LOCK(CONCAT('mint_tally_house_', DATABASE()), 0) AS got");
+    const { got } = (await connection.rows("SELECT GET_LOCK(CONCAT('mint_tally_house_', DATABASE()), 0) AS got"))[0]!;
     if (got !== 1) return false;
     await work();
     return true;

@@ -76,7 +76,7 @@ async function takeOne(database: Database, engineId: string, jobId: number, alon
         [engineId, row.id],
       );
       await inside.change('DELETE FROM job_progress WHERE job_id = ?', [row.id]);
-      const [taken] = await inside.rows(`SELECT ${JOB_COLUMNS} FROM ${JOB_TABLES} WHERE jobs.id = ?`, [row.id]);
+      const taken = (await inside.rows(`SELECT ${JOB_COLUMNS} FROM ${JOB_TABLES} WHERE jobs.id = ?`, [row.id]))[0]!;
       const [job] = readable(taken);
       if (job) return { job };
       await endJob(inside, row.id, 'failed', null, { code: 'store', message: `Job ${row.id} cannot be read from the database.`, remedy: 'Ask for it again.' });
@@ -97,10 +97,12 @@ async function takeOne(database: Database, engineId: string, jobId: number, alon
  * @returns how often in a row engines have fallen with it
  */
 export async function noteFall(inside: Transaction, jobId: number): Promise<number> {
-  const [row] = await inside.rows(
-    'SELECT falls, fell_in, fell_with_left, phase, total - LEAST(done, total) AS left_now FROM jobs LEFT JOIN job_progress ON job_id = id WHERE id = ?',
-    [jobId],
-  );
+  const row = (
+    await inside.rows(
+      'SELECT falls, fell_in, fell_with_left, phase, total - LEAST(done, total) AS left_now FROM jobs LEFT JOIN job_progress ON job_id = id WHERE id = ?',
+      [jobId],
+    )
+  )[0]!;
   const hasProgress = row.phase !== null;
   const further = hasProgress && row.fell_in !== null && (row.phase !== row.fell_in || row.left_now < row.fell_with_left);
   const falls = further ? 1 : (row.falls as number) + 1;

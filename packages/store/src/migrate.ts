@@ -31,7 +31,7 @@ export async function migrate(database: Database, folder: string): Promise<strin
   );
   // The lock belongs to a connection, so a transaction keeps one for the whole time.
   return database.transaction(async (lock) => {
-    const [{ got }] = await lock.rows("SELECT GET_LOCK('mint_tally_migrations', 60) AS got");
+    const { got } = (await lock.rows("SELECT GET_LOCK('mint_tally_migrations', 60) AS got"))[0]!;
     if (got !== 1) throw new StoreError('Another process has been changing the schema for a minute.', { remedy: 'Wait for it, then start again.' });
     try {
       return await applyNew(database, migrations);
@@ -102,7 +102,7 @@ async function passWhenDone(database: Database, migration: string, statement: st
   const { code = '', message = '' } = thrown as { code?: string; message?: string };
   const [, table = ''] = /^(?:CREATE|ALTER) TABLE (\w+)/.exec(statement) ?? [];
   const made = namesMade(statement);
-  const dropped = [...statement.matchAll(/DROP COLUMN ([a-z][a-z0-9_]*)/g)].map(([, column]) => column);
+  const dropped = [...statement.matchAll(/DROP COLUMN ([a-z][a-z0-9_]*)/g)].map(([, column]) => column!);
   if (DONE_ALREADY.has(code) && made.length + dropped.length > 0) {
     const rows = await database.rows(
       `SELECT column_name AS name FROM information_schema.columns WHERE table_schema = DATABASE() AND table_name = ?
@@ -123,7 +123,7 @@ function namesMade(statement: string): string[] {
   const pattern = statement.startsWith('CREATE')
     ? /^\s+([a-z][a-z0-9_]*) [A-Z]/gm
     : /(?:ADD COLUMN|ADD KEY|ADD UNIQUE KEY|CHANGE [a-z0-9_]+) ([a-z][a-z0-9_]*)/g;
-  return [...statement.matchAll(pattern)].map(([, name]) => name);
+  return [...statement.matchAll(pattern)].map(([, name]) => name!);
 }
 
 function readMigrations(folder: string): Migration[] {

@@ -72,13 +72,15 @@ export interface ShotHoldings {
 }
 
 export async function readShotHoldings(on: Queryable, id: number): Promise<ShotHoldings> {
-  const [row] = await on.rows(
-    `SELECT (SELECT COUNT(*) FROM briefs WHERE shot_id = ?) AS briefs, (SELECT COUNT(*) FROM tallies WHERE shot_id = ?) AS counts,
+  const row = (
+    await on.rows(
+      `SELECT (SELECT COUNT(*) FROM briefs WHERE shot_id = ?) AS briefs, (SELECT COUNT(*) FROM tallies WHERE shot_id = ?) AS counts,
             (SELECT COUNT(*) FROM waivers WHERE shot_id = ? AND withdrawn_at IS NULL) AS waivers, (SELECT COUNT(*) FROM packages WHERE shot_id = ?) AS packages,
             (SELECT COUNT(*) FROM batches WHERE shot_id = ?) AS batches,
             (SELECT COUNT(*) FROM merges WHERE shot_id = ? AND state IN ('running', 'done', 'undoing')) AS merges`,
-    [id, id, id, id, id, id],
-  );
+      [id, id, id, id, id, id],
+    )
+  )[0]!;
   const jobs = await on.rows("SELECT DISTINCT kind FROM jobs WHERE shot_id = ? AND state = 'running' AND kind IN ('render', 'merge', 'package')", [id]);
   return {
     briefs: row.briefs,

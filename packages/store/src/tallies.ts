@@ -131,7 +131,7 @@ async function readTally(on: Queryable, id: number): Promise<Tally> {
     on.rows('SELECT name, expected, sound, missing, broken, unexpected FROM tally_passes WHERE tally_id = ? ORDER BY place', [id]),
     readFindings(on, id, { whole: true }),
   ]);
-  const [ready, level] = [head.ready === 1, head.level as Tally['level']];
+  const [ready, level] = [head!.ready === 1, head!.level as Tally['level']];
   return { ready, level, passes: readStored(`Count ${id}`, () => passTallySchema.array().parse(passes)), findings };
 }
 

@@ -45,7 +45,7 @@ export async function readFindings(on: Queryable, tallyId: number, { whole = fal
 
 /** The findings of a shot's newest tally, as a page shows them; null before the first. */
 export async function newestFindings(on: Queryable, shotId: number): Promise<Finding[] | null> {
-  const [newest] = await on.rows('SELECT MAX(id) AS id FROM tallies WHERE shot_id = ?', [shotId]);
+  const newest = (await on.rows('SELECT MAX(id) AS id FROM tallies WHERE shot_id = ?', [shotId]))[0]!;
   return newest.id === null ? null : readFindings(on, newest.id as number);
 }
 

@@ -22,7 +22,7 @@ export function luminanceOf(frame: DecodedFrame, channels: readonly string[] | n
   const inLayers = channels !== null;
   const planes = planesNamed(own, 'RGB', inLayers) ?? planesNamed(own, 'Y', inLayers);
   if (!planes) return null;
-  const { width, height } = planes[0];
+  const { width, height } = planes[0]!;
   if (planes.some((plane) => plane.width !== width || plane.height !== height)) return null;
   const values = new Float32Array(width * height);
   planes.forEach((plane, c) => addPlane(values, plane, planes.length === 1 ? 1 : WEIGHTS[c]));

@@ -58,7 +58,7 @@ export function claimForMerge(
   const strays: { source: number; path: string }[] = [];
   sources.forEach((source, index) => {
     const add = (pass: number, frame: number, { path, size, modified }: ListedFile) => {
-      const { pass: entry, pattern } = order.passes[pass];
+      const { pass: entry, pattern } = order.passes[pass]!;
       const target = framePath(pattern, frame);
       const claim = claims.get(target) ?? { pass: entry.name, frame, target, candidates: [] };
       claim.candidates.push({ source: index, path, size, modified });
@@ -87,7 +87,7 @@ function placeByName(order: Order, name: string): { pass: number; frame: number 
     const match = owner === pass ? matchFrameName(pattern, name) : null;
     return match && frames.has(match.frame) ? [{ pass, frame: match.frame }] : [];
   });
-  return places.length === 1 ? places[0] : null;
+  return places.length === 1 ? places[0]! : null;
 }
 
 const choiceSchema = z.object({ source: z.number().int().min(0), path: z.string() });
@@ -144,7 +144,7 @@ export function planMerge(order: Order, claims: readonly MergeClaim[], factsOf: 
 }
 
 function planStep({ pass, frame, target, candidates }: MergeClaim, factsOf: (candidate: MergeCandidate) => MergeFacts, choice: MergeChoice): MergeStep {
-  const { chosen, why } = candidates.length === 1 ? { chosen: candidates[0], why: '' } : choose(candidates, frame, target, factsOf, choice);
+  const { chosen, why } = candidates.length === 1 ? { chosen: candidates[0]!, why: '' } : choose(candidates, frame, target, factsOf, choice);
   const isSame = (other: MergeCandidate) => factsOf(other).sha256 === factsOf(chosen).sha256;
   const rest = candidates.filter((other) => other !== chosen);
   // What lies in the shot's own folder stays, misnamed or not: renaming is for mending.
@@ -178,7 +178,7 @@ function choose(
   const hand = byHand.get(target);
   const handed = hand && candidates.find(({ source, path }) => source === hand.source && path === hand.path);
   if (handed) return { chosen: handed, why: 'chosen by hand' };
-  if (new Set(candidates.map((candidate) => factsOf(candidate).sha256)).size === 1) return { chosen: candidates[0], why: 'the same bytes' };
+  if (new Set(candidates.map((candidate) => factsOf(candidate).sha256)).size === 1) return { chosen: candidates[0]!, why: 'the same bytes' };
   const newest = best(candidates, ({ modified }) => modified);
   if (rule === 'samples') {
     const most = best(candidates, (candidate) => factsOf(candidate).samples ?? 0);

@@ -67,7 +67,7 @@ export function renderGroups(order: Order, { lacking, render }: Remainder): Rend
   );
   const groups = new Map<string, { passes: string[]; frames: FrameSet }>();
   order.passes.forEach(({ pass }, index) => {
-    const frames = ofOwner[index];
+    const frames = ofOwner[index]!;
     if (frames.isEmpty) return;
     const key = formatFrameRange(frames);
     const group = groups.get(key);

@@ -62,7 +62,7 @@ export function splitFrames(frames: FrameSet, machines: readonly SplitMachine[],
   if (rule === 'interleaved') {
     const size = Math.max(1, Math.floor(chunk));
     const dealt = machines.map(({ name }) => ({ machine: name, frames: [] as number[] }));
-    frames.frames.forEach((frame, i) => dealt[Math.floor(i / size) % machines.length].frames.push(frame));
+    frames.frames.forEach((frame, i) => dealt[Math.floor(i / size) % machines.length]!.frames.push(frame));
     return dealt;
   }
   const weights = machines.map(({ speed }) => (rule === 'speed' ? speed : 1));

@@ -52,7 +52,7 @@ export function framesOfDuration(text: string, rate: FrameRate): FrameCount {
   const typed = text.trim();
   if (/[:;]/.test(typed)) return framesOfTimecode(typed, rate);
   const seconds = /^(\d[\d.,]*)\s*(?:s|sec|secs|second|seconds)$/i.exec(typed);
-  if (seconds) return framesOfSeconds(seconds[1], rate);
+  if (seconds) return framesOfSeconds(seconds[1]!, rate);
   const frames = /^(\d{1,9})\s*(?:f|fr|frame|frames)?$/i.exec(typed);
   if (frames) return { frames: checked(Number(frames[1]), text), exact: true };
   return framesOfSeconds(typed, rate);

@@ -40,7 +40,7 @@ export function planDisk(order: Order, knownBytes: (pass: string) => number | nu
       continue;
     }
     const ownerKnown = ordered.owner !== index && passes[ordered.owner]?.known;
-    const each = ownerKnown ? 0 : estimateBytes(order.passes[ordered.owner], ordered);
+    const each = ownerKnown ? 0 : estimateBytes(order.passes[ordered.owner]!, ordered);
     if (each === null) return null;
     passes.push({ pass: ordered.pass.name, files, bytes: Math.round(each * ordered.frames.size), known: false });
   }
@@ -79,5 +79,5 @@ function packedShare(owner: OrderedPass): number {
   if (!holds) return 1;
   const [ordered = holds.usual] = owner.pass.compression ?? [];
   const known = Object.keys(holds.packings).find((packing) => isSamePacking(packing, ordered)) ?? holds.usual;
-  return holds.packings[known].share;
+  return holds.packings[known]!.share;
 }

@@ -21,7 +21,7 @@ export function scoutOrder(frames: FrameSet, every: number): { scouts: number[];
     chosen.add(middle);
     gaps.push([from, middle], [middle, to]);
   }
-  const scouts = [...chosen].map((index) => values[index]);
+  const scouts = [...chosen].map((index) => values[index]!);
   const scouted = new Set(scouts);
   return { scouts, rest: [...values].filter((frame) => !scouted.has(frame)) };
 }

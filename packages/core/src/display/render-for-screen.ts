@@ -14,21 +14,21 @@ import { encodeSRgb } from './srgb.ts';
 export function renderForScreen(frame: DecodedFrame, channels: readonly string[] | null): Picture | null {
   const own = frame.planes.filter((plane) => channels === null || channels.includes(plane.channel));
   if (own.length === 0) return null;
-  const { width, height } = own[0];
+  const { width, height } = own[0]!;
   const alike = own.filter((plane) => plane.width === width && plane.height === height);
   const planes = planesNamed(alike, 'RGB', true) ?? planesNamed(alike, 'XYZ', true) ?? alike.slice(0, 1);
   const data = new Uint8Array(width * height * 3);
-  const integers = planes[0].type === 'u8' || planes[0].type === 'u16';
-  const isVector = planes.length === 3 && !integers && !/(^|\.)[RGB]$/.test(planes[0].channel);
+  const integers = planes[0]!.type === 'u8' || planes[0]!.type === 'u16';
+  const isVector = planes.length === 3 && !integers && !/(^|\.)[RGB]$/.test(planes[0]!.channel);
   const toByte = integers
     ? null
-    : planes.length === 1 && !/(^|\.)[AY]$/.test(planes[0].channel)
-      ? spreadMapper(planes[0])
+    : planes.length === 1 && !/(^|\.)[AY]$/.test(planes[0]!.channel)
+      ? spreadMapper(planes[0]!)
       : isVector
         ? vectorMapper
         : linearMapper;
   for (let c = 0; c < 3; c++) {
-    const plane = planes[Math.min(c, planes.length - 1)];
+    const plane = planes[Math.min(c, planes.length - 1)]!;
     fillChannel(data, c, plane, toByte);
   }
   return placeInDisplay({ data, width, height }, frame.header);

@@ -47,7 +47,7 @@ export class ByteReader {
   }
 
   uint8(): number {
-    return this.bytes[this.advance(1)];
+    return this.bytes[this.advance(1)]!;
   }
 
   uint32(): number {

@@ -85,7 +85,7 @@ export function decodeScanBits(packed: Uint8Array, scan: Scan): ScanEnd {
   });
   const damage = exports.decodeScan(at, start);
   components.forEach(({ data }, i) => bytesOf(data).set(bytes.subarray(dataAt[i], dataAt[i] + data.byteLength)));
-  return { damage: damage === 0 ? null : DAMAGES[damage - 1], position: numbers[8], unit: numbers[9], left: numbers[11] };
+  return { damage: damage === 0 ? null : DAMAGES[damage - 1]!, position: numbers[8]!, unit: numbers[9]!, left: numbers[11]! };
 }
 
 function putCodes(memory: Uint8Array, at: number, { short, first, count, offset, values }: ScanCodes): void {

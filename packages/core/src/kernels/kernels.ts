@@ -77,7 +77,15 @@ export function sumUpValues(type: keyof typeof KERNEL_OF, data: Uint8Array | Uin
     exports[KERNEL_OF[type]](start, part.length / data.BYTES_PER_ELEMENT, stride, results);
   }
   return Array.from({ length: stride }, (_, channel) => {
-    const [min, max, sum, nan, infinite, negative, zero] = figures.subarray(channel * FIGURES);
+    const [min, max, sum, nan, infinite, negative, zero] = figures.subarray(channel * FIGURES) as Iterable<number> as [
+      number,
+      number,
+      number,
+      number,
+      number,
+      number,
+      number,
+    ];
     return { min, max, sum, nan, infinite, negative, zero };
   });
 }

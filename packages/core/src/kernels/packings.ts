@@ -20,7 +20,7 @@ export function unpackLzwStream(packed: Uint8Array, size: number): Uint8Array | 
   const { exports, start, bytes } = room(input + aligned(size));
   put(bytes, start, packed);
   const written = exports.unpackLzw(start, packed.length, start + input, size);
-  if (written < 0) return (['too short', 'impossible code', 'too long'] as const)[-written - 1];
+  if (written < 0) return (['too short', 'impossible code', 'too long'] as const)[-written - 1]!;
   return bytes.slice(start + input, start + input + size);
 }
 
@@ -55,7 +55,7 @@ export function unpackHuffmanBlock(packed: Uint8Array, bits: number, tables: Huf
   const [data, table, first, counts, offset, sorted] = places.map((place) => start + place);
   const out = start + total;
   const damage = exports.unpackHuffman(data, BigInt(bits), table, first, counts, offset, sorted, runSymbol, out, count);
-  if (damage !== 0) return (['too many', 'run over', 'no code', 'too few'] as const)[damage - 1];
+  if (damage !== 0) return (['too many', 'run over', 'no code', 'too few'] as const)[damage - 1]!;
   return new Uint16Array(exports.memory.buffer, out, count).slice();
 }
 

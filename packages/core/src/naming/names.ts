@@ -45,7 +45,7 @@ export function lookAtPaths(paths: readonly string[]): PathLook {
   const capitals: number[] = [];
   let at = 0;
   for (let index = 0; index < paths.length; index++) {
-    const end = at + paths[index].length;
+    const end = at + paths[index]!.length;
     let seen = 1;
     let isOdd = end - at > 200;
     let partStart = at;

@@ -104,5 +104,5 @@ function editDistance(a: string, b: string, limit: number): number {
     beforeLast = last;
     last = row;
   }
-  return last[b.length];
+  return last[b.length]!;
 }

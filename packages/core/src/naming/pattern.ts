@@ -44,7 +44,7 @@ export function parseNamePattern(text: string): NamePattern {
   const tokens = [...name.matchAll(TOKEN)];
   if (tokens.length === 0) throw new NamePatternError(text, 'it has no frame token (#### or %04d)');
   if (tokens.length > 1) throw new NamePatternError(text, 'it has more than one frame token');
-  const [token] = tokens;
+  const token = tokens[0]!;
   const printf = token[0].startsWith('%');
   const width = printf ? (token[0].startsWith('%0') ? Number(token[1] ?? 1) : 1) : token[0].length;
   if (width > 12) throw new NamePatternError(text, 'a padding of more than 12 digits is not supported');

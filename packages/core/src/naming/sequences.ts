@@ -98,13 +98,13 @@ function isVersionColumn(literalBefore: string): boolean {
 }
 
 function frameColumn(family: readonly SplitName[]): number {
-  const [first] = family;
+  const first = family[0]!;
   let best = -1;
   let bestValues = 0;
   for (let column = first.digitRuns.length - 1; column >= 0; column--) {
-    if (isVersionColumn(first.literals[column])) continue;
+    if (isVersionColumn(first.literals[column]!)) continue;
     const values = new Set<string>();
-    for (const name of family) values.add(name.digitRuns[column]);
+    for (const name of family) values.add(name.digitRuns[column]!);
     if (values.size > bestValues) {
       best = column;
       bestValues = values.size;
@@ -114,10 +114,10 @@ function frameColumn(family: readonly SplitName[]): number {
 }
 
 function splitByOtherColumns(family: readonly SplitName[], column: number): FoundSequence[] {
-  const { directory, literals } = family[0];
+  const { directory, literals } = family[0]!;
   // A minus belongs to the number when it follows a separator or begins the name: "a.-0005" but
   // not "a-0005", where it is the separator.
-  const negative = /(^|[._ ])-$/.test(literals[column]);
+  const negative = /(^|[._ ])-$/.test(literals[column]!);
   const groups = new Map<string, SplitName[]>();
   for (const name of family) {
     const key = name.digitRuns.filter((_, i) => i !== column).join('\u0000');
@@ -126,14 +126,14 @@ function splitByOtherColumns(family: readonly SplitName[], column: number): Foun
     else groups.set(key, [name]);
   }
   return [...groups.values()].map((group) => {
-    const runs = group[0].digitRuns;
-    let prefix = literals[0];
-    for (let i = 0; i < column; i++) prefix += runs[i] + literals[i + 1];
-    let suffix = literals[column + 1];
-    for (let i = column + 1; i < runs.length; i++) suffix += runs[i] + literals[i + 1];
+    const runs = group[0]!.digitRuns;
+    let prefix = literals[0]!;
+    for (let i = 0; i < column; i++) prefix += runs[i]! + literals[i + 1]!;
+    let suffix = literals[column + 1]!;
+    for (let i = column + 1; i < runs.length; i++) suffix += runs[i]! + literals[i + 1]!;
     const files = group
       .map((name) => {
-        const digits = name.digitRuns[column];
+        const digits = name.digitRuns[column]!;
         const value = Number(digits);
         return { path: name.path, frame: negative && value !== 0 ? -value : value, digits };
       })

@@ -44,7 +44,7 @@ export function parseFrameRange(text: string): FrameSet {
 }
 
 function readItem(match: RegExpExecArray, text: string, position: number): FrameSet {
-  const first = readNumber(match[1], text, position);
+  const first = readNumber(match[1]!, text, position);
   if (match[2] === undefined) return FrameSet.range(first, first);
   const last = readNumber(match[2], text, position);
   const step = match[3] === undefined ? 1 : readNumber(match[3], text, position);
@@ -63,7 +63,7 @@ function readNumber(digits: string, text: string, position: number): number {
 
 function skipBlanks(text: string, from: number): number {
   let position = from;
-  while (position < text.length && /\s/.test(text[position])) position++;
+  while (position < text.length && /\s/.test(text[position]!)) position++;
   return position;
 }
 

@@ -18,10 +18,10 @@ export class CommandTokenError extends MintError {
  */
 export function fillCommand(command: readonly string[], values: Readonly<Record<string, string>>, later: readonly string[] = []): string[] {
   return command.map((argument) =>
-    argument.replace(/\{\{|\}\}|\{([A-Za-z]+)\}/g, (whole, token: string | undefined) => {
+    argument.replace(/\{\{|\}\}|\{([A-Za-z]+)\}/g, (whole: string, token: string | undefined) => {
       // Doubled braces stay doubled for whoever fills the rest.
-      if (token === undefined) return later.length > 0 ? whole : whole[0];
-      if (Object.hasOwn(values, token)) return later.length > 0 ? values[token].replace(/[{}]/g, '$&$&') : values[token];
+      if (token === undefined) return later.length > 0 ? whole : whole[0]!;
+      if (Object.hasOwn(values, token)) return later.length > 0 ? values[token]!.replace(/[{}]/g, '$&$&') : values[token]!;
       if (later.includes(token)) return whole;
       throw new CommandTokenError(token, [...Object.keys(values), ...later]);
     }),

@@ -79,7 +79,7 @@ class Assigner {
     this.claims = order.passes.map(() => new Map());
     this.owners = order.passes.map((pass, index) => (pass.owner === index ? index : -1)).filter((index) => index >= 0);
     for (const index of this.owners) {
-      const { directory } = order.passes[index].pattern;
+      const { directory } = order.passes[index]!.pattern;
       const list = this.ownersByFolder.get(directory);
       if (list) list.push(index);
       else this.ownersByFolder.set(directory, [index]);
@@ -93,7 +93,7 @@ class Assigner {
     const start = this.lastFolder === '' ? 0 : this.lastFolder.length + 1;
     let loose: Match | null = null;
     for (const pass of candidates.length > FEW ? this.around(path, start) : candidates) {
-      const { pattern } = this.order.passes[pass];
+      const { pattern } = this.order.passes[pass]!;
       const frame = findFrame(pattern, path, start);
       if (frame === null) continue;
       if (isWrittenAsOrdered(pattern, path, start, frame)) return { pass, frame, exact: true };
@@ -126,7 +126,7 @@ class Assigner {
     if (known) return known;
     const index = new Map<string, number[]>();
     for (const pass of this.ownersByFolder.get(folder) ?? []) {
-      const { prefix, suffix } = this.order.passes[pass].pattern;
+      const { prefix, suffix } = this.order.passes[pass]!.pattern;
       const key = `${prefix}\0${suffix}`;
       const list = index.get(key);
       if (list) list.push(pass);
@@ -168,7 +168,7 @@ class Assigner {
 
   claimNearNames(files: readonly ListedFile[]): void {
     // What is no picture can be no frame, however many of it lie about.
-    const ordered = new Set(this.owners.map((index) => extensionOf(this.order.passes[index].pattern.suffix).toLowerCase()));
+    const ordered = new Set(this.owners.map((index) => extensionOf(this.order.passes[index]!.pattern.suffix).toLowerCase()));
     const pictures: ListedFile[] = [];
     for (const file of files) {
       const extension = extensionOf(file.path);
@@ -192,7 +192,7 @@ class Assigner {
     let best: { pass: number; relation: NameRelation; rank: number } | null = null;
     let ambiguous = false;
     for (const pass of this.owners) {
-      const { pattern } = this.order.passes[pass];
+      const { pattern } = this.order.passes[pass]!;
       const relation = relateNames(sequence, pattern);
       if (!relation) continue;
       // Among equals the pass in the same folder is meant.
@@ -209,8 +209,8 @@ class Assigner {
   private claimSequence(sequence: FoundSequence, pass: number, relation: NameRelation, byPath: ReadonlyMap<string, ListedFile>): boolean {
     const ordered = sequence.files.filter((entry) => this.isOrdered(pass, entry.frame));
     if (ordered.length === 0) return false;
-    const unfilled = ordered.filter((entry) => !this.claims[pass].has(entry.frame));
-    const slipOfTheKey = relation === 'name' && sequence.directory === this.order.passes[pass].pattern.directory;
+    const unfilled = ordered.filter((entry) => !this.claims[pass]!.has(entry.frame));
+    const slipOfTheKey = relation === 'name' && sequence.directory === this.order.passes[pass]!.pattern.directory;
     if (!slipOfTheKey && unfilled.length * 2 <= ordered.length) return false;
     for (const entry of sequence.files) {
       const claim: Claim = { file: byPath.get(entry.path)!, pass, frame: entry.frame, relation };
@@ -221,13 +221,13 @@ class Assigner {
   }
 
   private isOrdered(pass: number, frame: number): boolean {
-    return this.order.passes[pass].frames.has(frame);
+    return this.order.passes[pass]!.frames.has(frame);
   }
 
   private addClaim(claim: Claim): void {
-    const claims = this.claims[claim.pass].get(claim.frame);
+    const claims = this.claims[claim.pass]!.get(claim.frame);
     if (claims) claims.push(claim);
-    else this.claims[claim.pass].set(claim.frame, [claim]);
+    else this.claims[claim.pass]!.set(claim.frame, [claim]);
   }
 
   finish(): Assignment {

@@ -10,5 +10,5 @@ const OF_THE_LAYER: ReadonlySet<string> = new Set(['wrong-channels', 'wrong-alph
  */
 export function concernsPass(order: Order, ordered: OrderedPass, finding: Finding): boolean {
   if (finding.pass === ordered.pass.name) return true;
-  return finding.pass === order.passes[ordered.owner].pass.name && !OF_THE_LAYER.has(finding.code);
+  return finding.pass === order.passes[ordered.owner]!.pass.name && !OF_THE_LAYER.has(finding.code);
 }

@@ -42,7 +42,7 @@ export function makeFileTable(order: Order, assignment: Assignment, factsOf: (fi
   order.passes.forEach(({ owner, pass, frames }, number) => {
     if (owner !== number) return;
     const place = table.passes.push(pass.name) - 1;
-    const claims = assignment.claims[number];
+    const claims = assignment.claims[number]!;
     for (const frame of frames) {
       const files = (claims.get(frame) ?? []).map((claim) => claim.file).sort((a, b) => (a.path < b.path ? -1 : 1));
       for (const file of files) {

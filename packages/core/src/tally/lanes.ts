@@ -41,7 +41,7 @@ export function makeLanes(order: Order, findings: readonly Finding[] | null, isW
       const letter = frameStates[state];
       for (const frame of finding.frames) {
         const index = ordered.frames.indexOf(frame);
-        if (index >= 0 && stateRank(letter) > stateRank(states[index])) states[index] = letter;
+        if (index >= 0 && stateRank(letter) > stateRank(states[index]!)) states[index] = letter;
       }
     }
     return { pass: ordered.pass.name, frames: ordered.pass.range ?? order.brief.range, states: states.join('') };
@@ -62,6 +62,6 @@ export function stateOfFinding({ code, severity }: Pick<Finding, 'code' | 'sever
 export function countStates(lanes: readonly Lane[]): Record<FrameState, number> {
   const sums: Record<FrameState, number> = { sound: 0, later: 0, waived: 0, odd: 0, wrong: 0, broken: 0, missing: 0 };
   const names = Object.keys(frameStates) as FrameState[];
-  for (const { states } of lanes) for (const letter of states) sums[names[stateRank(letter)]]++;
+  for (const { states } of lanes) for (const letter of states) sums[names[stateRank(letter)]!]++;
   return sums;
 }

@@ -8,7 +8,7 @@ const MEASURED: ReadonlySet<FindingCode> = new Set(['wrong-alpha', 'blank-frame'
 /** The sentence of a finding: what is wrong, and of a single file what shows it. */
 export function writeMessage(code: FindingCode, facts: MessageFacts): string {
   const sentence = writeSentence(code, facts);
-  const [first] = facts.evidence;
+  const first = facts.evidence[0]!;
   return MEASURED.has(code) && facts.evidence.length === 1 && first.message !== '' ? `${sentence} ${first.message}` : sentence;
 }
 
@@ -76,7 +76,7 @@ function writeSentence(code: FindingCode, facts: MessageFacts): string {
 }
 
 function soundnessMessage(facts: MessageFacts): string {
-  const [first] = facts.evidence;
+  const first = facts.evidence[0]!;
   if (facts.files.length <= 1) return first?.message ?? 'The file is not sound.';
   const messages = new Set(facts.evidence.map((entry) => entry.message));
   const lead = `${counted(facts.files.length, 'file')}.`;

@@ -28,7 +28,7 @@ export function findPasses(listing: readonly ListedFile[]): ProposedPass[] {
   const hosts: PassInMaking[] = [];
   for (const sequence of sequences) {
     const frames = sequence.files.map((file) => file.frame);
-    const [first, last] = [frames[0], frames[frames.length - 1]];
+    const [first, last] = [frames[0]!, frames[frames.length - 1]!];
     const host = hosts.find((pass) => liesInGaps(sequence, first, last, pass));
     if (host) {
       host.first = Math.min(host.first, first);
@@ -103,7 +103,7 @@ export function withImpliedKinds(brief: Brief, listing: readonly ListedFile[], f
   const order = workOutOrder(brief);
   const { claims } = assignFiles(order, listing, 0);
   const kinds = brief.passes.map((_, index) => {
-    const files = [...claims[index].values()].flat().map((claim) => claim.file);
+    const files = [...claims[index]!.values()].flat().map((claim) => claim.file);
     return majorityKind(files.map((file) => factsOf(file)).flatMap((facts) => (facts && !facts.problem && facts.header ? [facts.header] : [])));
   });
   const resolution = mostCommon(kinds.flatMap((kind) => (kind.resolution ? [kind.resolution] : [])));
@@ -111,7 +111,7 @@ export function withImpliedKinds(brief: Brief, listing: readonly ListedFile[], f
     ...brief,
     ...(brief.resolution || !resolution ? {} : { resolution: parseSize(resolution) }),
     passes: brief.passes.map((pass, index) => {
-      const kind = kinds[index];
+      const kind = kinds[index]!;
       const ownSize = kind.resolution && kind.resolution !== resolution && !pass.resolution ? { resolution: parseSize(kind.resolution) } : {};
       return { ...ownSize, ...kind.pass, ...pass };
     }),
@@ -121,7 +121,7 @@ export function withImpliedKinds(brief: Brief, listing: readonly ListedFile[], f
 function majorityKind(headers: readonly FrameHeader[]): { resolution: string | null; pass: Partial<BriefPass> } {
   if (headers.length === 0) return { resolution: null, pass: {} };
   const channels = JSON.parse(mostCommon(headers.map((header) => JSON.stringify(inReadingOrder(header.channels.map((channel) => channel.name)))))!) as string[];
-  const depths = headers.flatMap((header) => (new Set(header.channels.map((channel) => channel.depth)).size === 1 ? [header.channels[0].depth] : []));
+  const depths = headers.flatMap((header) => (new Set(header.channels.map((channel) => channel.depth)).size === 1 ? [header.channels[0]!.depth] : []));
   const depth = mostCommon(depths);
   const orderable = depth && !['1', '2', '4', 'double'].includes(depth) ? { depth: depth as SampleDepth } : {};
   return {
@@ -173,7 +173,7 @@ export function sampleFiles(brief: Brief, listing: readonly ListedFile[]): Liste
   return claims.flatMap((byFrame) => {
     const files = filesToInspect({ claims: [byFrame], unexpected: [], stillWriting: [], unplanned: [], strays: [] });
     const last = files.length - 1;
-    return [...new Set([0, 0.25, 0.5, 0.75, 1].map((share) => Math.round(last * share)))].filter((i) => i >= 0).map((i) => files[i]);
+    return [...new Set([0, 0.25, 0.5, 0.75, 1].map((share) => Math.round(last * share)))].filter((i) => i >= 0).map((i) => files[i]!);
   });
 }
 
@@ -198,12 +198,12 @@ export function roleByName(name: string): PassRole {
 /** Short, distinct names: what the sequences' names do not have in common, else their folder. */
 function shortNames(sequences: readonly FoundSequence[]): Map<FoundSequence, string> {
   const names = new Map<FoundSequence, string>();
-  if (sequences.length === 1) return names.set(sequences[0], 'beauty');
+  if (sequences.length === 1) return names.set(sequences[0]!, 'beauty');
   const tokens = sequences.map((sequence) => wordsOf(sequence));
-  const shared = new Set(tokens[0].filter((word) => tokens.every((list) => list.includes(word))));
+  const shared = new Set(tokens[0]!.filter((word) => tokens.every((list) => list.includes(word))));
   const taken = new Set<string>();
   sequences.forEach((sequence, index) => {
-    const own = tokens[index].filter((word, i, list) => !shared.has(word) && list.indexOf(word) === i);
+    const own = tokens[index]!.filter((word, i, list) => !shared.has(word) && list.indexOf(word) === i);
     const base = own.join('_') || baseName(sequence.directory) || extensionOf(sequence.suffix) || 'pass';
     let name = base;
     for (let n = 2; taken.has(name); n++) name = `${base}_${n}`;

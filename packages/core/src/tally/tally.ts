@@ -63,13 +63,13 @@ export function tally(input: TallyInput): Tally {
   const collector = new FindingCollector(order.brief);
   const stillWriting = new Map<string, Claim>();
   for (const claim of assignment.stillWriting) {
-    if (assignment.claims[claim.pass].has(claim.frame)) continue;
+    if (assignment.claims[claim.pass]!.has(claim.frame)) continue;
     stillWriting.set(`${claim.pass}/${claim.frame}`, claim);
     collector.add('still-writing', passName(order, claim.pass), { frame: claim.frame, file: claim.file.path });
   }
   const missing = order.passes.map((ordered, index) => {
     if (ordered.owner !== index) return FrameSet.empty;
-    const found = assignment.claims[index];
+    const found = assignment.claims[index]!;
     const absent = [...ordered.frames].filter((frame) => !found.has(frame) && !stillWriting.has(`${index}/${frame}`));
     const awaited = input.coming && isComing(order, index, input.coming) ? input.coming.frames : FrameSet.empty;
     const coming = absent.filter((frame) => awaited.has(frame));
@@ -90,12 +90,12 @@ export function tally(input: TallyInput): Tally {
   addLeftOver(collector, input);
   addUnsafeNames(collector, order, input.listing, assignment);
   const findings = collector.findings(writeMessage);
-  const passes = order.passes.map((ordered) => sumPass(order, ordered, missing[ordered.owner], findings));
+  const passes = order.passes.map((ordered) => sumPass(order, ordered, missing[ordered.owner]!, findings));
   return { ready: findings.every((finding) => finding.severity !== 'blocker'), level: input.level, passes, findings };
 }
 
 function passName(order: Order, index: number): string {
-  return order.passes[index].pass.name;
+  return order.passes[index]!.pass.name;
 }
 
 function addMissing(collector: FindingCollector, ordered: OrderedPass, unfilled: readonly number[]): void {
@@ -115,18 +115,18 @@ function addClaims(collector: FindingCollector, input: TallyInput, claims: reado
     const { frame } = claim;
     const file = claim.file.path;
     if (claim.relation === 'format') {
-      const ordered = framePath(order.passes[claim.pass].pattern, frame);
+      const ordered = framePath(order.passes[claim.pass]!.pattern, frame);
       collector.add('wrong-format', pass, { frame, file, evidence: `The file is ${baseName(file)} where ${baseName(ordered)} is ordered.` });
       continue;
     }
     if (claim.relation !== 'exact' && claims.length === 1) {
-      const detail = claim.relation === 'padding' ? '' : nameDetail(order.passes[claim.pass], claim);
+      const detail = claim.relation === 'padding' ? '' : nameDetail(order.passes[claim.pass]!, claim);
       collector.add(CODE_OF_RELATION[claim.relation], pass, {
         frame,
         file,
         detail,
-        evidence: `${file} should be ${framePath(order.passes[claim.pass].pattern, frame)}.`,
-        shouldBe: framePath(order.passes[claim.pass].pattern, frame),
+        evidence: `${file} should be ${framePath(order.passes[claim.pass]!.pattern, frame)}.`,
+        shouldBe: framePath(order.passes[claim.pass]!.pattern, frame),
       });
     }
     addFacts(collector, input, claim);
@@ -146,7 +146,7 @@ function addFacts(collector: FindingCollector, input: TallyInput, claim: Claim):
   const facts = input.factsOf(claim.file);
   if (!facts) return;
   const at = { frame: claim.frame, file: claim.file.path };
-  const owner = order.passes[claim.pass];
+  const owner = order.passes[claim.pass]!;
   if (facts.problem) {
     collector.add(facts.problem.code, owner.pass.name, { ...at, evidence: facts.problem.message });
     return;

@@ -16,7 +16,7 @@ export function addUnsafeNames(collector: FindingCollector, order: Order, listin
     const entry = claimed.get(path);
     // Two files of one frame are told as such.
     if (reason === null && entry && !entry.alone) continue;
-    const pass = entry ? order.passes[entry.claim.pass].pass.name : null;
+    const pass = entry ? order.passes[entry.claim.pass]!.pass.name : null;
     collector.add('unsafe-name', pass, { frame: entry?.claim.frame, file: path, detail: reason ?? 'another name differs only in case' });
   }
 }
@@ -28,14 +28,14 @@ export function addUnsafeNames(collector: FindingCollector, order: Order, listin
  */
 function findUnsafe(listing: readonly ListedFile[], assignment: Assignment): Map<string, string | null> {
   const { asOrdered, others } = splitByName(assignment);
-  const samples = [...asOrdered.values()].map(([first]) => first);
+  const samples = [...asOrdered.values()].map((alike) => alike[0]!);
   const paths = [...samples, ...others];
   const { odd, capitals } = lookAtPaths(paths);
   const unsafe = new Map<string, string | null>();
   const groups = [...asOrdered.values()];
   for (const index of odd) {
-    const reason = unsafeReasonOfPath(paths[index]);
-    if (reason !== null) for (const path of groups[index] ?? [paths[index]]) unsafe.set(path, reason);
+    const reason = unsafeReasonOfPath(paths[index]!);
+    if (reason !== null) for (const path of groups[index] ?? [paths[index]!]) unsafe.set(path, reason);
   }
   // Without a capital anywhere no two names differ only in case.
   if (capitals.length > 0) {
@@ -67,7 +67,7 @@ function splitByName(assignment: Assignment): { asOrdered: Map<number, string[]>
  * capitals, only what has can be a twin, or have one.
  */
 function findCaseTwins(capitals: readonly number[], paths: readonly string[]): string[] {
-  const lowered = new Set(capitals.map((index) => paths[index].toLowerCase()));
+  const lowered = new Set(capitals.map((index) => paths[index]!.toLowerCase()));
   const first = new Set<string>();
   const twins: string[] = [];
   for (const path of paths) {

@@ -28,11 +28,11 @@ export function parseCheckArguments(argv: readonly string[]): CheckArguments {
       options: { brief: { type: 'string' }, level: { type: 'string', default: 'full' }, json: { type: 'boolean', default: false } },
     });
   } catch (thrown) {
-    throw new UsageError(`${(thrown as Error).message.split('\n')[0].replace(/\.?$/, '.')}`);
+    throw new UsageError(`${(thrown as Error).message.split('\n')[0]!.replace(/\.?$/, '.')}`);
   }
   const { positionals, values } = parsed;
   if (positionals.length !== 1) throw new UsageError(positionals.length === 0 ? 'No folder was named.' : 'More than one folder was named.');
   const level = tallyLevels.find((candidate) => candidate === values.level);
   if (!level) throw new UsageError(`There is no level called ${values.level}.`);
-  return { folder: positionals[0], briefFile: values.brief ?? null, level, json: values.json };
+  return { folder: positionals[0]!, briefFile: values.brief ?? null, level, json: values.json };
 }

@@ -107,7 +107,7 @@ export function loadConfig(environment: NodeJS.ProcessEnv = process.env): Config
   const file = environment.MINT_TALLY_CONFIG ?? path.join(home, 'mint-tally.config.json');
   const parsed = configSchema.safeParse(readConfigFile(file, environment.MINT_TALLY_CONFIG !== undefined));
   if (!parsed.success) {
-    const [field, message] = Object.entries(fieldMessages(parsed.error))[0];
+    const [field, message] = Object.entries(fieldMessages(parsed.error))[0]!;
     throw new ConfigError(`${file}: ${field === '' ? '' : `${field}: `}${message}`, file, 'Correct it and start again.');
   }
   const dataFolder = path.resolve(home, environment.MINT_TALLY_DATA ?? '.mint');

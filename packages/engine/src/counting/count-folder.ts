@@ -272,7 +272,7 @@ function layerFinder(order: Order, assignment: Assignment): (file: ListedFile) =
     });
     return owners;
   };
-  return (file) => layersOfOwner[(ownerOf ??= findOwners()).get(file.path)!];
+  return (file) => layersOfOwner[(ownerOf ??= findOwners()).get(file.path)!]!;
 }
 
 async function inspect(

@@ -54,11 +54,11 @@ export async function listFolder(folder: string, options: { stats: boolean }): P
     // While one folder's entries are gone through, the next ones are read.
     const reading = some.map((place) => readEntries(folder, place, unreadable));
     for (const [i, { relative, depth }] of some.entries()) {
-      const entries = await reading[i];
+      const entries = await reading[i]!;
       const paths = pathsOf(relative, entries);
       const plain: string[] = [];
       for (const [k, entry] of entries.entries()) {
-        const entryPath = paths[k];
+        const entryPath = paths[k]!;
         if (entry.isFile() && !entry.name.includes(NO_TEXT)) {
           plain.push(entryPath);
           continue;

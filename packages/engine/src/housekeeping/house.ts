@@ -88,7 +88,7 @@ export class Housekeeper {
   /** Small pictures of content that no shot has any more go when they are older than this. */
   private async keepPictures(before: number): Promise<{ kept: Amount; gone: Amount }> {
     const top = path.join(this.config.dataFolder, 'proxies');
-    const [kept, gone]: Amount[] = [none(), none()];
+    const [kept, gone] = [none(), none()];
     for (const folder of await namesIn(top)) {
       if (this.stopping) break;
       const names = await namesIn(path.join(top, folder));

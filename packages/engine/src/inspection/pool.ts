@@ -53,7 +53,7 @@ export class InspectionPool {
     const [first, rest] = takeFirst(tasks, this.fewest);
     if (rest === null) {
       const budget = new MemoryBudget(this.shared);
-      for (const task of first) if (!stopped()) await onResult(task, (await inspectTasks([task], budget))[0]);
+      for (const task of first) if (!stopped()) await onResult(task, (await inspectTasks([task], budget))[0]!);
       return;
     }
     const pool = await (this.started ??= this.start());
@@ -61,7 +61,7 @@ export class InspectionPool {
     const lane = async () => {
       for (let next = bundles.next(); !next.done && !stopped(); next = bundles.next()) {
         const results = await pool.run(next.value);
-        for (const [i, task] of next.value.entries()) await onResult(task, results[i]);
+        for (const [i, task] of next.value.entries()) await onResult(task, results[i]!);
       }
     };
     await Promise.all(Array.from({ length: this.threads * 2 }, lane));

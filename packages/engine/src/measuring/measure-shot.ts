@@ -56,7 +56,7 @@ export async function measureShot(tools: JobTools, control: JobControl): Promise
 
 /** The pass whose noise is looked at: the beauty, else the first that has colour. */
 function colourPass(brief: Brief): BriefPass {
-  return brief.passes.find(({ role }) => role === 'beauty') ?? brief.passes.find(({ role }) => role === 'light') ?? brief.passes[0];
+  return brief.passes.find(({ role }) => role === 'beauty') ?? brief.passes.find(({ role }) => role === 'light') ?? brief.passes[0]!;
 }
 
 async function findTestFiles(folder: string): Promise<TestFile[]> {
@@ -131,7 +131,7 @@ async function untilRendered(service: RenderService, id: string, name: string, c
     if (control.stopReason !== null) return null;
     const task = await service.status(id, 0);
     if (!task) throw new MintError('task-lost', `${service.name} was started anew while it rendered the test frames.`, { remedy: 'Measure again.' });
-    const [frame] = task.frames;
+    const frame = task.frames[0]!;
     if (frame.state === 'done') return frame.seconds ?? 0;
     if (frame.state === 'failed' || frame.state === 'stopped') {
       throw new MintError('test-failed', `${service.name} could not render ${name}: ${task.lines.at(-1)?.text ?? frame.state}.`, {

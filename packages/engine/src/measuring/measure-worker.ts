@@ -60,13 +60,13 @@ function measureAll({ folder, files, channels }: MeasureTask): Measured {
       left.push({ name: file.name, why: describeError(thrown) });
     }
   }
-  const [first] = renders;
+  const first = renders[0]!;
   const same = renders.filter(({ luminance }) => luminance.width === first.luminance.width && luminance.height === first.luminance.height);
   for (const { name, luminance } of renders) {
     if (!same.some((one) => one.name === name)) left.push({ name, why: `It is ${luminance.width} x ${luminance.height}, not as large as ${first.name}.` });
   }
   if (same.length === 0) {
-    throw new MintError('no-test-frames', `No file there is a test frame${left.length > 0 ? `: ${left[0].name}: ${left[0].why}` : '.'}`, {
+    throw new MintError('no-test-frames', `No file there is a test frame${left.length > 0 ? `: ${left[0]!.name}: ${left[0]!.why}` : '.'}`, {
       remedy: 'Render one frame at two or more sample counts, with the samples in the files’ metadata, and choose that folder.',
     });
   }

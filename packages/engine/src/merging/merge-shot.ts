@@ -94,7 +94,7 @@ async function previewMerge(tools: JobTools, control: JobControl, { merge, folde
   let bytesDone = 0;
   for (const candidate of shared) {
     if (control.stopReason !== null) return null;
-    facts.set(candidate, await readFacts(folders[candidate.source], candidate.path));
+    facts.set(candidate, await readFacts(folders[candidate.source]!, candidate.path));
     bytesDone += candidate.size;
     control.report({ phase: 'comparing', done: facts.size, total: shared.length, bytesDone, bytesTotal });
   }

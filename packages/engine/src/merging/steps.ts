@@ -17,7 +17,7 @@ export interface StepFolders {
 /** The three places of a step: where the file comes from, where it goes, and where what was there goes. */
 function placesOf({ folders, aside }: StepFolders, { step }: SavedStep): { from: Place; to: Place; kept: Place } {
   const { source, path: name } = step.from!;
-  return { from: { folder: folders[source], path: name }, to: { folder: folders[0], path: step.target }, kept: { folder: aside, path: step.target } };
+  return { from: { folder: folders[source]!, path: name }, to: { folder: folders[0]!, path: step.target }, kept: { folder: aside, path: step.target } };
 }
 
 /**

@@ -70,7 +70,7 @@ export class HttpRenderService implements RenderService {
     if (!response.ok) throw await this.problem(response);
     const parsed = schema.safeParse(await response.json().catch(() => null));
     if (parsed.success) return parsed.data;
-    const [issue] = parsed.error.issues;
+    const issue = parsed.error.issues[0]!;
     throw new ServiceError(
       'service-answer',
       `${this.name} answered something else than was asked for (${issue.path.join('.') || 'all of it'}: ${issue.message}).`,

@@ -156,14 +156,14 @@ export class LocalCommandService implements RenderService {
     const first = task.frames.findIndex(({ state }) => state === 'waiting');
     let end = first + 1;
     const single = this.config.arguments.some((argument) => argument.includes('{frame}'));
-    while (!single && end < task.frames.length && task.frames[end].state === 'waiting' && task.frames[end].frame === task.frames[end - 1].frame + 1) end++;
+    while (!single && end < task.frames.length && task.frames[end]!.state === 'waiting' && task.frames[end]!.frame === task.frames[end - 1]!.frame + 1) end++;
     return task.frames.slice(first, end);
   }
 
   private async run(task: Task, frames: Task['frames']): Promise<void> {
     stopLeftOver(this.mark);
     const began = Date.now();
-    const [first, last] = [frames[0].frame, frames.at(-1)!.frame];
+    const [first, last] = [frames[0]!.frame, frames.at(-1)!.frame];
     for (const frame of frames) Object.assign(frame, { state: 'rendering', machine: this.name });
     task.state = 'rendering';
     const status = await this.launch(task, first, last);
@@ -182,7 +182,7 @@ export class LocalCommandService implements RenderService {
   /** Runs the program to its end. @returns its status, or in words why it has none */
   private launch(task: Task, first: number, last: number): Promise<number | string> {
     const tokens = { first: String(first), last: String(last), frame: String(first), folder: task.request.folder };
-    const [program, ...rest] = fillCommand(task.request.command, tokens);
+    const [program, ...rest] = fillCommand(task.request.command, tokens) as [string, ...string[]];
     return new Promise((resolve, reject) => {
       // A group of its own, so that whatever the renderer starts ends with it.
       const child = spawn(program, rest, { cwd: task.request.folder, stdio: ['ignore', 'pipe', 'pipe'], detached: true, shell: false });
@@ -227,7 +227,7 @@ function startOf(processId: number): string {
     // The 22nd field, behind the name in brackets, which may hold spaces (proc(5)).
     return readFileSync(`/proc/${processId}/stat`, 'utf8')
       .replace(/^.*\) /s, '')
-      .split(' ')[19];
+      .split(' ')[19]!;
   } catch {
     return '';
   }

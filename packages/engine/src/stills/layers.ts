@@ -11,7 +11,7 @@ export interface Layer {
 
 /** What a pass shows of its files. */
 export function layerOfPass(order: Order, index: number): Layer {
-  const { owner, pass } = order.passes[index];
+  const { owner, pass } = order.passes[index]!;
   const alone = order.passes.filter((other) => other.owner === owner).length === 1;
   if (alone || !pass.channels) return { key: '', channels: null };
   return { key: createHash('sha256').update(pass.channels.join('\0')).digest('hex').slice(0, 12), channels: pass.channels };

@@ -65,7 +65,7 @@ function printTable(rows: readonly Row[]): void {
     row.aim === null ? 'no aim' : row.ours / row.theirs <= row.aim ? 'met' : 'missed',
   ]);
   const table = [['work', 'against', 'ours', 'theirs', 'ratio', 'aim', ''], ...cells];
-  const widths = table[0].map((_, column) => Math.max(...table.map((line) => line[column].length)));
+  const widths = table[0]!.map((_, column) => Math.max(...table.map((line) => line[column]!.length)));
   for (const line of table)
     console.log(
       line
@@ -203,8 +203,8 @@ async function othersRow(): Promise<Row[]> {
   // What stands in them first is written over.
   const png = makeFolder('others-png', 1, 12, 'png', () => new Uint8Array(0));
   const exr = makeFolder('others-exr', 1, 12, 'exr', () => new Uint8Array(0));
-  makePng(12, (i) => frameFiles(png.folder, 'png')[i]);
-  makeExr(top, 12, (i) => frameFiles(exr.folder, 'exr')[i]);
+  makePng(12, (i) => frameFiles(png.folder, 'png')[i]!);
+  makeExr(top, 12, (i) => frameFiles(exr.folder, 'exr')[i]!);
   const check =
     ({ folder, brief }: typeof png) =>
     () =>
@@ -215,7 +215,7 @@ async function othersRow(): Promise<Row[]> {
   rows.push({ work: 'full check of 12 PNG by ImageMagick, one channel all zero', yardstick: 'pngcheck -q', ...pngTimes, aim: 1 });
   const exrTimes = await race(check(exr), () => command(reader, ['1', ...frameFiles(exr.folder, 'exr')]));
   rows.push({ work: 'full check of 12 EXR by the OpenEXR library, black surround', yardstick: 'OpenEXR library, one thread', ...exrTimes, aim: 1 });
-  const [one] = frameFiles(exr.folder, 'exr');
+  const one = frameFiles(exr.folder, 'exr')[0]!;
   const alone = path.join(top, 'alone');
   mkdirSync(alone);
   copyFileSync(one, path.join(alone, 'shot.1001.exr'));
@@ -236,7 +236,7 @@ function packingsRow(): Promise<Row[]> {
   const [ours, theirs] = [decodeTimes(files), readerTimes(reader, files)];
   const library = (file: string) => ({ '.exr': 'OpenEXR library', '.tif': 'libtiff', '.jpg': 'libjpeg-turbo' })[path.extname(file)]!;
   return Promise.resolve(
-    files.map(({ name, file }, i) => ({ work: `decode ${name}, 2048 x 1080`, yardstick: library(file), ours: ours[i], theirs: theirs[i], aim: 3 })),
+    files.map(({ name, file }, i) => ({ work: `decode ${name}, 2048 x 1080`, yardstick: library(file), ours: ours[i]!, theirs: theirs[i]!, aim: 3 })),
   );
 }
 

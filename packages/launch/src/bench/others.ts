@@ -53,7 +53,7 @@ export function makePackings(folder: string): OtherFile[] {
     ['TIFF LZW, 16 bit', 'lzw'],
     ['TIFF LZW with predictor, 16 bit', 'lzw:2'],
     ['TIFF zip with predictor, 16 bit', 'zip:2'],
-  ]) {
+  ] as const) {
     const file = at(`${packing.replace(':', '-')}.tif`);
     add(name, file, 'tiffcp', '-r', '16', '-c', packing, short, file);
   }

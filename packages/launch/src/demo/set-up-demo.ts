@@ -19,7 +19,7 @@ export async function setUpProject(
     return;
   }
   const folder = path.join(config.dataFolder, 'demo');
-  if (!existsSync(path.join(folder, demoShots[0].name))) {
+  if (!existsSync(path.join(folder, demoShots[0]!.name))) {
     // An empty folder may stand there because the root was made before the demo was.
     rmSync(folder, { recursive: true, force: true });
     mkdirSync(config.dataFolder, { recursive: true });

@@ -26,8 +26,8 @@ const tries: Record<string, Try> = {
 const wrong: string[] = [];
 const counts: Record<Victim, [right: number, all: number]> = { engine: [0, 0], database: [0, 0], both: [0, 0] };
 for (let turn = 0; turn < Number(times); turn++) {
-  const victim = victims[turn % victims.length];
-  const trouble = await tries[place](turn, victim).catch((thrown: unknown) => `threw ${String(thrown)}`);
+  const victim = victims[turn % victims.length]!;
+  const trouble = await tries[place]!(turn, victim).catch((thrown: unknown) => `threw ${String(thrown)}`);
   counts[victim][1]++;
   if (trouble === '') counts[victim][0]++;
   else wrong.push(`try ${turn} (${victim}): ${trouble}`);
@@ -82,7 +82,8 @@ async function mergeStep(turn: number, victim: Victim, action: 'run' | 'undo'): 
     writeFileSync(file(source, frame), picture(turn * 1000 + 500 + frame));
     utimesSync(file(source, frame), 4e9, 4e9);
   }
-  const [old, fresh] = [own, source].map((folder) => Array.from({ length: frames }, (_, i) => checksum(file(folder, i + 1))));
+  const checksums = (folder: string) => Array.from({ length: frames }, (_, i) => checksum(file(folder, i + 1)));
+  const [old, fresh] = [checksums(own), checksums(source)];
   const way = (['copy', 'move', 'link'] as const)[Math.floor(turn / 3) % 3];
   const request = mergeRequestSchema.parse({ sources: [{ root: 'disks', folder: name }], rule: 'newer', way });
   const merge = await world.ask((database) => createMerge(database, shot, request, 'falls'));
@@ -91,7 +92,8 @@ async function mergeStep(turn: number, victim: Victim, action: 'run' | 'undo'): 
   if (action === 'undo') await world.ended(await act('run'));
   const job = await act(action);
   const reached = 1 + ((turn * 7) % (frames - 2));
-  const [from, wanted] = action === 'run' ? [1 + reached, fresh] : [frames - reached, old];
+  const from = action === 'run' ? 1 + reached : frames - reached;
+  const wanted = action === 'run' ? fresh : old;
   // At a file of the row in turn, before or after it.
   await until(() => checksum(file(own, from)) === wanted[from - 1] || checksum(file(own, from)) === '', 20_000);
   await world.fell(victim);
@@ -117,7 +119,7 @@ async function countAnywhere(turn: number, victim: Victim): Promise<string> {
   const { state, error } = await world.ended(job);
   if (state !== 'done') return `the job ${state}: ${error}`;
   const counted = await world.ask((database) => newestTally(database, shot));
-  return counted?.tally.passes[0].sound === 400 ? '' : `it counted ${counted?.tally.passes[0].sound ?? 'nothing'}`;
+  return counted?.tally.passes[0]!.sound === 400 ? '' : `it counted ${counted?.tally.passes[0]!.sound ?? 'nothing'}`;
 }
 
 /** An engine that is paused for longer than its lease while another is there, and then goes on. */
@@ -134,9 +136,9 @@ async function pauseLonger(turn: number): Promise<string> {
   for (const [i, job] of jobs.entries()) {
     const { state, error } = await world.ended(job);
     const counted = await world.ask((database) => newestTally(database, shots[i]));
-    const [{ number }] = await world.ask((database) => database.rows('SELECT COUNT(*) AS number FROM tallies WHERE shot_id = ?', [shots[i]]));
+    const { number } = (await world.ask((database) => database.rows('SELECT COUNT(*) AS number FROM tallies WHERE shot_id = ?', [shots[i]])))[0]!;
     if (state !== 'done') trouble = `the job ${state}: ${error}`;
-    else if (counted?.tally.passes[0].sound !== 1500) trouble = 'it counted wrong';
+    else if (counted?.tally.passes[0]!.sound !== 1500) trouble = 'it counted wrong';
     else if (number !== 1) trouble = `it was counted ${number} times`;
   }
   other?.kill('SIGTERM');

@@ -39,7 +39,7 @@ export interface FrameNotes {
  */
 export function encodePasses(frame: RenderedFrame, files: readonly PassFile[], notes: FrameNotes): Uint8Array {
   const written = files.some((file) => file.damage) ? damaged(frame, files) : frame;
-  return files[0].format === 'exr' ? asExr(written, files, notes) : asPng(written, files[0], notes);
+  return files[0]!.format === 'exr' ? asExr(written, files, notes) : asPng(written, files[0]!, notes);
 }
 
 /** Buckets are squares of a twelfth of the picture's width. */
@@ -72,7 +72,7 @@ function asExr(frame: RenderedFrame, files: readonly PassFile[], notes: FrameNot
       dataWindow: window,
       displayWindow: window,
       pixelAspect: 1,
-      compression: files[0].compression,
+      compression: files[0]!.compression,
       channels: files.flatMap((file, i) => exrChannels(frame, file, i > 0)),
       metadata: metadataOf(notes),
     },

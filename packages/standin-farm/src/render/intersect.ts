@@ -125,14 +125,14 @@ export class Surfaces {
       hit.nx = this.rings[ring + 3];
       hit.ny = this.rings[ring + 4];
       hit.nz = this.rings[ring + 5];
-      hit.material = this.ringMaterials[ring / RING];
+      hit.material = this.ringMaterials[ring / RING]!;
       return;
     }
     const radius = Math.sqrt(this.spheres[sphere + 3]);
     hit.nx = (x - this.spheres[sphere]) / radius;
     hit.ny = (y - this.spheres[sphere + 1]) / radius;
     hit.nz = (z - this.spheres[sphere + 2]) / radius;
-    hit.material = this.sphereMaterials[sphere / SPHERE];
+    hit.material = this.sphereMaterials[sphere / SPHERE]!;
   }
 
   /** The wall is a sphere around the origin, met from inside when nothing else is. */
@@ -179,7 +179,7 @@ export class Surfaces {
         const reach = Math.sqrt(root);
         const t = -b - reach > NEAR ? -b - reach : -b + reach;
         if (t < NEAR || t > length - NEAR) continue;
-        const { kind, colour } = this.sphereMaterials[i / SPHERE];
+        const { kind, colour } = this.sphereMaterials[i / SPHERE]!;
         if (kind === 'glow') continue;
         if (kind !== 'glass') return false;
         for (let k = 0; k < 3; k++) through[k] *= colour[k] * 0.8;

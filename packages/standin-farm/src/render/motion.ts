@@ -13,7 +13,7 @@ export class EarlierPlaces {
     this.now = now.clusters.flatMap((cluster) => cluster.spheres);
     this.earlier = earlier.clusters.flatMap((cluster) => cluster.spheres);
     this.turns = now.rings.map(({ normal }, i) => {
-      const before = earlier.rings[i].normal;
+      const before = earlier.rings[i]!.normal;
       const turn = Math.atan2(before[2], before[0]) - Math.atan2(normal[2], normal[0]);
       return [Math.cos(turn), Math.sin(turn)];
     });
@@ -22,11 +22,11 @@ export class EarlierPlaces {
   /** @param part the hit's part: a sphere from 0 up, a ring set from -1 down, NaN for the wall */
   of(part: number, x: number, y: number, z: number): readonly [number, number, number] {
     if (part >= 0) {
-      const [now, earlier] = [this.now[part].centre, this.earlier[part].centre];
+      const [now, earlier] = [this.now[part]!.centre, this.earlier[part]!.centre];
       return [x + earlier[0] - now[0], y + earlier[1] - now[1], z + earlier[2] - now[2]];
     }
     if (part < 0) {
-      const [cosine, sine] = this.turns[-1 - part];
+      const [cosine, sine] = this.turns[-1 - part]!;
       return [x * cosine - z * sine, y, x * sine + z * cosine];
     }
     return [x, y, z];

@@ -104,7 +104,7 @@ export function parseCommand(command: readonly string[]): RenderCommand {
   );
   const options = optionsSchema.safeParse(values);
   if (!options.success) {
-    const [issue] = options.error.issues;
+    const issue = options.error.issues[0]!;
     throw new CommandError(`--${issue.path.join('.')}: ${issue.message}.`);
   }
   const { shot, size, samples, seconds, seed, version } = options.data;
@@ -112,7 +112,7 @@ export function parseCommand(command: readonly string[]): RenderCommand {
   const passes = told(() => passesSchema.parse(JSON.parse(options.data.passes)));
   return {
     shot,
-    view: (known ?? demoShots[0]).view,
+    view: (known ?? demoShots[0]!).view,
     ...told(() => endsOf(parseFrameRange(options.data.range))),
     width: size[0],
     height: size[1],
@@ -134,7 +134,7 @@ function told<Result>(read: () => Result): Result {
   try {
     return read();
   } catch (thrown) {
-    throw new CommandError(thrown instanceof z.ZodError ? thrown.issues[0].message : (thrown as Error).message);
+    throw new CommandError(thrown instanceof z.ZodError ? thrown.issues[0]!.message : (thrown as Error).message);
   }
 }
 
@@ -142,7 +142,7 @@ const COMPRESSIONS = ['none', 'rle', 'zips', 'zip'] as const;
 
 function readPass({ name, role, pattern: text, channels, depth, compression }: z.output<typeof passesSchema>[number]): PassOrder {
   const pattern = told(() => parseNamePattern(text));
-  const format = /\.(exr|png)$/i.exec(text)?.[1].toLowerCase() as 'exr' | 'png' | undefined;
+  const format = /\.(exr|png)$/i.exec(text)?.[1]!.toLowerCase() as 'exr' | 'png' | undefined;
   if (!format) throw new CommandError(`${text} is neither exr nor png, and the farm writes no other.`);
   const pass = whichPass(name, role);
   const usual = PASS_COMPONENTS[pass].length;

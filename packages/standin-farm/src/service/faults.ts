@@ -47,7 +47,7 @@ export function parseFaults(text: string): FaultPlan {
   // A comma also stands inside a range; what does not begin with a word belongs to the fault before.
   for (const one of text.split(/[;,](?=\s*[a-z])/).map((part) => part.trim())) {
     if (one === '') continue;
-    const [machine, second, third] = one.split(':');
+    const [machine, second, third] = one.split(':') as [string, string?, string?];
     if (machine === 'random') {
       const [seed, share] = [Number(second), Number(third)];
       if (!Number.isInteger(seed) || !(share >= 0 && share <= 1)) throw new MintError('faults', `${one} is no seed and share, such as random:7:0.05.`);
@@ -72,5 +72,5 @@ export function faultOf(plan: FaultPlan, machine: string, frame: number, framesS
   const random = new Random();
   random.seed(plan.random.seed, frame, [...machine].reduce((sum, letter) => sum * 31 + letter.charCodeAt(0), 7) | 0);
   if (random.next() >= plan.random.share) return null;
-  return RANDOM_KINDS[Math.floor(random.next() * RANDOM_KINDS.length)];
+  return RANDOM_KINDS[Math.floor(random.next() * RANDOM_KINDS.length)]!;
 }

@@ -79,7 +79,7 @@ export async function serveFarm(
 async function read<Schema extends z.ZodType>(context: Context, schema: Schema, use: (value: z.output<Schema>) => void): Promise<Response> {
   const parsed = schema.safeParse(await context.req.json().catch(() => null));
   if (!parsed.success) {
-    const [issue] = parsed.error.issues;
+    const issue = parsed.error.issues[0]!;
     return refuse(context, 400, `${issue.path.join('.') || 'The body'}: ${issue.message}`);
   }
   use(parsed.data);

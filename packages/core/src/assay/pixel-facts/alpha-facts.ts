@@ -28,7 +28,7 @@ export function measureAlpha(alpha: Plane, colours: readonly Plane[]): AlphaFact
     if (covered >= 0.98) continue;
     let colour = 0;
     for (let c = 0; c < colours.length; c++) {
-      const component = read(colours[c], colourTables[c], i);
+      const component = read(colours[c]!, colourTables[c]!, i);
       if (component > colour) colour = component;
     }
     if (covered <= 0) {

@@ -10,7 +10,7 @@ export function measureChannels(planes: readonly Plane[], tools: Pick<CodecTools
   return planes.map((plane, i) => {
     let sums = known.get(plane.data);
     if (!sums) known.set(plane.data, (sums = sumsOf(plane)));
-    return factsOf(plane, sums[plane.offset], hashes[i]);
+    return factsOf(plane, sums[plane.offset]!, hashes[i]!);
   });
 }
 

@@ -35,26 +35,26 @@ interface Run {
  * @param planes all of one size
  */
 export function findEmptyRegions(planes: readonly Plane[]): EmptyRegion[] {
-  const [{ width, height }] = planes;
+  const { width, height } = planes[0]!;
   const regions = new Set<Region>();
   const found = findZeroRuns(samplesOf(planes), width, height, LEAST_RUN, MOST_RUNS_A_LINE);
   let above: Run[] = [];
   let aboveLine = -1;
   for (let i = 0; i < found.length;) {
-    const y = found[i];
+    const y = found[i]!;
     // Only the line right above joins.
     if (aboveLine !== y - 1) above = [];
     const line: Run[] = [];
     let at = 0;
     for (; i < found.length && found[i] === y; i += 3) {
-      const [start, end] = [found[i + 1], found[i + 2]];
+      const [start, end] = [found[i + 1]!, found[i + 2]!];
       // A line with too many runs ends whatever stood above it.
       if (start < 0) continue;
-      while (at < above.length && above[at].end < start) at++;
+      while (at < above.length && above[at]!.end < start) at++;
       let region: Region | null = null;
-      for (let k = at; k < above.length && above[k].start <= end; k++) {
-        if (region === null) region = above[k].region;
-        else if (region !== above[k].region) region = join(region, above[k].region, regions, [...above, ...line]);
+      for (let k = at; k < above.length && above[k]!.start <= end; k++) {
+        if (region === null) region = above[k]!.region;
+        else if (region !== above[k]!.region) region = join(region, above[k]!.region, regions, [...above, ...line]);
       }
       if (region === null) {
         region = { left: start, right: end, top: y, bottom: y, pixels: 0, starts: new Map(), ends: new Map(), lines: 0 };
@@ -94,7 +94,7 @@ const PIXELS_A_VALUE = 12;
  * lessened where they hold few different values, as flat colours beside a drawn black do.
  */
 function livingAround({ x, y, width, height }: Omit<EmptyRegion, 'living'>, planes: readonly Plane[]): number {
-  const [pictureWidth, pictureHeight] = [planes[0].width, planes[0].height];
+  const [pictureWidth, pictureHeight] = [planes[0]!.width, planes[0]!.height];
   const values = new Set<string>();
   let looked = 0;
   let alive = 0;

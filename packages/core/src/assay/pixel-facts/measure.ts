@@ -9,7 +9,7 @@ import { makeThumbnail, type Placement } from './thumbnail.ts';
 export function measurePixels(frame: DecodedFrame, tools: Pick<CodecTools, 'crc32'>): PixelFacts {
   const { planes } = frame;
   const channels = measureChannels(planes, tools);
-  const [first] = planes;
+  const first = planes[0]!;
   const ofOneSize = planes.every((plane) => plane.width === first.width && plane.height === first.height);
   const mayBeEmpty = ofOneSize && channels.every((channel) => channel.zero > 0 && channel.zero < 1);
   return {
@@ -41,7 +41,7 @@ function measureLayer(name: string, planes: readonly Plane[], channels: readonly
   const others = planes.filter((plane) => plane !== alpha);
   const colours = ['R', 'G', 'B'].flatMap((letter) => others.find((plane) => component(plane) === letter) ?? []);
   const shown = colours.length > 0 ? colours : others.length > 0 ? others : planes;
-  const { width, height } = shown[0];
+  const { width, height } = shown[0]!;
   const comparable = shown.filter((plane) => plane.width === width && plane.height === height);
   const measurable = alpha !== null && colours.length > 0 && colours.every((plane) => plane.width === alpha.width && plane.height === alpha.height);
   const picture = pictureOf(shown.map((plane) => channels.find((channel) => channel.name === plane.channel)!));

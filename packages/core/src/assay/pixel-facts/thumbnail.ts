@@ -29,7 +29,7 @@ export interface Placement {
  * @param placement the planes' corner in the picture, and the picture's size; null where they are the picture
  */
 export function makeThumbnail(planes: readonly Plane[], placement: Placement | null = null): string {
-  const [{ width, height }] = planes;
+  const { width, height } = planes[0]!;
   const picture = placement ?? { left: 0, top: 0, width, height };
   const step = Math.max(1, Math.floor(Math.sqrt((width * height) / ENOUGH_PIXELS)));
   const sums = new Float64Array(CELLS);
@@ -37,7 +37,7 @@ export function makeThumbnail(planes: readonly Plane[], placement: Placement | n
   const stretches = stretchesOfCells(width, step, (x) => cellOf(x + picture.left, picture.width, THUMBNAIL_ACROSS));
   const pixelsInCell = (picture.width * picture.height) / CELLS / (step * step);
   planes.slice(0, 3).forEach((plane, p, used) => {
-    const weight = WEIGHTS[used.length - 1][p];
+    const weight = WEIGHTS[used.length - 1]![p];
     for (let y = 0; y < height; y += step) {
       const row = cellOf(y + picture.top, picture.height, THUMBNAIL_DOWN);
       if (row >= 0) addLine(plane, y, step, stretches, weight, sums, row * THUMBNAIL_ACROSS);

@@ -42,7 +42,7 @@ export const lossyRule: AdviceRule = (order) =>
           `passes.${index}.compression`,
           `A ${ordered.pass.role} pass holds values, and ${lossy.join(', ')} changes them.`,
           `${Object.keys(packings)
-            .filter((one) => packings[one].changes === undefined)
+            .filter((one) => packings[one]!.changes === undefined)
             .join(', ')} give back what was written`,
         ),
       );

@@ -87,6 +87,6 @@ export function checkExrStructure(source: ByteSource, header: ExrHeader): Struct
 
 function placeAt(header: ExrHeader, part: number, index: number): ChunkPlace {
   let i = 0;
-  for (const place of listChunks(header.parts[part], part)) if (i++ === index) return place;
+  for (const place of listChunks(header.parts[part]!, part)) if (i++ === index) return place;
   throw new FrameFileError('corrupt', `There is no chunk ${index}.`);
 }

@@ -149,7 +149,7 @@ export interface ChunkData {
  * @throws FrameFileError `truncated` when its data runs past the end, `corrupt` when it is another chunk
  */
 export function readChunkHeader(source: ByteSource, header: ExrHeader, place: ChunkPlace, offset: number): ChunkData {
-  const part = header.parts[place.part];
+  const part = header.parts[place.part]!;
   const headerSize = chunkHeaderSize(header, part);
   if (offset + headerSize > source.size) throw cutShort(source);
   const reader = new ByteReader(source.read(offset, headerSize), { littleEndian: true });

@@ -39,9 +39,9 @@ export function decodeExr(source: ByteSource, header: ExrHeader, tools: CodecToo
   const targets = header.parts.map((part) => makeTargets(header, part));
   let end = 0;
   for (const { place, data } of chunks) {
-    const part = header.parts[place.part];
+    const part = header.parts[place.part]!;
     const pixels = unpackChunk(part, place, bytes.subarray(data.offset, data.end), data.offset, tools);
-    if (place.fullSize) spread(pixels, place, targets[place.part]);
+    if (place.fullSize) spread(pixels, place, targets[place.part]!);
     end = Math.max(end, data.end);
   }
   const planes = targets.flatMap((list) => list.map((target) => target.plane));
@@ -58,7 +58,7 @@ function plainPixels({ parts }: ExrHeader, chunks: readonly { place: ChunkPlace;
   let lastPart = -1;
   for (const { place, data } of chunks) {
     const { size } = data;
-    if (size !== unpackedSize(parts[place.part], place)) continue;
+    if (size !== unpackedSize(parts[place.part]!, place)) continue;
     const last = stretches.at(-1);
     const between = last === undefined ? 0 : data.offset - last.end;
     if (last && place.height === 1 && place.part === lastPart && between > 0 && between <= LONGEST_CHUNK_HEADER) {
@@ -79,7 +79,7 @@ function locateChunks(source: ByteSource, header: ExrHeader, tables: readonly Fl
   header.parts.forEach((part, index) => {
     let row = 0;
     for (const place of listChunks(part, index)) {
-      const offset = tables[index][row++];
+      const offset = tables[index]![row++];
       if (offset === undefined) break;
       if (seen.has(offset)) throw new FrameFileError('corrupt', `Two entries of the chunk table point to byte ${offset}.`);
       seen.add(offset);

@@ -19,7 +19,7 @@ function makeTable(): Float32Array {
 
 /** The value of a half's 16 bits. */
 export function halfToFloat(bits: number): number {
-  return floatOfHalf[bits];
+  return floatOfHalf[bits]!;
 }
 
 const scratch = new Float32Array(1);

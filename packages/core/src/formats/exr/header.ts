@@ -240,7 +240,7 @@ function readTiles(reader: ByteReader): ExrTiles {
 
 /** The header in the words that all formats share. Parts beyond the first add their channels. */
 export function exrFrameHeader(header: ExrHeader): FrameHeader {
-  const [first] = header.parts;
+  const first = header.parts[0]!;
   const [left, top, right, bottom] = first.displayWindow;
   return {
     format: 'exr',

@@ -81,7 +81,7 @@ function readQuantisation({ data, offset }: Segment, tables: Map<number, Uint16A
     const start = at + 1;
     tables.set(
       data[at] & 15,
-      Uint16Array.from({ length: 64 }, (_, i) => (wide ? (data[start + 2 * i] << 8) | data[start + 2 * i + 1] : data[start + i])),
+      Uint16Array.from({ length: 64 }, (_, i) => (wide ? (data[start + 2 * i]! << 8) | data[start + 2 * i + 1]! : data[start + i]!)),
     );
     at = start + (wide ? 128 : 64);
   }
@@ -103,11 +103,11 @@ function readScanHeader(
   tables: { dc: Map<number, HuffmanTable>; ac: Map<number, HuffmanTable>; restartInterval: number },
   progressive: boolean,
 ): ScanHeader {
-  const count = data.length > 0 ? data[0] : 0;
+  const count = data.length > 0 ? data[0]! : 0;
   const broken = (why: string) => new FrameFileError('corrupt', `The scan header at byte ${offset} is impossible: ${why}.`);
   if (count < 1 || count > 4 || data.length < 4 + count * 2) throw broken(`it lists ${count} components`);
   const chosen = Array.from({ length: count }, (_, i) => {
-    const [id, selectors] = data.subarray(1 + i * 2);
+    const [id, selectors] = [data[1 + i * 2]!, data[2 + i * 2]!];
     const plane = planes.find(({ component }) => component.id === id);
     if (!plane) throw broken(`it asks for component ${id}`);
     return { plane, dc: tables.dc.get(selectors >> 4) ?? null, ac: tables.ac.get(selectors & 15) ?? null };
@@ -126,7 +126,7 @@ function toColours(image: JpegImage, planes: readonly CoefficientPlane[], quanti
   const down = Math.max(...components.map((component) => component.down));
   const full = planes.map((plane, i) => {
     const { component } = plane;
-    const samples = toSamples(plane, quantisation[i], Math.ceil((width * component.across) / across), Math.ceil((height * component.down) / down));
+    const samples = toSamples(plane, quantisation[i]!, Math.ceil((width * component.across) / across), Math.ceil((height * component.down) / down));
     return toFullSize(samples, width, height, across / component.across, down / component.down);
   });
   const names = jpegFrameHeader(image).channels.map((channel) => channel.name);
@@ -142,7 +142,7 @@ function toColours(image: JpegImage, planes: readonly CoefficientPlane[], quanti
 /** The components of full size pixel by pixel, luma and chroma as red, green and blue. */
 function toPixels(image: JpegImage, full: readonly SamplePlane[]): Uint8Array {
   const { width, height } = image;
-  const [luma, blue, red, ...others] = full;
+  const [luma, blue, red, ...others] = full as [SamplePlane, SamplePlane, SamplePlane, ...SamplePlane[]];
   const isConverted = usesLumaAndChroma(image);
   const data = isConverted ? rgbOfLumaAndChroma([luma, blue, red], width, height, full.length) : new Uint8Array(width * height * full.length);
   (isConverted ? others : full).forEach((plane, i) => {
@@ -162,5 +162,5 @@ function usesLumaAndChroma({ components, transform }: JpegImage): boolean {
   if (components.length === 4) return transform === YCCK;
   if (components.length !== 3) return false;
   if (transform !== null) return transform !== 0;
-  return !(components[0].id === 0x52 && components[1].id === 0x47 && components[2].id === 0x42);
+  return !(components[0]!.id === 0x52 && components[1]!.id === 0x47 && components[2]!.id === 0x42);
 }

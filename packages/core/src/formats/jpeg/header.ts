@@ -56,14 +56,14 @@ function startsWith(data: Uint8Array, text: string): boolean {
 
 function readFrame({ marker, data }: Segment): Pick<JpegImage, 'width' | 'height' | 'bits' | 'process' | 'components'> {
   const broken = (why: string) => new FrameFileError('corrupt', `The frame header is impossible: ${why}.`);
-  const [bits, heightHigh, heightLow, widthHigh, widthLow, count] = data;
-  const [width, height] = [(widthHigh << 8) | widthLow, (heightHigh << 8) | heightLow];
-  if (data.length < 6 || data.length !== 6 + count * 3 || count < 1 || count > 4) throw broken(`it lists ${count} components`);
+  if (data.length < 6) throw broken(`it has ${data.length} bytes`);
+  const [bits, height, width, count] = [data[0]!, (data[1]! << 8) | data[2]!, (data[3]! << 8) | data[4]!, data[5]!];
+  if (data.length !== 6 + count * 3 || count < 1 || count > 4) throw broken(`it lists ${count} components`);
   if (width === 0 || height === 0) throw broken(`its size is ${width} x ${height}`);
   if (bits !== 8 && bits !== 12 && marker < 0xc3) throw broken(`it gives ${bits} bits a sample`);
   const components = Array.from({ length: count }, (_, i): JpegComponent => {
-    const [id, sampling, table] = data.subarray(6 + i * 3);
-    return { id, across: sampling >> 4, down: sampling & 15, table };
+    const at = 6 + i * 3;
+    return { id: data[at]!, across: data[at + 1]! >> 4, down: data[at + 1]! & 15, table: data[at + 2]! };
   });
   if (components.some(({ across, down, table }) => across < 1 || across > 4 || down < 1 || down > 4 || table > 3)) throw broken('a component is out of bounds');
   return { width, height, bits, process: marker, components };

@@ -68,7 +68,7 @@ function checkTables({ planes, first, high }: ScanHeader, progressive: boolean):
 
 /** Blocks by themselves for one component, units of all for several (section A.2). */
 function countUnits({ planes }: ScanHeader): number {
-  const [{ plane }] = planes;
+  const { plane } = planes[0]!;
   if (planes.length === 1) return plane.blocksAcross * plane.blocksDown;
   return (plane.stride / plane.component.across) * (plane.data.length / 64 / plane.stride / plane.component.down);
 }

@@ -80,7 +80,7 @@ function layOut(image: PngImageHeader): SubImage[] {
 
 function joinData(bytes: Uint8Array, contents: PngContents): Uint8Array {
   if (contents.data.length === 1) {
-    const [only] = contents.data;
+    const only = contents.data[0]!;
     return bytes.subarray(only.offset, only.offset + only.length);
   }
   const joined = new Uint8Array(contents.data.reduce((sum, chunk) => sum + chunk.length, 0));
@@ -108,7 +108,7 @@ function inflatePixels(packed: Uint8Array, expected: number, tools: CodecTools):
 
 /** Brings samples of 8 bits and fewer to their places, one byte a sample, unscaled. */
 function gather8(image: PngImageHeader, parts: readonly UnfilteredImage[], samples: number): Uint8Array {
-  if (!image.interlaced && image.bitDepth === 8) return parts[0].rows;
+  if (!image.interlaced && image.bitDepth === 8) return parts[0]!.rows;
   const out = new Uint8Array(image.width * image.height * samples);
   for (const part of parts) {
     for (let row = 0; row < part.height; row++) {
@@ -134,7 +134,7 @@ function spreadRow(raw: Uint8Array, source: number, out: Uint8Array, target: num
 /** Brings samples of 16 bits to their places. */
 function gather16(image: PngImageHeader, parts: readonly UnfilteredImage[], samples: number): Uint16Array {
   const inShorts = parts.map((part) => ({ ...part, shorts: new Uint16Array(part.rows.buffer) }));
-  if (!image.interlaced) return inShorts[0].shorts;
+  if (!image.interlaced) return inShorts[0]!.shorts;
   const out = new Uint16Array(image.width * image.height * samples);
   for (const part of inShorts) {
     for (let row = 0; row < part.height; row++) {

@@ -46,13 +46,13 @@ export function filterRows(rows: Uint8Array, rowBytes: number, height: number, b
       const predictions = [0, a, b, (a + b) >> 1, paeth(a, b, c)];
       for (let filter = 0; filter < 5; filter++) {
         const value = (x - predictions[filter]) & 0xff;
-        tries[filter][i] = value;
+        tries[filter]![i] = value;
         sums[filter] += value < 128 ? value : 256 - value;
       }
     }
     const best = sums.indexOf(Math.min(...sums));
     out[row * (rowBytes + 1)] = best;
-    out.set(tries[best], row * (rowBytes + 1) + 1);
+    out.set(tries[best]!, row * (rowBytes + 1) + 1);
   }
   return out;
 }

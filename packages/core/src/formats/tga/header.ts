@@ -44,7 +44,7 @@ export function readTgaImage(source: ByteSource): TgaImage {
   const word = (at: number) => bytes[at] | (bytes[at + 1] << 8);
   const [width, height] = [word(12), word(14)];
   if (width === 0 || height === 0) throw new FrameFileError('corrupt', `The header gives an impossible size, ${width} x ${height}.`);
-  const kind = KINDS[bytes[2] & 7];
+  const kind = KINDS[bytes[2] & 7]!;
   const pixelBits = bytes[16] as TgaImage['pixelBits'];
   // Grey of 16 bits is a byte of grey and one of alpha.
   if (kind !== 'colour' && pixelBits !== 8 && !(kind === 'grey' && pixelBits === 16))
@@ -63,7 +63,7 @@ export function readTgaImage(source: ByteSource): TgaImage {
     runs: bytes[2] > 8,
     topDown: (bytes[17] & 0x20) !== 0,
     rightToLeft: (bytes[17] & 0x10) !== 0,
-    palette: bytes[1] === 1 ? { first: word(3), length: word(5), bits: bytes[7], offset: paletteOffset } : null,
+    palette: bytes[1] === 1 ? { first: word(3), length: word(5), bits: bytes[7]!, offset: paletteOffset } : null,
     pixelOffset: paletteOffset + paletteBytes,
     hasFooter: footer !== null,
     alphaKind: footer === null ? null : readAlphaKind(source, footer),

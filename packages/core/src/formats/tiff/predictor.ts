@@ -42,7 +42,7 @@ function addUpBytes(values: Uint8Array, rowSamples: number, step: number): void 
 }
 
 function addUpLong(values: BigUint64Array, rowSamples: number, step: number): void {
-  for (let start = 0; start < values.length; start += rowSamples) for (let i = start + step; i < start + rowSamples; i++) values[i] += values[i - step];
+  for (let start = 0; start < values.length; start += rowSamples) for (let i = start + step; i < start + rowSamples; i++) values[i]! += values[i - step]!;
 }
 
 /** A row's bytes plane by plane, the highest first, as differences; the lowest byte comes first afterwards. */

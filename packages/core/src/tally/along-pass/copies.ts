@@ -18,7 +18,7 @@ export function findCopiedPasses(collector: FindingCollector, passes: readonly S
     if (lights === 1 && [a.role, b.role].sort().join() === 'beauty,light') continue;
     const isWhole = frames.length >= WHOLE * Math.min(a.frames.length, b.frames.length);
     // One picture delivered in two formats is meant so.
-    if (isWhole && a.role === b.role && a.frames[0].header.format !== b.frames[0].header.format) continue;
+    if (isWhole && a.role === b.role && a.frames[0]!.header.format !== b.frames[0]!.header.format) continue;
     const wrong = isWhole ? laterOf(a, b) : departing(a, b, frames);
     const right = wrong === a ? b : a;
     const [copies, originals] = [byFrame(wrong), byFrame(right)];

@@ -48,26 +48,26 @@ export function findJumps(collector: FindingCollector, pass: SeenPass, times: nu
   const known = pass.frames.filter((seen) => seen.thumbnail !== null && !seen.isOdd && !seen.isBlank && !collector.has(pass.name, seen.frame, TOLD_OTHERWISE));
   if (known.length < 5) return;
   const steps = known.slice(1).map((frame, i): Step => {
-    const gap = pass.ordered.frames.indexOf(frame.frame) - pass.ordered.frames.indexOf(known[i].frame);
-    const [before, here] = [known[i].thumbnail!, frame.thumbnail!];
+    const gap = pass.ordered.frames.indexOf(frame.frame) - pass.ordered.frames.indexOf(known[i]!.frame);
+    const [before, here] = [known[i]!.thumbnail!, frame.thumbnail!];
     const share = gap > LONGEST_GAP ? 0 : 1 / Math.max(1, gap);
     return { index: i + 1, size: share * thumbnailDistance(before, here), typical: () => share * typicalChange(before, here) };
   });
   const cuts = steps.filter((step) => isCut(step, steps, times));
   for (let c = 0; c < cuts.length; c++) {
-    const cut = cuts[c];
+    const cut = cuts[c]!;
     const factor = cut.size / usualStep(cut.index, steps, 'size');
     const start = cuts[c - 1]?.index ?? 0;
     const end = cuts[c + 1]?.index ?? known.length;
-    const isRun = cuts[c + 1] !== undefined && comesBack(cut, cuts[c + 1], known, steps) && (end - cut.index) * 2 <= known.length;
+    const isRun = cuts[c + 1] !== undefined && comesBack(cut, cuts[c + 1]!, known, steps) && (end - cut.index) * 2 <= known.length;
     if (isRun) {
       // A jump in and a jump out: what stands between them does not belong.
-      tellJump(collector, pass, known.slice(cut.index, end), known[cut.index - 1], factor);
+      tellJump(collector, pass, known.slice(cut.index, end), known[cut.index - 1]!, factor);
       c++;
-    } else if (c === 0 && isShort(cut.index, end - cut.index)) tellJump(collector, pass, known.slice(0, cut.index), known[cut.index], factor);
+    } else if (c === 0 && isShort(cut.index, end - cut.index)) tellJump(collector, pass, known.slice(0, cut.index), known[cut.index]!, factor);
     else if (c === cuts.length - 1 && isShort(end - cut.index, cut.index - start))
-      tellJump(collector, pass, known.slice(cut.index), known[cut.index - 1], factor);
-    else tellJump(collector, pass, [known[cut.index]], known[cut.index - 1], factor);
+      tellJump(collector, pass, known.slice(cut.index), known[cut.index - 1]!, factor);
+    else tellJump(collector, pass, [known[cut.index]!], known[cut.index - 1]!, factor);
   }
 }
 
@@ -86,7 +86,7 @@ function isShort(frames: number, beside: number): boolean {
 function comesBack(cut: Step, back: Step, known: readonly SeenFrame[], steps: readonly Step[]): boolean {
   const moved = usualStep(cut.index, steps, 'size') * (back.index - cut.index + 1);
   const allowed = Math.min(cut.size * 0.7, Math.max(cut.size * COME_BACK, moved));
-  return thumbnailDistance(known[cut.index - 1].thumbnail!, known[back.index].thumbnail!) < allowed;
+  return thumbnailDistance(known[cut.index - 1]!.thumbnail!, known[back.index]!.thumbnail!) < allowed;
 }
 
 function isCut(step: Step, steps: readonly Step[], times: number): boolean {

@@ -64,11 +64,11 @@ function tellHoles(holes: readonly Hole[]): string | null {
 /** A frame's holes, without those that a frame beside it has at the same place: no disk fails twice alike. */
 function holesOf(index: number, frames: readonly SeenFrame[]): Hole[] {
   const beside = [frames[index - 1], frames[index + 1]].flatMap((frame) => frame?.facts.holes ?? []);
-  return frames[index].facts.holes.filter(({ offset, length }) => !beside.some((other) => other.offset === offset && other.length === length));
+  return frames[index]!.facts.holes.filter(({ offset, length }) => !beside.some((other) => other.offset === offset && other.length === length));
 }
 
 function isTorn(region: EmptyRegion, index: number, frames: readonly SeenFrame[], known: KnownRegions): boolean {
-  const frame = frames[index];
+  const frame = frames[index]!;
   if (region.living < ALIVE) return false;
   const [others, same] = [known.looked - 1, known.of(region) - 1];
   // With no other frame to compare it must be a block or a bucket; what is inside the picture on three sides is no letterbox.
@@ -78,7 +78,7 @@ function isTorn(region: EmptyRegion, index: number, frames: readonly SeenFrame[]
   if (isRest(region, frame)) return true;
   // Moved or grown a little close by: a thing, not a tear.
   for (let i = Math.max(0, index - NEAR); i <= Math.min(frames.length - 1, index + NEAR); i++) {
-    const near = i === index ? [] : (frames[i].facts.pixels?.emptyRegions ?? []);
+    const near = i === index ? [] : (frames[i]!.facts.pixels?.emptyRegions ?? []);
     if (near.some((other) => !isEqual(other, region) && overlap(other, region) >= SAME)) return false;
   }
   return true;

@@ -24,9 +24,9 @@ export function findFrozenFrames(collector: FindingCollector, pass: SeenPass): v
   for (const run of runs) {
     const isShort = run.length <= Math.max(ALWAYS_ODD, pairs * LONGEST_ODD_SHARE);
     if (pass.role !== 'beauty' && pass.role !== 'other' && !isShort) continue;
-    const original = known[run[0] - 1];
+    const original = known[run[0] - 1]!;
     for (const index of run) {
-      const { frame, file } = known[index];
+      const { frame, file } = known[index]!;
       collector.add('frozen-frame', pass.name, {
         frame,
         file: file.path,
@@ -50,8 +50,8 @@ function comparable(pass: SeenPass): SeenFrame[] {
 function repeatRuns(known: readonly SeenFrame[]): number[][] {
   const runs: number[][] = [];
   for (let i = 1; i < known.length; i++) {
-    if (known[i].picture !== known[i - 1].picture) continue;
-    if (i > 1 && known[i - 1].picture === known[i - 2].picture) runs[runs.length - 1].push(i);
+    if (known[i]!.picture !== known[i - 1]!.picture) continue;
+    if (i > 1 && known[i - 1]!.picture === known[i - 2]!.picture) runs[runs.length - 1]!.push(i);
     else runs.push([i]);
   }
   return runs;
@@ -73,9 +73,10 @@ export function findLoopRepeat(collector: FindingCollector, pass: SeenPass, brie
   if (brief.loop === false || (COMES_BACK.has(pass.role) && brief.loop !== true)) return;
   const known = comparable(pass);
   const { frames } = pass.ordered;
-  const [first, last] = [known[0], known[known.length - 1]];
-  if (known.length < 3 || first.frame !== frames.first || last.frame !== frames.last) return;
-  if (last.picture === known[known.length - 2].picture) return;
+  if (known.length < 3) return;
+  const [first, last] = [known[0]!, known[known.length - 1]!];
+  if (first.frame !== frames.first || last.frame !== frames.last) return;
+  if (last.picture === known[known.length - 2]!.picture) return;
   const isSame = last.picture === first.picture;
   if (!isSame && !(pass.role === 'beauty' && known.length >= FEWEST_FRAMES && showsSame(known))) return;
   if (isStill(known)) return;
@@ -90,9 +91,9 @@ export function findLoopRepeat(collector: FindingCollector, pass: SeenPass, brie
 function showsSame(known: readonly SeenFrame[]): boolean {
   const steps: number[] = [];
   for (let i = 1; i < known.length; i++) {
-    const [a, b] = [known[i - 1].thumbnail, known[i].thumbnail];
+    const [a, b] = [known[i - 1]!.thumbnail, known[i]!.thumbnail];
     if (a && b) steps.push(thumbnailDistance(a, b));
   }
-  const [a, b] = [known[0].thumbnail, known[known.length - 1].thumbnail];
+  const [a, b] = [known[0]!.thumbnail, known[known.length - 1]!.thumbnail];
   return a !== null && b !== null && steps.length > 0 && thumbnailDistance(a, b) < median(steps) * SAME_PICTURE;
 }

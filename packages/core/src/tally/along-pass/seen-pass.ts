@@ -40,9 +40,9 @@ export function gatherSeenPasses(order: Order, assignment: Assignment, factsOf: 
   return order.passes.map((ordered, index) => {
     const shared = order.passes.filter((other) => other.owner === ordered.owner).length > 1;
     const frames: SeenFrame[] = [];
-    for (const [frame, claims] of assignment.claims[ordered.owner]) {
+    for (const [frame, claims] of assignment.claims[ordered.owner]!) {
       if (claims.length !== 1 || !ordered.frames.has(frame)) continue;
-      const [{ file, relation }] = claims;
+      const { file, relation } = claims[0]!;
       const facts = factsOf(file);
       if (!facts?.header || facts.problem !== null || relation === 'format') continue;
       const { header } = facts;
@@ -93,7 +93,7 @@ function ownPixels(ordered: OrderedPass, shared: boolean, facts: FileFacts): Pic
   if (!pixels) return { channels: [], layer: null };
   const own = shared && ordered.pass.channels ? new Set(ordered.pass.channels) : null;
   const channels = own ? pixels.channels.filter((channel) => own.has(channel.name)) : pixels.channels;
-  const name = own && channels.length > 0 ? layerOf(channels[0].name) : null;
+  const name = own && channels.length > 0 ? layerOf(channels[0]!.name) : null;
   const layer = (name === null ? pixels.layers[0] : pixels.layers.find((candidate) => candidate.name === name)) ?? null;
   return { channels, layer };
 }

@@ -25,7 +25,7 @@ function factsOf(pass: string, frame: number): FileFacts {
       displayWindow: [0, 0, 1919, 1079],
       alphaKind: null,
       metadata: {
-        hostComputer: ['bowline', 'reef', 'sheetbend', 'clove'][frame % 4],
+        hostComputer: ['bowline', 'reef', 'sheetbend', 'clove'][frame % 4]!,
         samples: 256,
         camera: 'keeper',
         software: 'a renderer',
@@ -120,7 +120,7 @@ export async function addOldJobs(database: Database, shots: readonly number[], c
       `INSERT INTO jobs (kind, subject, shot_id, payload, state, result, created_at, started_at, finished_at, actor) VALUES ?`,
       Array.from({ length: Math.min(5000, count - start) }, (_, i) => {
         const moment = new Date(Date.now() - (count - start - i) * 60_000);
-        const kind = kinds[(start + i) % kinds.length];
+        const kind = kinds[(start + i) % kinds.length]!;
         const payload =
           kind === 'package'
             ? { kind, root: 'packages', folder: `p${start + i}`, person: 'Ada' }
@@ -130,7 +130,7 @@ export async function addOldJobs(database: Database, shots: readonly number[], c
         return [
           kind,
           '',
-          shots[(start + i) % shots.length],
+          shots[(start + i) % shots.length]!,
           JSON.stringify(payload),
           i % 9 === 0 ? 'failed' : i % 7 === 0 ? 'cancelled' : 'done',
           null,

@@ -101,7 +101,7 @@ async function measureCrowd(server: MeasuredServer, shots: readonly number[]): P
     Array.from({ length: PEOPLE }, async (_, person) => {
       for (let turn = 0; performance.now() < until; turn++) {
         const shot = shots[1 + ((person * 7 + turn * 3) % (shots.length - 1))];
-        const address = ['/', `/shots/${shot}/tally`, `/shots/${shot}/brief`, `/shots/${shot}/handoff`][(person + turn) % 4];
+        const address = ['/', `/shots/${shot}/tally`, `/shots/${shot}/brief`, `/shots/${shot}/handoff`][(person + turn) % 4]!;
         const { took } = await visit(server, address);
         seen.push({ at: performance.now() - began, took });
       }

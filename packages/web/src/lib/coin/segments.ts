@@ -68,7 +68,7 @@ export function strokesOf(states: readonly GateState[]): readonly { paint: strin
   if (before) return before;
   const paths = new Map<string, string>();
   segments(states.length).forEach((shape, i) => {
-    for (const [paint, path] of DRAWN[states[i]](shape)) paths.set(paint, (paths.get(paint) ?? '') + path);
+    for (const [paint, path] of DRAWN[states[i]!](shape)) paths.set(paint, (paths.get(paint) ?? '') + path);
   });
   const strokes = [...paths].map(([paint, d]) => ({ paint, d }));
   drawn.set(key, strokes);

@@ -23,7 +23,7 @@ export function matches(finding: ShownFinding, { family, pass, severity }: Docke
 export interface DocketEntry {
   readonly key: string;
   /** At least one; the others differ from it in their pass and files only. */
-  readonly findings: readonly ShownFinding[];
+  readonly findings: readonly [ShownFinding, ...ShownFinding[]];
 }
 
 export interface DocketGroup {
@@ -46,11 +46,13 @@ export function groupFindings(findings: readonly ShownFinding[]): DocketGroup[] 
 
 /** A machine that stopped leaves the same hole in every pass: that is one thing to do, not twelve. */
 function joinPasses(findings: readonly ShownFinding[]): DocketEntry[] {
-  const byContent = new Map<string, ShownFinding[]>();
+  const byContent = new Map<string, [ShownFinding, ...ShownFinding[]]>();
   for (const finding of findings) {
     const { code, detail, frames, message, waiver } = finding;
     const key = JSON.stringify([code, detail, frames, message, waiver ? [waiver.person, waiver.reason] : null, frames.isEmpty ? finding.pass : '']);
-    byContent.set(key, [...(byContent.get(key) ?? []), finding]);
+    const alike = byContent.get(key);
+    if (alike) alike.push(finding);
+    else byContent.set(key, [finding]);
   }
   return [...byContent].map(([key, joined]) => ({ key, findings: joined }));
 }

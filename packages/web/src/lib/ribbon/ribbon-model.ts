@@ -29,9 +29,9 @@ export function makeRibbonModel(lanes: readonly Lane[]): RibbonModel {
   const made = lanes.map((lane, index): RibbonLane => {
     const ranks = new Uint8Array(all.size).fill(NOT_ORDERED);
     let column = 0;
-    sets[index].frames.forEach((frame, i) => {
+    sets[index]!.frames.forEach((frame, i) => {
       while (all.frames[column] < frame) column++;
-      const rank = stateRank(lane.states[i]);
+      const rank = stateRank(lane.states[i]!);
       ranks[column] = rank;
       if (worst[column] === NOT_ORDERED || rank > worst[column]) worst[column] = rank;
     });
@@ -41,7 +41,7 @@ export function makeRibbonModel(lanes: readonly Lane[]): RibbonModel {
 }
 
 export function stateOfRank(rank: number): FrameState | null {
-  return rank === NOT_ORDERED ? null : stateOfLetter(LETTERS[rank]);
+  return rank === NOT_ORDERED ? null : stateOfLetter(LETTERS[rank]!);
 }
 
 /** The column of a frame, or of the nearest that is ordered. */

@@ -30,14 +30,14 @@ function orderRows({ shot, stateKey }: ShotState, table: FileTable, stateOf: (ro
   const [from, to] = question.pass === '' ? [0, table.path.length] : rowsOfPass(table, question.pass);
   const found: number[] = [];
   for (let row = from; row < to; row++) {
-    if (text !== '' && !table.path[row].toLowerCase().includes(text)) continue;
+    if (text !== '' && !table.path[row]!.toLowerCase().includes(text)) continue;
     if (question.only === 'trouble' && stateOf(row) === frameStates.sound) continue;
     found.push(row);
   }
   const rows = Uint32Array.from(found);
   const compare = comparison(table, stateOf, question.sort);
   const sign = question.down === '1' ? -1 : 1;
-  rows.sort((a, b) => sign * (compare(a, b) || compareText(table.path[a], table.path[b])));
+  rows.sort((a, b) => sign * (compare(a, b) || compareText(table.path[a]!, table.path[b]!)));
   asked.set(key, rows);
   return rows;
 }
@@ -66,13 +66,13 @@ function comparison(table: FileTable, stateOf: (row: number) => string, column: 
 
 function showRow(table: FileTable, stateOf: (row: number) => string, row: number): FileRow {
   return {
-    path: table.path[row],
-    pass: table.passes[table.pass[row]],
+    path: table.path[row]!,
+    pass: table.passes[table.pass[row]!]!,
     frame: table.frame[row],
     state: stateOf(row),
     size: table.size[row],
     modified: table.modified[row],
-    kind: table.kinds[table.kind[row]],
+    kind: table.kinds[table.kind[row]!]!,
     host: table.hosts[table.host[row]] ?? null,
     samples: table.samples[row],
   };

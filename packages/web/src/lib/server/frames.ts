@@ -23,10 +23,10 @@ function passIndex(order: Order, name: string): number {
 /** What is known of a frame. @throws MintError */
 export async function readFrameInfo(shotId: number, pass: string, frame: number): Promise<FrameInfo> {
   const order = workOutOrder((await needBrief(shotId)).brief);
-  const { owner, pattern } = order.passes[passIndex(order, pass)];
+  const { owner, pattern } = order.passes[passIndex(order, pass)]!;
   const ordered = framePath(pattern, frame);
   const files: FrameInfo['files'] = [];
-  for (const name of await pathsFor(shotId, order.passes[owner].pass.name, frame, ordered)) {
+  for (const name of await pathsFor(shotId, order.passes[owner]!.pass.name, frame, ordered)) {
     const stored = await findFileFacts(services().database, shotId, name);
     if (stored) files.push(describe(shotId, pass, stored));
   }

@@ -157,7 +157,7 @@ async function readShotState(database: Database, shotId: number, stateKey: strin
     waivers,
     unreadable,
     packages,
-    handedOver: packages.length > 0 && counted !== null && !stale && packages[0].tallyId === counted.id,
+    handedOver: packages.length > 0 && counted !== null && !stale && packages[0]!.tallyId === counted.id,
   };
 }
 

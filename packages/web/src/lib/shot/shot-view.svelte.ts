@@ -119,7 +119,7 @@ export class ShotView {
     const at = this.chosen === null ? -1 : docket.keys.indexOf(this.chosen);
     const next = at < 0 ? (step > 0 ? 0 : docket.keys.length - 1) : at + step;
     if (next < 0 || next >= docket.keys.length) return false;
-    docket.choose(docket.keys[next]);
+    docket.choose(docket.keys[next]!);
     return true;
   }
 

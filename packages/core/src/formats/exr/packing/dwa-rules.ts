@@ -75,10 +75,10 @@ export function classifyChannels(layout: ChunkLayout, rules: readonly Rule[]): D
   });
   const colourSets = [...sets.entries()]
     .sort(([a], [b]) => (a < b ? -1 : 1))
-    .map(([, [r, g, b]]) => [r, g, b] as const)
+    .map(([, [r, g, b]]) => [r!, g!, b!] as const)
     .filter((set) => set.every((index) => index >= 0))
     .filter((set) => {
-      const [r, g, b] = set.map((index) => layout.channels[index]);
+      const [r, g, b] = [layout.channels[set[0]]!, layout.channels[set[1]]!, layout.channels[set[2]]!];
       return r.xSampling === g.xSampling && r.xSampling === b.xSampling && r.ySampling === g.ySampling && r.ySampling === b.ySampling;
     });
   return { schemes, colourSets };

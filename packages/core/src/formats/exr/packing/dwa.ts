@@ -33,13 +33,13 @@ export function unpackDwa(packed: Uint8Array, layout: ChunkLayout, tools: CodecT
   const at = { code: 0, lowest: 0, unknown: 0, run: 0 };
   for (const set of colourSets) {
     const halves = unpackCosine(layout, set, codes, lowest, at, true);
-    set.forEach((index, i) => (planes[index] = asStored(layout, index, halves[i])));
+    set.forEach((index, i) => (planes[index] = asStored(layout, index, halves[i]!)));
   }
   layout.channels.forEach((channel, index) => {
     if (planes[index]) return;
     const size = channel.across * channel.lines * channel.sampleBytes;
     if (schemes[index] === 'cosine') {
-      const [halves] = unpackCosine(layout, [index], codes, lowest, at, !channel.perceptuallyLinear);
+      const halves = unpackCosine(layout, [index], codes, lowest, at, !channel.perceptuallyLinear)[0]!;
       planes[index] = asStored(layout, index, halves);
     } else if (schemes[index] === 'rle') {
       planes[index] = joinBytePlanes(exactly(runs.subarray(at.run, at.run + size), size), channel.sampleBytes);
@@ -78,7 +78,7 @@ function joinBytePlanes(planes: Uint8Array, sampleBytes: number): Uint8Array {
 }
 
 function asStored(layout: ChunkLayout, index: number, halves: Uint16Array): Uint8Array {
-  return new Uint8Array(layout.channels[index].type === 'half' ? halves.buffer : Float32Array.from(halves, halfToFloat).buffer);
+  return new Uint8Array(layout.channels[index]!.type === 'half' ? halves.buffer : Float32Array.from(halves, halfToFloat).buffer);
 }
 
 /** Decodes the blocks of one channel, or of three that share the colour transform, as halves. */

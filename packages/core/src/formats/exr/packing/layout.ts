@@ -27,7 +27,7 @@ export function forEachPiece(layout: ChunkLayout, visit: (channel: number, line:
   let position = 0;
   for (let y = layout.top; y < layout.top + layout.height; y++) {
     for (let c = 0; c < layout.channels.length; c++) {
-      const channel = layout.channels[c];
+      const channel = layout.channels[c]!;
       if (channel.ySampling !== 1 && y % channel.ySampling !== 0) continue;
       const length = channel.across * channel.sampleBytes;
       visit(c, lineOf[c]++, position, length);
@@ -40,7 +40,7 @@ export function forEachPiece(layout: ChunkLayout, visit: (channel: number, line:
 export function interleave(layout: ChunkLayout, planes: readonly Uint8Array[]): Uint8Array {
   const out = new Uint8Array(layout.size);
   forEachPiece(layout, (channel, line, position, length) => {
-    out.set(planes[channel].subarray(line * length, (line + 1) * length), position);
+    out.set(planes[channel]!.subarray(line * length, (line + 1) * length), position);
   });
   return out;
 }

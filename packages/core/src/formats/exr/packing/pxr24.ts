@@ -16,7 +16,7 @@ export function unpackPxr24(packed: Uint8Array, layout: ChunkLayout, tools: Code
   const view = new DataView(out.buffer);
   let from = 0;
   forEachPiece(layout, (c, _line, position) => {
-    const { type, across } = layout.channels[c];
+    const { type, across } = layout.channels[c]!;
     let value = 0;
     if (type === 'half') {
       for (let i = 0, to = position; i < across; i++, to += 2) {
@@ -31,7 +31,7 @@ export function unpackPxr24(packed: Uint8Array, layout: ChunkLayout, tools: Code
         view.setInt32(position + i * 4, value, true);
       }
     }
-    from += across * bytesOf[type];
+    from += across * bytesOf[type]!;
   });
   return out;
 }
