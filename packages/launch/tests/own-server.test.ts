@@ -1,5 +1,5 @@
 import { spawn } from 'node:child_process';
-import { mkdirSync, mkdtempSync, readFileSync, rmSync, statSync, writeFileSync } from 'node:fs';
+import { existsSync, mkdirSync, mkdtempSync, readFileSync, rmSync, statSync, writeFileSync } from 'node:fs';
 import { createServer } from 'node:net';
 import os from 'node:os';
 import path from 'node:path';
@@ -73,6 +73,19 @@ describe('a database server of our own', () => {
       await stranger.close();
     } finally {
       await server.stop();
+    }
+  });
+
+  it('leaves the temporary tables of another server alone', async () => {
+    // As one names them that sorts a table at this moment.
+    const others = ['#sql-temptable-1234-1-4.MAI', '#sql-temptable-1234-1-4.MAD'].map((name) => path.join(os.tmpdir(), name));
+    for (const file of others) writeFileSync(file, '');
+    try {
+      const server = await startOwnServer(folder, say);
+      await server.stop();
+      expect(others.every((file) => existsSync(file))).toBe(true);
+    } finally {
+      for (const file of others) rmSync(file, { force: true });
     }
   });
 

@@ -37,6 +37,7 @@ export async function startOwnServer(folder: string, say: (line: string) => void
   const data = path.join(folder, 'data');
   mkdirSync(folder, { recursive: true, mode: 0o700 });
   await stopLeftOver(path.join(folder, 'server.pid'), data, say);
+  emptyTemporary(folder);
   makeDataFolder(data, programs.install, say);
   const password = ownPassword(path.join(folder, 'password'));
   const port = wantedPort ?? (await findFreePort());
@@ -101,6 +102,19 @@ async function stopLeftOver(pidFile: string, data: string, say: (line: string) =
     );
 }
 
+/** Where a server lays its temporary tables, below the folder of its data. */
+const TEMPORARY = 'temporary';
+
+/**
+ * A server that starts clears away every temporary table that lies where it lays its own, also those of
+ * another server that is at work; so each has a place of its own.
+ */
+function emptyTemporary(folder: string): void {
+  const temporary = path.join(folder, TEMPORARY);
+  rmSync(temporary, { recursive: true, force: true });
+  mkdirSync(temporary, { mode: 0o700 });
+}
+
 /** Made aside and renamed, so that a folder under the final name is always whole. */
 function makeDataFolder(data: string, install: string, say: (line: string) => void): void {
   if (existsSync(path.join(data, 'mysql'))) return;
@@ -125,6 +139,7 @@ function makeDataFolder(data: string, install: string, say: (line: string) => vo
     [
       '--no-defaults',
       `--datadir=${path.join(link, path.basename(fresh))}`,
+      `--tmpdir=${path.join(link, TEMPORARY)}`,
       `--user=${os.userInfo().username}`,
       '--auth-root-authentication-method=socket',
       '--skip-test-db',
@@ -176,6 +191,7 @@ function runServer(server: string, paths: { data: string; port: number; initFile
     [
       '--no-defaults',
       `--datadir=${paths.data}`,
+      `--tmpdir=${path.join(paths.folder, TEMPORARY)}`,
       `--user=${os.userInfo().username}`,
       '--bind-address=127.0.0.1',
       `--port=${paths.port}`,
