@@ -3,7 +3,8 @@ import { defineConfig } from '@playwright/test';
 export default defineConfig({
   testDir: 'tests/e2e',
   outputDir: 'test-results',
-  workers: 1,
+  // They wait for pages and counts half of the time. Each file has an application of its own.
+  workers: 2,
   // Nothing here asserts speed: these say when a wait is hopeless, also on a machine that stalls.
   timeout: 90_000,
   expect: { timeout: 30_000 },

@@ -11,6 +11,8 @@ export default defineConfig({
         test: {
           name: 'core',
           include: ['packages/core/**/*.test.ts', 'packages/disk/**/*.test.ts', 'packages/standin-farm/**/*.test.ts', 'tests/*.test.ts'],
+          // They keep nothing beyond a test, so the core is read once and not once a file.
+          isolate: false,
           testTimeout: 60_000,
         },
       },
