@@ -3,6 +3,7 @@
   import { formatFrameRange, FrameSet } from '@mint-tally/core';
   import Problem from '$lib/controls/Problem.svelte';
   import CopyButton from '$lib/controls/CopyButton.svelte';
+  import Select from '$lib/controls/Select.svelte';
   import StateMark from '$lib/states/StateMark.svelte';
   import { formatCount, formatMoment, formatSeconds } from '$lib/text/format';
   import type { BatchView, ControlRequest } from './batch-view';
@@ -156,10 +157,13 @@
     <div class="flex items-center gap-3 border-b border-line px-4 py-2">
       <h2 class="mr-auto font-bold">Log</h2>
       {#if batch.lines.length > 0}<CopyButton small text={logText} label="Copy log" />{/if}
-      <select class="field w-[160px]!" value={machine ?? ''} onchange={(event) => onmachine(event.currentTarget.value || null)} aria-label="Whose log">
-        <option value="">all machines</option>
-        {#each batch.machines.filter(({ name }) => name !== '') as { name } (name)}<option>{name}</option>{/each}
-      </select>
+      <Select
+        label="Whose log"
+        labelHidden
+        class="w-[160px]!"
+        bind:value={() => machine ?? '', (name) => onmachine(name || null)}
+        options={[['', 'all machines'], ...batch.machines.filter(({ name }) => name !== '').map(({ name }) => [name, name] as const)]}
+      />
     </div>
     <!-- The newest line is at the top: it is what one looks for. -->
     <!-- svelte-ignore a11y_no_noninteractive_tabindex -->

@@ -1,5 +1,6 @@
 <!-- The machines that may take part, what they do now, and how fast they are. -->
 <script lang="ts">
+  import NumberField from '$lib/controls/NumberField.svelte';
   import type { SplitDraft } from './split-draft.svelte';
 
   let { draft }: { draft: SplitDraft } = $props();
@@ -20,9 +21,7 @@
           <td><label class="flex items-center gap-2"><input type="checkbox" class="accent-(--mint)" bind:checked={machine.chosen} />{machine.name}</label></td>
           <td class={machine.state === 'down' ? 'text-bad' : 'text-soft'}>{machine.state}</td>
           <td class="figure text-right">{machine.medianSeconds === null ? '–' : `${machine.medianSeconds.toFixed(1)} s`}</td>
-          <td class="pl-3"
-            ><input type="number" class="field figure py-0!" min="0.01" step="0.05" bind:value={machine.speed} aria-label="Speed of {machine.name}" /></td
-          >
+          <td class="pl-3"><NumberField label="Speed of {machine.name}" labelHidden class="py-0!" min="0.01" step="0.05" bind:value={machine.speed} /></td>
         </tr>
       {/each}
     </tbody>

@@ -4,7 +4,9 @@
   import { untrack } from 'svelte';
   import { askServer } from '$lib/asking/ask-server';
   import CopyButton from '$lib/controls/CopyButton.svelte';
+  import NumberField from '$lib/controls/NumberField.svelte';
   import Problem from '$lib/controls/Problem.svelte';
+  import Select from '$lib/controls/Select.svelte';
   import TextField from '$lib/controls/TextField.svelte';
   import StateMark from '$lib/states/StateMark.svelte';
   import FrameList from '$lib/text/FrameList.svelte';
@@ -152,13 +154,13 @@
       >
     {/if}
 
-    <label class="mt-3 block"
-      ><span class="mb-1 block text-soft">Rendered by</span>
-      <select class="field" value={draft.service} onchange={(event) => draft.chooseService(event.currentTarget.value)}>
-        {#each choices as { name } (name)}<option value={name}>{name}</option>{/each}
-        <option value={WATCHED}>Rendered elsewhere: watch the folder</option>
-      </select></label
-    >
+    <div class="mt-3">
+      <Select
+        label="Rendered by"
+        bind:value={() => draft.service, (service) => draft.chooseService(service)}
+        options={[...choices.map(({ name }) => [name, name] as const), [WATCHED, 'Rendered elsewhere: watch the folder']]}
+      />
+    </div>
     {#if !choices.some(({ fixed }) => fixed)}
       <LocalRendererHint />
     {/if}
@@ -169,39 +171,10 @@
     <MachineTable {draft} />
     {#if splits}
       <div class="mt-3 grid grid-cols-2 gap-x-3 gap-y-2">
-        <label class="block"
-          ><span class="mb-1 block text-soft">Shares</span>
-          <select class="field" bind:value={draft.rule}
-            >{#each rules as [value, title] (value)}<option {value}>{title}</option>{/each}</select
-          ></label
-        >
-        <label class="block"
-          ><span class="mb-1 block text-soft">Frames at a time</span><input
-            type="number"
-            class="field figure"
-            min="1"
-            max="10000"
-            bind:value={draft.chunk}
-          /></label
-        >
-        <label class="block"
-          ><span class="mb-1 block text-soft">Alarm after bad in a row</span><input
-            type="number"
-            class="field figure"
-            min="1"
-            max="1000"
-            bind:value={draft.badInRow}
-          /></label
-        >
-        <label class="block"
-          ><span class="mb-1 block text-soft">Priority</span><input
-            type="number"
-            class="field figure"
-            min="-1000"
-            max="1000"
-            bind:value={draft.priority}
-          /></label
-        >
+        <Select label="Shares" bind:value={draft.rule} options={rules} />
+        <NumberField label="Frames at a time" min="1" max="10000" bind:value={draft.chunk} />
+        <NumberField label="Alarm after bad in a row" min="1" max="1000" bind:value={draft.badInRow} />
+        <NumberField label="Priority" min="-1000" max="1000" bind:value={draft.priority} />
         <label class="col-span-2 flex items-center gap-2"
           ><input type="checkbox" class="accent-(--mint)" bind:checked={draft.stopBadMachine} />Take such a machine out, and give its frames to the others</label
         >

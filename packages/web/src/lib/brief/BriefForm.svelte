@@ -1,6 +1,7 @@
 <!-- The brief as a form. What is wrong with an entry is told at its field, while it is typed and when it is saved. -->
 <script lang="ts">
   import { parseFrameRange, shownSize } from '@mint-tally/core';
+  import Select from '$lib/controls/Select.svelte';
   import TextField from '$lib/controls/TextField.svelte';
   import CostSection from './CostSection.svelte';
   import type { BriefDraft } from './draft';
@@ -114,13 +115,13 @@
 
     <RangeFields bind:draft />
 
-    <label class="col-span-2 block min-w-0 @3xl:col-span-3"
-      ><span class="mb-1 block text-soft">Size</span>
-      <select class="field" value={preset} onchange={(event) => choosePreset(Number(event.currentTarget.value))}>
-        <option value={-1}>other</option>
-        {#each sizePresets as { title }, index (title)}<option value={index}>{title}</option>{/each}
-      </select>
-    </label>
+    <div class="col-span-2 @3xl:col-span-3">
+      <Select
+        label="Size"
+        bind:value={() => String(preset), (index) => choosePreset(Number(index))}
+        options={[['-1', 'other'], ...sizePresets.map(({ title }, index) => [String(index), title] as const)]}
+      />
+    </div>
     <div class="col-span-1 @3xl:col-span-2">
       <TextField label="Width" figure bind:value={draft.width} inputmode="numeric" placeholder="any" {...entry('resolution.0')} />
     </div>

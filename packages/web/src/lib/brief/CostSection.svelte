@@ -3,6 +3,7 @@
   import Plus from '@lucide/svelte/icons/plus';
   import Trash from '@lucide/svelte/icons/trash-2';
   import { fitNoise, fitTime, noiseAt, samplesForNoise, secondsAt, timesOutside, wallSeconds, type TestRender } from '@mint-tally/core';
+  import NumberField from '$lib/controls/NumberField.svelte';
   import { formatMoment, formatSeconds } from '$lib/text/format';
   import CostChart from './CostChart.svelte';
   import { newTest, type BriefDraft } from './draft';
@@ -147,8 +148,8 @@
               <dd class="figure">{figure(seconds)} s</dd>
               <dt>The range</dt>
               <dd class="figure">{formatSeconds(frames * seconds)} <span class="text-soft">of machine time</span></dd>
-              <dt><label for="cost-machines">Machines</label></dt>
-              <dd><input id="cost-machines" type="number" class="field figure w-[74px]! py-0!" min="1" max="10000" bind:value={machines} /></dd>
+              <dt>Machines</dt>
+              <dd><NumberField label="Machines" labelHidden class="w-[74px]! py-0!" min="1" max="10000" bind:value={machines} /></dd>
               {#if wall !== null}<dt>Done</dt>
                 <dd class="figure">
                   {formatMoment(new Date(now + wall * 1000))}<br /><span class="text-soft">in {formatSeconds(wall)}, if it starts now</span>

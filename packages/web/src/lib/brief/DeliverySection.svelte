@@ -5,6 +5,7 @@
   import { askServer } from '$lib/asking/ask-server';
   import Dialog from '$lib/controls/Dialog.svelte';
   import Problem from '$lib/controls/Problem.svelte';
+  import Select from '$lib/controls/Select.svelte';
   import TextField from '$lib/controls/TextField.svelte';
   import StateMark from '$lib/states/StateMark.svelte';
   import { counted } from '$lib/text/format';
@@ -17,6 +18,11 @@
   }: { order: Order; specifications: readonly Specification[]; follows: string; onchange: () => void } = $props();
 
   const chosen = $derived(specifications.find((one) => one.name === follows) ?? null);
+  const choices = $derived([
+    ['', 'follows none'] as const,
+    ...specifications.map(({ name }) => [name, name] as const),
+    ...(follows !== '' && !chosen ? [[follows, `${follows} (not saved here)`] as const] : []),
+  ]);
   const departures = $derived(chosen ? findDepartures(order, chosen) : []);
 
   let open = $state(false);
@@ -126,11 +132,7 @@
     <span>Delivery</span>{#if chosen}<span class="figure">{departures.length}</span>{/if}
   </h3>
   <div class="flex gap-2 px-4 py-2.5">
-    <select class="field" bind:value={follows} {onchange} aria-label="Delivery specification">
-      <option value="">follows none</option>
-      {#each specifications as { name } (name)}<option value={name}>{name}</option>{/each}
-      {#if follows !== '' && !chosen}<option value={follows}>{follows} (not saved here)</option>{/if}
-    </select>
+    <Select label="Delivery specification" labelHidden bind:value={follows} {onchange} options={choices} />
     <button type="button" class="button button-small" onclick={begin}>{chosen ? 'Change…' : 'Save as…'}</button>
     {#if chosen}<button type="button" class="button button-small" onclick={beginDeleting}>Delete…</button>{/if}
   </div>
@@ -163,13 +165,7 @@
       <TextField label="Height" figure bind:value={entries.height} />
       <TextField label="Digits, least" figure bind:value={entries.minimumPadding} problem={told('minimumPadding')} />
       <div class="col-span-2"><TextField label="Roles that must be there" figure bind:value={entries.roles} problem={told('roles')} /></div>
-      <label class="block min-w-0"
-        ><span class="mb-1 block text-soft">Package</span>
-        <select class="field" bind:value={entries.packageForm}>
-          <option value="">any form</option>
-          {#each packageForms as form (form)}<option>{form}</option>{/each}
-        </select>
-      </label>
+      <Select label="Package" bind:value={entries.packageForm} options={[['', 'any form'], ...packageForms.map((form) => [form, form] as const)]} />
       <div class="col-span-4">
         <TextField label="Naming" figure bind:value={entries.naming} problem={told('naming')} placeholder={'{pass}/{shot}_{version}_{pass}.####.exr'} />
       </div>

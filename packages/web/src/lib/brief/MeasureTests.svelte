@@ -4,6 +4,7 @@
   import { RENDERS_EACH, secondsAt, type TimeFit } from '@mint-tally/core';
   import { askServer } from '$lib/asking/ask-server';
   import Problem from '$lib/controls/Problem.svelte';
+  import Select from '$lib/controls/Select.svelte';
   import FolderDialog from '$lib/folders/FolderDialog.svelte';
   import JobBar from '$lib/jobs/JobBar.svelte';
   import { useLive } from '$lib/jobs/live.svelte';
@@ -89,12 +90,7 @@
       ><span class="mb-0.5 block text-soft">At samples</span><input class="field figure w-[108px]!" bind:value={counts} spellcheck="false" /></label
     >
     {#if measuring.services.length > 1}
-      <label class="block"
-        ><span class="mb-0.5 block text-soft">On</span>
-        <select class="field" bind:value={service}
-          >{#each measuring.services as name (name)}<option>{name}</option>{/each}</select
-        ></label
-      >
+      <Select label="On" bind:value={service} options={measuring.services.map((name) => [name, name])} />
     {/if}
     <button type="button" class="button" disabled={running !== null} onclick={renderTests}>Render and measure</button>
   {/if}

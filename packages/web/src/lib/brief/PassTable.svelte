@@ -3,12 +3,15 @@
   import Plus from '@lucide/svelte/icons/plus';
   import Trash from '@lucide/svelte/icons/trash-2';
   import { alphaKinds, fillNaming, MintError, passRoles, sampleDepths, type PassRole } from '@mint-tally/core';
+  import Select from '$lib/controls/Select.svelte';
   import { newPass, USUAL_NAMING, usualKinds, type BriefDraft, type PassDraft } from './draft';
   import type { FieldProblems } from './field-problems.svelte';
 
   let { draft = $bindable(), problems, onchange }: { draft: BriefDraft; problems: FieldProblems; onchange: () => void } = $props();
 
-  const depthTitles: Record<string, string> = { 8: '8 bit', 10: '10 bit', 12: '12 bit', 16: '16 bit', half: 'half', float: 'float', uint: 'uint' };
+  const ROLES = [['', 'not said'], ...passRoles.map((role) => [role, role] as const)] as const;
+  const DEPTHS = [['', 'any'], ...sampleDepths.map((depth) => [depth, /^\d/.test(depth) ? `${depth} bit` : depth] as const)] as const;
+  const ALPHAS = [['', 'not said'], ...alphaKinds.map((kind) => [kind, kind] as const)] as const;
   let namingProblem = $state('');
 
   /** A row in which nothing is said yet gets what the role usually holds; what is said stays. */
@@ -92,10 +95,7 @@
       </div>
       <div>
         {@render title('Role')}
-        <select class="field" bind:value={pass.role} aria-label="Role of {pass.name}" onchange={() => chooseRole(pass)}>
-          <option value="">not said</option>
-          {#each passRoles as role (role)}<option>{role}</option>{/each}
-        </select>
+        <Select label="Role of {pass.name}" labelHidden bind:value={pass.role} onchange={() => chooseRole(pass)} options={ROLES} />
       </div>
       <div>
         {@render title('Channels')}
@@ -103,10 +103,7 @@
       </div>
       <div>
         {@render title('Depth')}
-        <select class="field" bind:value={pass.depth} aria-label="Depth of {pass.name}">
-          <option value="">any</option>
-          {#each sampleDepths as depth (depth)}<option value={depth}>{depthTitles[depth]}</option>{/each}
-        </select>
+        <Select label="Depth of {pass.name}" labelHidden bind:value={pass.depth} options={DEPTHS} />
       </div>
       <div>
         {@render title('Compression')}
@@ -114,10 +111,7 @@
       </div>
       <div>
         {@render title('Alpha')}
-        <select class="field" bind:value={pass.alpha} aria-label="Alpha of {pass.name}">
-          <option value="">not said</option>
-          {#each alphaKinds as kind (kind)}<option>{kind}</option>{/each}
-        </select>
+        <Select label="Alpha of {pass.name}" labelHidden bind:value={pass.alpha} options={ALPHAS} />
       </div>
       <div>
         {@render title('Colour space')}

@@ -4,6 +4,7 @@
   import type { Brief, BriefDifference } from '@mint-tally/core';
   import Dialog from '$lib/controls/Dialog.svelte';
   import Problem from '$lib/controls/Problem.svelte';
+  import Select from '$lib/controls/Select.svelte';
   import { formatMoment } from '$lib/text/format';
   import DifferencesTable from './DifferencesTable.svelte';
 
@@ -31,6 +32,7 @@
   const before = $derived(versions.find((one) => one.version === chosenBefore) ?? versions[1] ?? versions[0]);
   const differences = $derived(compare(before.brief, after.brief));
   const newest = $derived(versions[0]);
+  const choices = $derived(versions.map(({ version, who, createdAt }) => [String(version), `v${version}, ${who}, ${formatMoment(createdAt)}`] as const));
   /** The earlier version that is looked at, when it says something else than the newest. */
   const restorable = $derived([before, after].find((one) => one.version !== newest.version && compare(one.brief, newest.brief).length > 0) ?? null);
 </script>
@@ -46,12 +48,7 @@
   {#snippet children(formId)}
     <div class="grid grid-cols-2 gap-4">
       {#each [{ title: 'Before', one: before, choose: (version: number) => (chosenBefore = version) }, { title: 'After', one: after, choose: (version: number) => (chosenAfter = version) }] as { title, one: chosen, choose } (title)}
-        <label class="block"
-          ><span class="mb-1 block text-soft">{title}</span>
-          <select class="field" value={chosen.version} onchange={(event) => choose(Number(event.currentTarget.value))}>
-            {#each versions as one (one.version)}<option value={one.version}>v{one.version}, {one.who}, {formatMoment(one.createdAt)}</option>{/each}
-          </select>
-        </label>
+        <Select label={title} bind:value={() => String(chosen.version), (version) => choose(Number(version))} options={choices} />
       {/each}
     </div>
     <div class="mt-4 min-h-0 overflow-y-auto">

@@ -2,6 +2,7 @@
 <script lang="ts">
   import X from '@lucide/svelte/icons/x';
   import { acceptFinding, findingCodes, severities } from '@mint-tally/core';
+  import Select from '$lib/controls/Select.svelte';
   import type { ShotState } from '$lib/server/shot-state';
   import { useShotView } from '$lib/shot/shot-view.svelte';
   import { counted } from '$lib/text/format';
@@ -135,10 +136,7 @@
 </aside>
 
 {#snippet choice(label: string, name: keyof DocketFilter, options: readonly (readonly [string, string])[])}
-  <select class={['filter', filter[name] !== '' && 'filter-set']} aria-label={label} bind:value={filter[name]}>
-    <option value="">{label}: all</option>
-    {#each options as [value, title] (value)}<option {value}>{title}</option>{/each}
-  </select>
+  <Select look="filter" {label} labelHidden bind:value={filter[name]} options={[['', `${label}: all`], ...options]} />
 {/snippet}
 
 <WaiveDialog bind:waiving />

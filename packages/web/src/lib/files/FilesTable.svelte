@@ -5,6 +5,7 @@
   import Download from '@lucide/svelte/icons/download';
   import { untrack } from 'svelte';
   import { createVirtualizer } from '@tanstack/svelte-virtual';
+  import Select from '$lib/controls/Select.svelte';
   import type { ShotState } from '$lib/server/shot-state';
   import { useShotView } from '$lib/shot/shot-view.svelte';
   import StateMark from '$lib/states/StateMark.svelte';
@@ -112,10 +113,13 @@
 <div class="flex min-h-0 min-w-0 flex-1 flex-col">
   <div class="flex shrink-0 flex-wrap items-center gap-x-3 gap-y-1 border-b border-line px-4.5 py-1.5 text-[13px]">
     <input class="field max-w-[220px] py-0.5" type="search" placeholder="Part of a name" aria-label="Part of a name" bind:value={text} />
-    <select class={['filter', pass !== '' && 'filter-set']} aria-label="Pass" bind:value={pass}>
-      <option value="">All passes</option>
-      {#each shot.lanes as { pass } (pass)}<option value={pass}>{pass}</option>{/each}
-    </select>
+    <Select
+      look="filter"
+      label="Pass"
+      labelHidden
+      bind:value={pass}
+      options={[['', 'All passes'], ...shot.lanes.map((lane) => [lane.pass, lane.pass] as const)]}
+    />
     <label class="flex items-center gap-1.5"><input type="checkbox" bind:checked={onlyTrouble} />Only with trouble</label>
     <span class="text-soft" role="status">{loaded ? counted(total, 'file') : ''}</span>
     <a class="button button-small ml-auto" href="/shots/{shot.shot.id}/export/files.csv?{query}" download><Download size={14} aria-hidden="true" />CSV</a>

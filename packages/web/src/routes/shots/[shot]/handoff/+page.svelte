@@ -5,6 +5,7 @@
   import GateMark from '$lib/coin/GateMark.svelte';
   import CopyButton from '$lib/controls/CopyButton.svelte';
   import Problem from '$lib/controls/Problem.svelte';
+  import Select from '$lib/controls/Select.svelte';
   import TextField from '$lib/controls/TextField.svelte';
   import WaiveDialog from '$lib/docket/WaiveDialog.svelte';
   import type { Waiving } from '$lib/docket/waiving';
@@ -136,17 +137,13 @@
           };
         }}
       >
-        <label class="block"
-          ><span class="mb-1 block text-soft">Into</span>
-          <select
-            class="field"
-            name="root"
-            disabled={data.roots.length === 0}
-            bind:value={() => typedRoot ?? data.proposedRoot, (value) => (typedRoot = value)}
-          >
-            {#each data.roots as root (root.name)}<option value={root.name}>{root.name} ({root.path})</option>{/each}
-          </select>
-        </label>
+        <Select
+          label="Into"
+          name="root"
+          disabled={data.roots.length === 0}
+          bind:value={() => typedRoot ?? data.proposedRoot, (value) => (typedRoot = value)}
+          options={data.roots.map((root) => [root.name, `${root.name} (${root.path})`])}
+        />
         <TextField
           label="Folder"
           name="folder"

@@ -4,6 +4,7 @@
   import { untrack } from 'svelte';
   import { askServer } from '$lib/asking/ask-server';
   import Problem from '$lib/controls/Problem.svelte';
+  import Select from '$lib/controls/Select.svelte';
   import FolderDialog from '$lib/folders/FolderDialog.svelte';
   import JobBar from '$lib/jobs/JobBar.svelte';
   import { useLive } from '$lib/jobs/live.svelte';
@@ -81,18 +82,10 @@
       {/each}
       <li class="px-3 py-2"><button type="button" class="button button-small" onclick={() => (choosing = true)}>Add a folder…</button></li>
     </ul>
-    <label class="mt-3 block"
-      ><span class="mb-1 block text-soft">Where bytes differ, take</span>
-      <select class="field" bind:value={rule}
-        >{#each rules as [value, title] (value)}<option {value}>{title}</option>{/each}</select
-      ></label
-    >
-    <label class="mt-2 block"
-      ><span class="mb-1 block text-soft">How</span>
-      <select class="field" bind:value={way}
-        >{#each ways as [value, title] (value)}<option {value}>{title}</option>{/each}</select
-      ></label
-    >
+    <div class="mt-3 space-y-2">
+      <Select label="Where bytes differ, take" bind:value={rule} options={rules} />
+      <Select label="How" bind:value={way} options={ways} />
+    </div>
     <p class="mt-3 text-[13px] text-soft">
       Every file is verified by its checksum. Nothing is changed before you have seen the preview, and the merge can be taken back.
     </p>
