@@ -116,7 +116,7 @@ test('a count says what changed since the one before, and earlier counts are lis
     ).toBeVisible();
   }
   await page.getByRole('button', { name: 'Count again' }).click();
-  await expect(page.getByText('no file had changed')).toBeVisible();
+  await expect(page.getByText('none changed')).toBeVisible();
   await page.getByRole('tab', { name: 'Earlier counts' }).click();
   const rows = page.getByRole('tabpanel').getByRole('row');
   await expect(rows).toHaveCount(4);

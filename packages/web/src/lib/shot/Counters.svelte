@@ -82,9 +82,9 @@
   {:else}
     <div class="flex min-w-0 items-center gap-3">
       <span class="truncate text-right text-[13px] leading-snug whitespace-nowrap text-soft" title={shot.count ? sayBytes(shot.count.bytes) : undefined}>
-        {#if shot.count}Counted {formatAgo(shot.count.at, now)}, brief v{shot.count.briefVersion}<br />{counted(shot.count.files, 'file')}, {shot.count
-            .opened === 0
-            ? 'no file had changed'
+        {#if shot.count}Counted {formatAgo(shot.count.at, now)}, brief v{shot.count.briefVersion}<br />{counted(shot.count.files, 'file')} in the folder, {shot
+            .count.opened === 0
+            ? 'none changed'
             : `${formatCount(shot.count.opened)} opened`}
         {:else}Not counted yet{/if}
       </span>
