@@ -105,4 +105,14 @@ describe('a package', () => {
         .sort(),
     ).toEqual([...imported].sort());
   });
+
+  it.each(['core', 'disk', 'engine', 'launch', 'standin-farm', 'store'])('%s names nothing to others that none of them asks for', (name) => {
+    const own = path.join(home, 'packages', name, 'src') + path.sep;
+    const others = ['packages', 'tests', 'scripts'].flatMap(sourcesBelow).filter(({ file }) => !file.startsWith(own) && !/node_modules|svelte-kit/.test(file));
+    const asked = new Set(others.flatMap(({ text }) => text.match(/\w+/g) ?? []));
+    const index = readFileSync(path.join(own, 'index.ts'), 'utf8');
+    const named = [...index.matchAll(/export (?:type )?\{([^}]*)\}/g)].flatMap(([, list]) => list.match(/\w+/g) ?? []).filter((word) => word !== 'type');
+    expect(named.length).toBeGreaterThan(2);
+    expect(named.filter((one) => !asked.has(one))).toEqual([]);
+  });
 });

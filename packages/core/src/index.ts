@@ -252,7 +252,6 @@ export {
   type Lane,
   type ListedFile,
   type NextAction,
-  type PassTally,
   type Tally,
   type TallyLevel,
 } from './tally/index.ts';

@@ -3,7 +3,6 @@ export {
   assignTask,
   batchSettingsSchema,
   BatchRunningError,
-  batchWishes,
   comingFrames,
   createBatch,
   endBatch,
@@ -22,14 +21,9 @@ export {
   takeMachineOut,
   updateBatchFrame,
   wishBatch,
-  type AlarmKind,
   type Batch,
-  type BatchAlarm,
   type BatchFrame,
-  type BatchLine,
   type BatchOutcome,
-  type BatchSettings,
-  type BatchWish,
 } from './batches.ts';
 export { listBriefs, newestBrief, saveBrief, type SavedBrief } from './briefs.ts';
 export { Bell } from './bell.ts';
@@ -38,35 +32,12 @@ export { countEngines, noteAbsence, notePresence, releaseFallenEngines } from '.
 export { findFileFacts, forgetFiles, loadFileFacts, saveFileFacts, type StoredFile } from './file-facts.ts';
 export type { Job } from './job-rows.ts';
 export { cancelJob, findJob, listNewestJobs, newestResult, requestJob, writeProgress } from './jobs.ts';
-export {
-  finishJob,
-  leaseJob,
-  LEASE_SECONDS,
-  MOST_FALLS,
-  releaseJob,
-  renewLease,
-  runningAmong,
-  whileHeld,
-  type Lease,
-  type LeaseState,
-  type Takes,
-} from './leases.ts';
+export { finishJob, leaseJob, LEASE_SECONDS, MOST_FALLS, releaseJob, renewLease, runningAmong, whileHeld, type Takes } from './leases.ts';
 export { migrate } from './migrate.ts';
 export { announcePackage, confirmPackage, findAnnounced, listPackages, newestPackagePlace, type SavedPackage } from './packages.ts';
 export { ensureProject, firstProject, readSetting, writeSetting, type Project } from './projects.ts';
-export {
-  createShot,
-  findShot,
-  listShots,
-  readShotHoldings,
-  removeShot,
-  renameShot,
-  ShotBusyError,
-  ShotNameTakenError,
-  type Shot,
-  type ShotHoldings,
-} from './shots.ts';
-export { listChangesAfter, listCounts, newestCount, newestTally, newestTallyIds, saveTally, type SavedCount, type SavedTally } from './tallies.ts';
+export { createShot, findShot, listShots, readShotHoldings, removeShot, renameShot, ShotNameTakenError, type Shot } from './shots.ts';
+export { listChangesAfter, listCounts, newestCount, newestTally, newestTallyIds, saveTally } from './tallies.ts';
 export { listFindingFiles, newestFindings, readFindings } from './tally-findings.ts';
 export { addWaiver, listWaivers, withdrawWaiver, type Waiver } from './waivers.ts';
 export { listFollowers, listSpecifications, removeSpecification, saveSpecification } from './specifications.ts';
@@ -80,11 +51,7 @@ export {
   setMergeState,
   setStepState,
   type Merge,
-  type MergeFindings,
-  type MergeRequest,
-  type MergeState,
   type SavedStep,
-  type StepState,
 } from './merges.ts';
 export { keepFileTable, listShotsWithoutTable, readFileTable, saveFileTable } from './file-tables.ts';
 export { listSummaries, readStateKey, saveSummary, type SummarisedShot } from './shot-keys.ts';
@@ -98,5 +65,4 @@ export {
   readHouse,
   saveHouse,
   type House,
-  type SetAside,
 } from './housekeeping.ts';
