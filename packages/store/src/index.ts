@@ -1,5 +1,5 @@
+export { addBatchLines, lastLines, listAlarms, listBatchLines, raiseAlarm, settleAlarm } from './batch-log.ts';
 export {
-  addBatchLines,
   assignTask,
   batchSettingsSchema,
   BatchRunningError,
@@ -9,15 +9,10 @@ export {
   findBatch,
   giveFrames,
   judgeBatchFrame,
-  lastLines,
-  listAlarms,
   listBatchFrames,
-  listBatchLines,
   listOrphanBatches,
   newestBatch,
-  raiseAlarm,
   secondsByMachine,
-  settleAlarm,
   takeMachineOut,
   updateBatchFrame,
   wishBatch,

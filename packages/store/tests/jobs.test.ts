@@ -1,6 +1,6 @@
 import { setTimeout as sleep } from 'node:timers/promises';
 import { afterAll, beforeAll, beforeEach, describe, expect, it } from 'vitest';
-import { jobKinds, parseBrief } from '@mint-tally/core';
+import { parseBrief } from '@mint-tally/core';
 import { makeDatabase } from '../../../tests/support/database.ts';
 import { takeJob } from '../../../tests/support/jobs.ts';
 import {
@@ -12,15 +12,10 @@ import {
   ensureProject,
   findJob,
   finishJob,
-  leaseJob,
   listNewestJobs,
-  MOST_FALLS,
   newestResult,
   noteAbsence,
   notePresence,
-  releaseFallenEngines,
-  releaseJob,
-  renewLease,
   requestJob,
   saveBrief,
   writeProgress,
@@ -160,117 +155,6 @@ describe('asking for a job', () => {
     expect(await Promise.all(meanwhile)).toEqual([expect.any(Number), true]);
     const waiting = await database.rows("SELECT id FROM jobs WHERE state = 'queued'");
     expect(waiting).toHaveLength(many.length);
-  });
-});
-
-describe('a lease', () => {
-  it('gives each job to one engine, oldest first', async () => {
-    const ids = [await count(shots[0]), await count(shots[1]), await count(shots[2])];
-    const taken = await Promise.all(['one', 'two', 'three', 'four'].map((engine) => take(engine)));
-    expect(taken.flatMap((job) => job?.id ?? []).sort()).toEqual(ids.sort());
-    expect(await take('five')).toBeNull();
-  });
-
-  it('is renewed by its holder alone, and tells of a request to stop', async () => {
-    const id = await count();
-    await take('one');
-    expect(await renewLease(database, id, 'one')).toBe('held');
-    expect(await renewLease(database, id, 'two')).toBe('lost');
-    await cancelJob(database, id);
-    expect(await renewLease(database, id, 'one')).toBe('cancel');
-  });
-
-  it('passes to another engine when it runs out; the first can then write nothing', async () => {
-    const id = await count();
-    await take('one');
-    await writeProgress(database, id, { phase: 'counting', done: 5, total: 10, bytesDone: 1, bytesTotal: 2 });
-    await runOut(id);
-    expect(await take('two')).toMatchObject({ id, progress: null });
-    let wrote = false;
-    expect(await finishJob(database, id, 'one', { state: 'done' }, async () => (wrote = true))).toBe(false);
-    expect(wrote).toBe(false);
-    expect(await renewLease(database, id, 'one')).toBe('lost');
-    expect(await finishJob(database, id, 'two', { state: 'done' }, async () => (wrote = true))).toBe(true);
-    expect(await stateOf(id)).toBe('done');
-  });
-
-  it('that ran out is not taken by the engine that still works on it', async () => {
-    const id = await count();
-    await take('one');
-    await runOut(id);
-    expect(await take('one', { held: [id] })).toBeNull();
-    expect(await take('one')).toMatchObject({ id });
-  });
-
-  it('given back on purpose is not counted against the job, which goes before what waits behind it', async () => {
-    const id = await count();
-    const behind = await count(shots[1]);
-    for (let i = 0; i < 5; i++) {
-      expect(await take('one')).toMatchObject({ id, falls: 0 });
-      await count();
-      await releaseJob(database, id, 'one');
-      expect(await stateOf(id)).toBe('queued');
-    }
-    expect(await stateOf(behind)).toBe('queued');
-    await cancelJob(database, id);
-    expect(await stateOf(id)).toBe('cancelled');
-  });
-});
-
-describe('a job that engines fall with', () => {
-  const fall = async (engine: string, left: number, phase = 'counting') => {
-    const job = (await take(engine))!;
-    if (left >= 0) await writeProgress(database, job.id, { phase, done: 100 - left, total: 100, bytesDone: 0, bytesTotal: 0 });
-    await runOut(job.id);
-    return job;
-  };
-
-  it('is tried again alone only', async () => {
-    const [poison, innocent] = [await count(shots[0]), await count(shots[1])];
-    for (const job of [await take('one'), await take('one')]) await runOut(job!.id);
-    expect(await leaseJob(database, 'two', { kinds: jobKinds, held: [], alone: false })).toBe('suspect');
-    expect(await take('two')).toMatchObject({ id: poison, falls: 1 });
-    expect(await leaseJob(database, 'three', { kinds: jobKinds, held: [], alone: false })).toBe('suspect');
-    expect(await take('three')).toMatchObject({ id: innocent, falls: 1 });
-  });
-
-  it('comes before what is not suspected, so that others do not wait for ever', async () => {
-    await count(shots[0]);
-    const poison = await count(shots[1]);
-    await take('one', { held: [] });
-    const job = (await take('one'))!;
-    expect(job.id).toBe(poison);
-    await runOut(poison);
-    await take('two');
-    await releaseJob(database, poison, 'two');
-    await count(shots[2]);
-    expect(await take('three')).toMatchObject({ id: poison });
-  });
-
-  it('counts up while it comes no further, in whatever little steps it is measured', async () => {
-    await count();
-    const falls = [];
-    for (const left of [50, 50, 51, 50]) falls.push((await fall('one', left)).falls);
-    expect(falls).toEqual([0, 1, 2, 3]);
-    expect(MOST_FALLS).toBe(3);
-  });
-
-  it.each([
-    ['less is left', [50, 40, 30, 20, 10], ['counting']],
-    ['the next part has begun', [50, 90, 80, 10, 5], ['counting', 'copying']],
-  ])('counts anew once %s', async (_, lefts, phases) => {
-    await count();
-    const falls = [];
-    for (const [i, left] of lefts.entries()) falls.push((await fall('one', left, phases[Math.min(i, phases.length - 1)])).falls);
-    expect(falls).toEqual([0, 1, 1, 1, 1]);
-  });
-
-  it('of an engine whose process is gone is freed at once, and counted', async () => {
-    const id = await count();
-    await notePresence(database, { id: 'gone', host: 'bowline', processId: 4711 });
-    await take('gone');
-    await releaseFallenEngines(database, 'bowline', () => false);
-    expect(await take('two')).toMatchObject({ id, falls: 1 });
   });
 });
 
