@@ -199,3 +199,26 @@ test('nothing is read anew for news of another shot', async ({ page, application
   await renew(page, application, OWN);
   expect(asked).toHaveLength(1);
 });
+
+test('a version that was restored is shown, also when other news overtake it', async ({ page, application }) => {
+  await page.goto(`/shots/${OWN}/brief`);
+  await page.getByLabel('Frame range').fill('1001-1290');
+  await page.getByRole('button', { name: 'Save and count again' }).click();
+  await expect(page.getByText('brief v2')).toBeVisible();
+  await untilQuiet(database);
+  // While the page looks at what was restored, news have it look again: the first look comes to nothing, the later ones last.
+  let looks = 0;
+  await page.route('**/__data.json*', async (route) => {
+    const look = looks++;
+    if (look === 0) await askForCount(page.request, application, OWN);
+    await new Promise((resolve) => setTimeout(resolve, look === 0 ? 1500 : 3000));
+    await route.continue().catch(() => undefined);
+  });
+  await page.getByRole('button', { name: 'Versions' }).click();
+  await page.getByRole('button', { name: 'Restore v1 as v3' }).click();
+  await expect(page.getByRole('dialog')).toBeHidden();
+  await expect(page.getByLabel('Frame range')).toHaveValue('1001-1300');
+  expect(looks).toBeGreaterThan(1);
+  await page.getByRole('button', { name: 'Undo' }).click();
+  await expect(page.getByLabel('Frame range')).toHaveValue('1001-1290');
+});

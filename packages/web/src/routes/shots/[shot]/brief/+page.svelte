@@ -50,11 +50,18 @@
     problems.changed();
   }
 
-  /** The form shows what was restored; undo leads back to what stood there. */
-  function takeRestored() {
-    draft = draftOf(data.state.brief, draft.note);
-    onchange();
-  }
+  /** The version that was restored and that the page has not read yet: news from elsewhere may come between. */
+  let restored: number | null = $state(null);
+
+  // The form shows what was restored; undo leads back to what stood there.
+  $effect(() => {
+    if (restored === null || data.state.briefVersion < restored) return;
+    restored = null;
+    untrack(() => {
+      draft = draftOf(data.state.brief, draft.note);
+      onchange();
+    });
+  });
 
   function onkeydown(event: KeyboardEvent) {
     if (!(event.ctrlKey || event.metaKey) || event.altKey || event.key.toLowerCase() !== 'z') return;
@@ -142,6 +149,6 @@
   </footer>
 </form>
 
-<VersionsDialog bind:open={versionsShown} versions={data.versions} compare={compareBriefs} unsaved={changed} onrestored={takeRestored} />
+<VersionsDialog bind:open={versionsShown} versions={data.versions} compare={compareBriefs} unsaved={changed} onrestored={(version) => (restored = version)} />
 <DuplicateDialog bind:open={duplicateShown} shotId={data.state.shot.id} others={data.others} />
 <DeleteShotDialog bind:open={deleteShown} shotId={data.state.shot.id} name={data.state.shot.name} ondeleted={() => (gone = true)} />
