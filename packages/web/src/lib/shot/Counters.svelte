@@ -76,11 +76,10 @@
       </div>
     {/if}
   {/if}
-  <span class="flex-1"></span>
   {#if job}
-    <div class="w-[430px] min-w-0"><JobBar {job} wide waits={live.waits(shot.shot.id, 'count')} /></div>
+    <div class="ml-auto w-[430px] min-w-0"><JobBar {job} wide waits={live.waits(shot.shot.id, 'count')} /></div>
   {:else}
-    <div class="flex min-w-0 items-center gap-3">
+    <div class="ml-auto flex min-w-0 items-center gap-3">
       <span class="truncate text-right text-[13px] leading-snug whitespace-nowrap text-soft" title={shot.count ? sayBytes(shot.count.bytes) : undefined}>
         {#if shot.count}Counted {formatAgo(shot.count.at, now)}, brief v{shot.count.briefVersion}<br />{counted(shot.count.files, 'file')} in the folder, {shot
             .count.opened === 0
