@@ -40,6 +40,20 @@ export function joinHalves(split: usize, out: usize, size: i32): void {
   if (half > pairs) store<u8>(out + 2 * pairs, u8(evenSum + load<u8>(split + pairs) + u32(pairs & 1) * 128));
 }
 
+/**
+ * Puts the bytes of two rows in turn.
+ *
+ * @param out twice `count` bytes, and 32 that may be overwritten
+ */
+export function pairBytes(first: usize, second: usize, out: usize, count: i32): void {
+  for (let i = 0; i < count; i += 16) {
+    const ones = v128.load(first + i);
+    const others = v128.load(second + i);
+    v128.store(out + 2 * i, i8x16.shuffle(ones, others, 0, 16, 1, 17, 2, 18, 3, 19, 4, 20, 5, 21, 6, 22, 7, 23));
+    v128.store(out + 2 * i, i8x16.shuffle(ones, others, 8, 24, 9, 25, 10, 26, 11, 27, 12, 28, 13, 29, 14, 30, 15, 31), 16);
+  }
+}
+
 function sumOf(bytes: usize, count: i32): u32 {
   let sums = i8x16.splat(0);
   let i = 0;

@@ -1,7 +1,7 @@
 import fc from 'fast-check';
 import { describe, expect, it } from 'vitest';
 import { halfToFloat } from '../src/index.ts';
-import { findZeroRuns, joinHalves, sumUpValues, unfilterRows, widenSamples, type ValueSums } from '../src/kernels/index.ts';
+import { findZeroRuns, joinHalves, pairBytes, sumUpValues, unfilterRows, widenSamples, type ValueSums } from '../src/kernels/index.ts';
 
 /** Long enough for several vectors and a remainder, short enough to shrink. */
 const someBytes = fc.oneof(fc.uint8Array({ maxLength: 40 }), fc.uint8Array({ minLength: 100, maxLength: 700 }));
@@ -34,6 +34,16 @@ describe('joining halves', () => {
   it('takes a piece that is larger than the memory was', () => {
     const split = Uint8Array.from({ length: 3_000_001 }, (_, i) => (i * i) & 255);
     equal(joinHalves(split), plainly(split));
+  });
+});
+
+describe('pairing bytes', () => {
+  it('puts the two halves in turn, for every length', () => {
+    for (let count = 0; count <= 70; count++) {
+      const halves = Uint8Array.from({ length: 2 * count }, (_, i) => (i * 89 + count * 31) & 255);
+      const plainly = Uint8Array.from({ length: 2 * count }, (_, i) => halves[(i >> 1) + (i & 1) * count]!);
+      equal(pairBytes(halves), plainly);
+    }
   });
 });
 

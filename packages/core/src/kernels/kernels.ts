@@ -18,6 +18,16 @@ export function joinHalves(split: Uint8Array): Uint8Array {
   return bytes.subarray(out, out + size);
 }
 
+/** Puts the bytes of two halves in turn: the first of either, then the second of either, … */
+export function pairBytes(halves: Uint8Array): Uint8Array {
+  const count = halves.length >> 1;
+  const { exports, start, bytes } = room(2 * aligned(count * 2));
+  const out = start + aligned(count * 2);
+  bytes.set(halves, start);
+  exports.pairBytes(start, start + count, out, count);
+  return bytes.slice(out, out + count * 2);
+}
+
 /**
  * Undoes PNG's row filters (section 9.2).
  *

@@ -1,4 +1,4 @@
-import { unpackCosineBlocks } from '../../../kernels/index.ts';
+import { pairBytes, unpackCosineBlocks } from '../../../kernels/index.ts';
 import { PackedDataError } from '../../errors.ts';
 import { ByteReader } from '../../byte-source.ts';
 import type { CodecTools } from '../../frame.ts';
@@ -65,14 +65,9 @@ function words(bytes: Uint8Array): Uint16Array {
 
 /** All first bytes, then all second bytes, …: back to samples. */
 function joinBytePlanes(planes: Uint8Array, sampleBytes: number): Uint8Array {
+  if (sampleBytes === 2) return pairBytes(planes);
   const out = new Uint8Array(planes.length);
   const count = planes.length / sampleBytes;
-  if (sampleBytes === 2) {
-    const words = new Uint16Array(out.buffer);
-    const [low, high] = [planes.subarray(0, count), planes.subarray(count)];
-    for (let i = 0; i < count; i++) words[i] = low[i] | (high[i] << 8);
-    return out;
-  }
   for (let b = 0; b < sampleBytes; b++) for (let i = 0; i < count; i++) out[i * sampleBytes + b] = planes[b * count + i];
   return out;
 }

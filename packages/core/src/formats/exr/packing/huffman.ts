@@ -26,10 +26,10 @@ export function unpackHuffman(packed: Uint8Array, count: number): Uint16Array {
   const [lowest, highest, , bits] = [0, 4, 8, 12].map((at) => view.getUint32(at, true));
   if (lowest >= SYMBOLS || highest >= SYMBOLS || lowest > highest) throw new PackedDataError('its code table is impossible');
   const reader = new BitReader(packed, HEADER_BYTES);
-  const lengths = readCodeLengths(reader, lowest, highest);
+  const coded = readCodeLengths(reader, lowest, highest);
   const dataStart = reader.bytePosition();
   if (dataStart + Math.ceil(bits / 8) > packed.length) throw new PackedDataError('it is cut short');
-  const found = unpackHuffmanBlock(packed.subarray(dataStart, dataStart + Math.ceil(bits / 8)), bits, makeTables(lengths, lowest, highest), highest, count);
+  const found = unpackHuffmanBlock(packed.subarray(dataStart, dataStart + Math.ceil(bits / 8)), bits, makeTables(coded), highest, count);
   if (typeof found === 'string') throw new PackedDataError(SAID[found]);
   return found;
 }
@@ -74,27 +74,40 @@ class BitReader {
   }
 }
 
+/** The symbols that have a code, ascending: of 65,537 a chunk uses some hundreds, and nothing goes over the others. */
+interface CodedSymbols {
+  readonly symbols: Uint32Array;
+  /** Bits of each one's code. */
+  readonly lengths: Uint8Array;
+}
+
 /** Lengths of 6 bits each; the highest values stand for runs of symbols without a code. */
-function readCodeLengths(reader: BitReader, lowest: number, highest: number): Uint8Array {
+function readCodeLengths(reader: BitReader, lowest: number, highest: number): CodedSymbols {
   const SHORT_RUN = 59;
   const LONG_RUN = 63;
-  const lengths = new Uint8Array(SYMBOLS);
+  const symbols = new Uint32Array(highest - lowest + 1);
+  const lengths = new Uint8Array(highest - lowest + 1);
+  let coded = 0;
   for (let symbol = lowest; symbol <= highest;) {
     const length = reader.take(6);
     if (length < SHORT_RUN) {
-      lengths[symbol++] = length;
+      if (length > 0) {
+        symbols[coded] = symbol;
+        lengths[coded++] = length;
+      }
+      symbol++;
       continue;
     }
     const run = length === LONG_RUN ? reader.take(8) + 2 + LONG_RUN - SHORT_RUN : length - SHORT_RUN + 2;
     if (symbol + run > highest + 1) throw new PackedDataError('its code table runs over');
     symbol += run;
   }
-  return lengths;
+  return { symbols: symbols.subarray(0, coded), lengths: lengths.subarray(0, coded) };
 }
 
-function makeTables(lengths: Uint8Array, lowest: number, highest: number): HuffmanTables {
+function makeTables({ symbols, lengths }: CodedSymbols): HuffmanTables {
   const count = new Uint32Array(LONGEST_CODE + 1);
-  for (let symbol = lowest; symbol <= highest; symbol++) if (lengths[symbol] > 0) count[lengths[symbol]]++;
+  for (const length of lengths) count[length]++;
   const first = new BigUint64Array(LONGEST_CODE + 1);
   let code = 0n;
   for (let length = LONGEST_CODE; length > 0; length--) {
@@ -106,9 +119,8 @@ function makeTables(lengths: Uint8Array, lowest: number, highest: number): Huffm
   const sorted = new Uint32Array(offset[LONGEST_CODE + 1]);
   const next = offset.slice();
   const table = new Uint32Array(1 << TABLE_BITS);
-  for (let symbol = lowest; symbol <= highest; symbol++) {
-    const length = lengths[symbol];
-    if (length === 0) continue;
+  for (let i = 0; i < symbols.length; i++) {
+    const [symbol, length] = [symbols[i], lengths[i]];
     const place = next[length]++;
     sorted[place] = symbol;
     if (length > TABLE_BITS) continue;
