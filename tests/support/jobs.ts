@@ -1,5 +1,13 @@
 import { jobKinds } from '@mint-tally/core';
-import { leaseJob, type Database, type Job, type Takes } from '@mint-tally/store';
+import { createShot, ensureProject, leaseJob, type Database, type Job, type Takes } from '@mint-tally/store';
+
+/** Three shots that jobs can be asked for. */
+export async function makeShots(database: Database): Promise<number[]> {
+  const projectId = (await ensureProject(database, 'Saltglass', 'ada')).id;
+  const shots: number[] = [];
+  for (const name of ['a', 'b', 'c']) shots.push(await createShot(database, { projectId, name, note: '', root: 'demo', folder: name }, 'ada'));
+  return shots;
+}
 
 /** Takes a job as an engine does that has nothing else to do; null when there is none, or it ended at once. */
 export async function takeJob(database: Database, engine: string, takes: Partial<Takes> = {}): Promise<Job | null> {

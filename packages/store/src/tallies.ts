@@ -109,7 +109,7 @@ async function selectCounts(on: Queryable, shotId: number, most: number): Promis
     opened: row.opened as number,
     content: row.content as string,
     listing: row.listing as string | null,
-    changes: row.changes === null ? null : changesSchema.parse(JSON.parse(row.changes as string)),
+    changes: row.changes === null ? null : readStored(`Count ${row.id}`, () => changesSchema.parse(JSON.parse(row.changes as string))),
     countedAt: row.counted_at as Date,
     actor: row.actor as string,
     expected: row.expected as number,
@@ -122,16 +122,19 @@ async function selectCounts(on: Queryable, shotId: number, most: number): Promis
 /** The newest count of a shot with all that it found, or null before the first. */
 export async function newestTally(on: Queryable, shotId: number): Promise<SavedTally | null> {
   const count = await newestCount(on, shotId);
-  return count && { ...count, tally: await readTally(on, count.id) };
+  const tally = count && (await readTally(on, count.id));
+  return tally && { ...count, tally };
 }
 
-async function readTally(on: Queryable, id: number): Promise<Tally> {
+/** Null when its shot has been deleted meanwhile. */
+async function readTally(on: Queryable, id: number): Promise<Tally | null> {
   const [[head], passes, findings] = await Promise.all([
     on.rows('SELECT ready, level FROM tallies WHERE id = ?', [id]),
     on.rows('SELECT name, expected, sound, missing, broken, unexpected FROM tally_passes WHERE tally_id = ? ORDER BY place', [id]),
     readFindings(on, id, { whole: true }),
   ]);
-  const [ready, level] = [head!.ready === 1, head!.level as Tally['level']];
+  if (!head) return null;
+  const [ready, level] = [head.ready === 1, head.level as Tally['level']];
   return { ready, level, passes: readStored(`Count ${id}`, () => passTallySchema.array().parse(passes)), findings };
 }
 

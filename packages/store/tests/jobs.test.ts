@@ -2,16 +2,16 @@ import { setTimeout as sleep } from 'node:timers/promises';
 import { afterAll, beforeAll, beforeEach, describe, expect, it } from 'vitest';
 import { parseBrief } from '@mint-tally/core';
 import { makeDatabase } from '../../../tests/support/database.ts';
-import { takeJob } from '../../../tests/support/jobs.ts';
+import { makeShots, takeJob } from '../../../tests/support/jobs.ts';
 import {
   addWaiver,
   Bell,
   cancelJob,
   countEngines,
   createShot,
-  ensureProject,
   findJob,
   finishJob,
+  firstProject,
   listNewestJobs,
   newestResult,
   noteAbsence,
@@ -24,14 +24,11 @@ import {
 } from '../src/index.ts';
 
 let database: Database;
-let projectId: number;
 let shots: number[];
 
 beforeAll(async () => {
   database = await makeDatabase();
-  projectId = (await ensureProject(database, 'Saltglass', 'ada')).id;
-  shots = [];
-  for (const name of ['a', 'b', 'c']) shots.push(await createShot(database, { projectId, name, note: '', root: 'demo', folder: name }, 'ada'));
+  shots = await makeShots(database);
 });
 beforeEach(() => database.change('DELETE FROM jobs'));
 afterAll(() => database.close());
@@ -135,6 +132,7 @@ describe('asking for a job', () => {
   });
 
   it('inside a transaction takes no turns and holds nobody up, while the job that runs ends', async () => {
+    const projectId = (await firstProject(database))!.id;
     const many = await Promise.all(
       Array.from({ length: 20 }, (_, i) => createShot(database, { projectId, name: `many ${i}`, note: '', root: 'demo', folder: '' }, 'ada')),
     );

@@ -1,11 +1,9 @@
 import { afterAll, beforeAll, beforeEach, describe, expect, it } from 'vitest';
 import { jobKinds } from '@mint-tally/core';
 import { makeDatabase } from '../../../tests/support/database.ts';
-import { takeJob } from '../../../tests/support/jobs.ts';
+import { makeShots, takeJob } from '../../../tests/support/jobs.ts';
 import {
   cancelJob,
-  createShot,
-  ensureProject,
   findJob,
   finishJob,
   leaseJob,
@@ -21,14 +19,11 @@ import {
 } from '../src/index.ts';
 
 let database: Database;
-let projectId: number;
 let shots: number[];
 
 beforeAll(async () => {
   database = await makeDatabase();
-  projectId = (await ensureProject(database, 'Saltglass', 'ada')).id;
-  shots = [];
-  for (const name of ['a', 'b', 'c']) shots.push(await createShot(database, { projectId, name, note: '', root: 'demo', folder: name }, 'ada'));
+  shots = await makeShots(database);
 });
 beforeEach(() => database.change('DELETE FROM jobs'));
 afterAll(() => database.close());
