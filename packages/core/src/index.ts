@@ -208,6 +208,7 @@ export {
   assignExactly,
   assignFiles,
   changesSchema,
+  concernsPass,
   countStates,
   describeChanges,
   families,

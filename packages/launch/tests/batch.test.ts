@@ -92,12 +92,22 @@ interface Start {
   readonly service?: string | null;
   readonly settings?: object;
   readonly samples?: number;
+  /** All of the brief when left out. */
+  readonly passes?: readonly string[];
 }
 
-async function startBatch(shotId: number, { frames, faults, rule = 'even', service: name = 'farm', settings = {}, samples }: Start = {}): Promise<number> {
+async function startBatch(
+  shotId: number,
+  { frames, faults, rule = 'even', service: name = 'farm', settings = {}, samples, passes = [] }: Start = {},
+): Promise<number> {
   const { id: briefId, brief } = (await newestBrief(database, shotId))!;
   const machines = name === null ? [{ name: '', speed: 1 }] : MACHINES;
-  const command = fillFromBrief(USUAL_COMMAND, brief, ['frame', 'folder'], samples === undefined ? {} : { samples });
+  const command = fillFromBrief(
+    USUAL_COMMAND,
+    { ...brief, passes: brief.passes.filter((pass) => passes.length === 0 || passes.includes(pass.name)) },
+    ['frame', 'folder'],
+    samples === undefined ? {} : { samples },
+  );
   return database.transaction(async (inside) => {
     const id = await createBatch(
       inside,
@@ -106,7 +116,7 @@ async function startBatch(shotId: number, { frames, faults, rule = 'even', servi
         briefId,
         service: name,
         command: [...command, ...(faults ? [`--faults=${faults}`] : [])],
-        settings: batchSettingsSchema.parse({ chunk: 3, ...settings }),
+        settings: batchSettingsSchema.parse({ chunk: 3, passes, ...settings }),
       },
       splitFrames(frames ?? workOutOrder(brief).frames, machines, rule),
       'ada',
@@ -167,6 +177,14 @@ describe('a batch', () => {
     expect(batch.outcome).toBe('stopped');
     expect(framesWhere(frames, ({ state }) => state === 'stopped')).toBe('1001-1006');
     expect((await newestTally(database, shot.id))!.tally.findings.map(({ code }) => code)).toEqual(['missing-pass', 'missing-pass']);
+  });
+
+  it('judges its frames by the passes that it renders', async () => {
+    const shot = await makeShot('beauty_alone', 1006);
+    const { frames } = await ended(await startBatch(shot.id, { passes: ['beauty'] }));
+    expect(frames.map(({ verdict, says }) => `${verdict} ${says}`)).toEqual(Array(6).fill('sound '));
+    // The other pass is still missing, for the shot and not for this batch.
+    expect((await newestTally(database, shot.id))!.tally.findings.map(({ code, pass }) => `${code} ${pass}`)).toEqual(['missing-pass depth']);
   });
 
   it('says of each frame what is wrong with it, and proposes exactly those again', async () => {

@@ -1,4 +1,4 @@
-import { findingCodes, formatFrameRange, FrameSet, type Finding, type LogLine } from '@mint-tally/core';
+import { concernsPass, findingCodes, formatFrameRange, FrameSet, type Finding, type LogLine, type Order } from '@mint-tally/core';
 import {
   addBatchLines,
   judgeBatchFrame,
@@ -35,6 +35,13 @@ function readVerdicts(findings: readonly Finding[]): Verdicts {
     }
   }
   return { coming, wrong, odd };
+}
+
+/** What of the findings a batch answers for: passes that it does not render say nothing against its frames. */
+export function findingsOfBatch({ settings }: Batch, order: Order, findings: readonly Finding[]): Finding[] {
+  const { passes } = settings;
+  const rendered = order.passes.filter(({ pass }) => passes.length === 0 || passes.includes(pass.name));
+  return findings.filter((finding) => finding.pass === null || rendered.some((ordered) => concernsPass(order, ordered, finding)));
 }
 
 /**

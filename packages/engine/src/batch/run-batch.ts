@@ -16,7 +16,7 @@ import { mayPass } from '../files/retry.ts';
 import { countShot, type CountControl } from '../jobs/count-shot.ts';
 import { LeaseLostError, type Commit, type JobControl } from '../jobs/job-control.ts';
 import type { JobTools } from '../jobs/job-tools.ts';
-import { judgeFrames, raiseBadInRow } from './judge-frames.ts';
+import { findingsOfBatch, judgeFrames, raiseBadInRow } from './judge-frames.ts';
 import { ServiceError } from '../render-service/http-service.ts';
 import { ServiceTasks } from './service-tasks.ts';
 import { findService } from '../render-service/services.ts';
@@ -197,7 +197,8 @@ class BatchKeeper {
       }
       await database.transaction(async (inside) => {
         await count.save(inside);
-        await judgeFrames(inside, batch, await listBatchFrames(inside, this.id), count.result.tally.findings);
+        const { order, tally } = count.result;
+        await judgeFrames(inside, batch, await listBatchFrames(inside, this.id), findingsOfBatch(batch, order, tally.findings));
       });
     } catch (thrown) {
       // What has arrived is still to be counted.
