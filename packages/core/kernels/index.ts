@@ -3,7 +3,8 @@
 // it, and what each is for, stands in ../src/kernels/kernels.ts.
 export { joinHalves, pairBytes } from './halves';
 export { swapShorts, unfilterRows } from './filters';
-export { toRgb, toSamples, widen } from './jpeg';
+export { toSamples } from './jpeg-cosine';
+export { toRgb, widen } from './jpeg-colours';
 export { decodeScan } from './jpeg-scan';
 export { unpackLzw } from './lzw';
 export { unpackHuffman } from './huffman';
