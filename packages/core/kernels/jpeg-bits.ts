@@ -10,6 +10,10 @@ const CODE_VALUES: usize = 1024 + 204;
 /** What `symbol` gives for bits that are none of its table's codes. */
 export const NO_SYMBOL: i32 = -1;
 
+/** The lowest, and the highest, bit of each of eight bytes. */
+const LOWEST: u64 = u64.MAX_VALUE / 255;
+const HIGHEST: u64 = LOWEST << 7;
+
 let bytes: usize = 0;
 let end: i32 = 0;
 let position: i32 = 0;
@@ -45,7 +49,7 @@ function fill(): void {
   if (position + 8 <= end) {
     const next = load<u64>(bytes + usize(position));
     // No byte of eight is 0xff: none of them ends the scan or hides another (Mycroft's test for a zero byte, of the inverse).
-    if (((~next - 0x0101010101010101) & next & 0x8080808080808080) == 0) {
+    if (((~next - LOWEST) & next & HIGHEST) == 0) {
       const count = (63 - held) >> 3;
       buffer = (buffer << (8 * count)) | (bswap<u64>(next) >> (64 - 8 * count));
       held += 8 * count;

@@ -5,15 +5,16 @@
  * Brings a component that is halved across (and down, where `down` is 2) to full size: weighted three to one from the
  * nearer and the farther neighbour, rounding up and down by turns.
  *
+ * @param line the first of `lines` that are made
  * @param sums room for `planeWidth` sums of 16 bits, and 32 before and behind them
  */
-export function widen(plane: usize, stride: i32, planeWidth: i32, planeHeight: i32, width: i32, height: i32, down: i32, sums: usize, out: usize): void {
+export function widen(plane: usize, stride: i32, planeWidth: i32, planeHeight: i32, width: i32, line: i32, lines: i32, down: i32, sums: usize, out: usize): void {
   const shift = down == 2 ? 4 : 2;
   const roundEven = i16x8.splat(down == 2 ? 8 : 1);
   const roundOdd = i16x8.splat(down == 2 ? 7 : 2);
   const three = i16x8.splat(3);
   const first = sums + 64;
-  for (let y = 0; y < height; y++) {
+  for (let y = line; y < line + lines; y++) {
     const near = down == 2 ? y >> 1 : y;
     const far = min(planeHeight - 1, max(0, near + (y & 1 ? 1 : -1)));
     const nearRow = plane + usize(near * stride);
@@ -25,7 +26,7 @@ export function widen(plane: usize, stride: i32, planeWidth: i32, planeHeight: i
     // At the edges there is no neighbour; three to one of itself is itself.
     store<u16>(first - 2, load<u16>(first));
     store<u16>(first + 2 * usize(planeWidth), load<u16>(first + 2 * usize(planeWidth - 1)));
-    const to = out + usize(y * width);
+    const to = out + usize((y - line) * width);
     for (let x: usize = 0; x + x < usize(width); x += 8) {
       const here = i16x8.mul(v128.load(first + 2 * x), three);
       const even = i16x8.shr_u(i16x8.add(i16x8.add(here, v128.load(first + 2 * x - 2)), roundEven), shift);

@@ -10,5 +10,5 @@ export {
   type HuffmanTables,
   type WaveletPlane,
 } from './packings.ts';
-export { rgbOfLumaAndChroma, samplesOfBlocks, widenSamples, type ByteLines, type CoefficientBlocks } from './jpeg.ts';
-export { decodeScanBits, type ScanCodes, type ScanComponent, type ScanDamage } from './jpeg-scan.ts';
+export { JpegPicture, type ByteLines, type ComponentShape, type Widening } from './jpeg.ts';
+export type { Scan, ScanCodes, ScanDamage } from './jpeg-scan.ts';

@@ -1,4 +1,4 @@
-import { aligned, room } from './memory.ts';
+import { aligned, type Exports } from './memory.ts';
 
 /** A table of Huffman codes, as ../formats/jpeg/entropy.ts makes it. */
 export interface ScanCodes {
@@ -9,14 +9,10 @@ export interface ScanCodes {
   readonly values: Uint8Array;
 }
 
-/** A component in a scan, with its coefficients, which are written into. */
+/** A component in a scan. */
 export interface ScanComponent {
-  readonly data: Int16Array;
-  readonly stride: number;
-  readonly across: number;
-  readonly down: number;
-  readonly blocksAcross: number;
-  readonly blocksDown: number;
+  /** Which of the picture's components. */
+  readonly index: number;
   /** Null where the scan needs none. */
   readonly dc: ScanCodes | null;
   readonly ac: ScanCodes | null;
@@ -39,7 +35,7 @@ const DAMAGES: readonly ScanDamage[] = ['no code', 'impossible', 'past end', 'no
 /** How a scan ended. */
 export interface ScanEnd {
   readonly damage: ScanDamage | null;
-  /** Byte at which it stopped, counted from where it began. */
+  /** Byte of the file at which it stopped. */
   readonly position: number;
   /** Units that were decoded whole. */
   readonly unit: number;
@@ -47,44 +43,56 @@ export interface ScanEnd {
   readonly left: number;
 }
 
+/** A component's coefficients in the kernels' memory: blocks of 64, line by line, row by row of blocks. */
+export interface BlocksInMemory {
+  readonly at: number;
+  /** Blocks of a unit. */
+  readonly across: number;
+  readonly down: number;
+  /** Blocks from a row of blocks to the next. */
+  readonly stride: number;
+  /** Blocks that hold pixels. */
+  readonly blocksAcross: number;
+  readonly blocksDown: number;
+}
+
 const [PER_SCAN, PER_COMPONENT] = [12, 8];
-/** Nine-bit look-up, three numbers for each length from 0 to 16, 256 values (../../kernels/jpeg-scan.ts). */
-const CODES_BYTES = 1024 + 3 * 68 + 256;
+const MOST_COMPONENTS = 4;
+const TABLE_BYTES = aligned((PER_SCAN + MOST_COMPONENTS * PER_COMPONENT) * 4);
+/** Nine-bit look-up, three numbers for each length from 0 to 16, 256 values (../../kernels/jpeg-bits.ts). */
+const CODES_BYTES = aligned(1024 + 3 * 68 + 256);
+/** What `runScan` needs for itself: the table, and two sets of codes for each component. */
+export const SCAN_BYTES = TABLE_BYTES + 2 * MOST_COMPONENTS * CODES_BYTES;
+
 const bytesOf = (array: ArrayBufferView) => new Uint8Array(array.buffer, array.byteOffset, array.byteLength);
 
 /**
- * Decodes one scan into its components.
+ * Decodes one scan into its components' blocks.
  *
- * @param packed the file from the scan's first byte on, to its end
+ * @param own where SCAN_BYTES stand free
+ * @param file where the file stands, and its byte at which the scan begins
  */
-export function decodeScanBits(packed: Uint8Array, scan: Scan): ScanEnd {
+export function runScan(
+  exports: Exports,
+  own: number,
+  file: { at: number; size: number; from: number },
+  scan: Scan,
+  blocks: readonly BlocksInMemory[],
+): ScanEnd {
   const { components } = scan;
+  const memory = new Uint8Array(exports.memory.buffer);
   const tables = [...new Set(components.flatMap(({ dc, ac }) => [dc, ac]))].filter((codes) => codes !== null);
-  const tableSize = aligned((PER_SCAN + components.length * PER_COMPONENT) * 4);
-  const codesSize = aligned(CODES_BYTES);
-  const dataSizes = components.map(({ data }) => aligned(data.byteLength));
-  const packedSize = aligned(packed.length);
-  const total = tableSize + tables.length * codesSize + dataSizes.reduce((sum, size) => sum + size, 0) + packedSize;
-  const { exports, start, bytes } = room(total);
-  const codesAt = new Map(tables.map((codes, i) => [codes, start + tableSize + i * codesSize]));
-  for (const [codes, at] of codesAt) putCodes(bytes, at, codes);
-  let at = start + tableSize + tables.length * codesSize;
-  const dataAt = components.map(({ data }, i) => {
-    const place = at;
-    bytes.set(bytesOf(data), place);
-    at += dataSizes[i];
-    return place;
-  });
-  bytes.set(packed, at);
-  const numbers = new Int32Array(exports.memory.buffer, start, PER_SCAN + components.length * PER_COMPONENT);
+  const codesAt = new Map(tables.map((codes, i) => [codes, own + TABLE_BYTES + i * CODES_BYTES]));
+  for (const [codes, at] of codesAt) putCodes(memory, at, codes);
+  const numbers = new Int32Array(exports.memory.buffer, own, PER_SCAN + components.length * PER_COMPONENT);
   const { first, last, high, low, restartInterval, progressive, units } = scan;
-  numbers.set([components.length, first, last, high, low, restartInterval, progressive ? 1 : 0, packed.length, 0, 0, units, 0]);
-  components.forEach(({ stride, across, down, blocksAcross, blocksDown, dc, ac }, i) => {
+  numbers.set([components.length, first, last, high, low, restartInterval, progressive ? 1 : 0, file.size, file.from, 0, units, 0]);
+  components.forEach(({ index, dc, ac }, i) => {
+    const { at, stride, across, down, blocksAcross, blocksDown } = blocks[index]!;
     const place = PER_SCAN + i * PER_COMPONENT;
-    numbers.set([dataAt[i], stride, across, down, blocksAcross, blocksDown, dc ? codesAt.get(dc)! : 0, ac ? codesAt.get(ac)! : 0], place);
+    numbers.set([at, stride, across, down, blocksAcross, blocksDown, dc ? codesAt.get(dc)! : 0, ac ? codesAt.get(ac)! : 0], place);
   });
-  const damage = exports.decodeScan(at, start);
-  components.forEach(({ data }, i) => bytesOf(data).set(bytes.subarray(dataAt[i], dataAt[i] + data.byteLength)));
+  const damage = exports.decodeScan(file.at, own);
   return { damage: damage === 0 ? null : DAMAGES[damage - 1]!, position: numbers[8]!, unit: numbers[9]!, left: numbers[11]! };
 }
 

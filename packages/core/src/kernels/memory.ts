@@ -11,7 +11,18 @@ export interface Exports {
   markZeros(data: number, pixels: number, pixelBytes: number, mask: number, map: number, first: number): void;
   zeroRuns(map: number, width: number, height: number, least: number, most: number, out: number): number;
   toSamples(coefficients: number, stride: number, blocksAcross: number, blocksDown: number, quantisation: number, out: number): void;
-  widen(plane: number, stride: number, planeWidth: number, planeHeight: number, width: number, height: number, down: number, sums: number, out: number): void;
+  widen(
+    plane: number,
+    stride: number,
+    planeWidth: number,
+    planeHeight: number,
+    width: number,
+    line: number,
+    lines: number,
+    down: number,
+    sums: number,
+    out: number,
+  ): void;
   toRgb(
     luma: number,
     lumaStride: number,
@@ -63,9 +74,15 @@ function kernels(): Exports {
   return loaded;
 }
 
+let tenants = 0;
+
+/** A number that changes when somebody asks for room: what was put there before is good no longer. */
+export const tenancy = () => tenants;
+
 /** The kernels' memory with room for `size` bytes from `start` on. Grown memory is another object: ask anew for each work. */
 export function room(size: number): { exports: Exports; start: number; bytes: Uint8Array } {
   const exports = kernels();
+  tenants++;
   const start = exports.firstFreeAddress();
   const missing = start + size + MARGIN - exports.memory.buffer.byteLength;
   if (missing > 0) exports.memory.grow(Math.ceil(missing / PAGE));

@@ -1,13 +1,13 @@
 import { memorySource, type ByteSource } from '../byte-source.ts';
-import { rgbOfLumaAndChroma } from '../../kernels/index.ts';
+import { JpegPicture } from '../../kernels/index.ts';
 import { FrameFileError, NotDecodedError } from '../errors.ts';
 import { boundDecoded, type Decoded } from '../frame.ts';
 import { interleavedPlanes } from '../planes.ts';
 import { makeHuffmanTable, type HuffmanTable } from './entropy.ts';
 import { jpegFrameHeader, type JpegImage } from './header.ts';
 import { isFrameMarker, MARKER, readSegment, type Segment } from './markers.ts';
-import { toFullSize, toSamples, type SamplePlane } from './samples.ts';
-import { decodeScan, makePlanes, type CoefficientPlane, type ScanHeader } from './scan.ts';
+import { wideningOf } from './samples.ts';
+import { decodeScan, shapesOf, type ScanHeader } from './scan.ts';
 
 /**
  * Pixels that a byte can become at most: every block of 8 x 8 takes a bit at least for its mean,
@@ -32,8 +32,10 @@ export function decodeJpeg(source: ByteSource, image: JpegImage): Decoded {
     throw new FrameFileError('corrupt', `The header promises ${image.width} x ${image.height} pixels, more than the file can hold.`);
   }
   boundDecoded(image.width * image.height * image.components.length * 4, image.width, image.height);
-  const { planes, quantisation, end } = decodeScans(bytes, image);
-  return { frame: { header: jpegFrameHeader(image), planes: toColours(image, planes, quantisation) }, report: { trailingBytes: bytes.length - end } };
+  const picture = new JpegPicture(bytes, image.width, image.height, shapesOf(image));
+  const { quantisation, end } = decodeScans(bytes, image, picture);
+  picture.makeSamples(quantisation);
+  return { frame: { header: jpegFrameHeader(image), planes: toColours(image, picture) }, report: { trailingBytes: bytes.length - end } };
 }
 
 function checkOnly(bytes: Uint8Array, image: JpegImage): void {
@@ -42,11 +44,12 @@ function checkOnly(bytes: Uint8Array, image: JpegImage): void {
   }
 }
 
-function decodeScans(bytes: Uint8Array, image: JpegImage): { planes: CoefficientPlane[]; quantisation: Uint16Array[]; end: number } {
+function decodeScans(bytes: Uint8Array, image: JpegImage, picture: JpegPicture): { quantisation: Uint16Array[]; end: number } {
   const source = memorySource(bytes);
-  const planes = makePlanes(image);
+  const shapes = shapesOf(image);
+  const progressive = image.process === 0xc2;
   const tables = { quantisation: new Map<number, Uint16Array>(), dc: new Map<number, HuffmanTable>(), ac: new Map<number, HuffmanTable>(), restartInterval: 0 };
-  const seen = new Set<CoefficientPlane>();
+  const seen = new Set<number>();
   let scans = 0;
   let position = 2;
   for (;;) {
@@ -60,18 +63,19 @@ function decodeScans(bytes: Uint8Array, image: JpegImage): { planes: Coefficient
       throw new FrameFileError('corrupt', 'The file holds a second frame header.');
     else if (segment.marker === MARKER.sos) {
       if (++scans > MAXIMUM_SCANS) throw new FrameFileError('corrupt', `The picture has more than ${MAXIMUM_SCANS} scans.`);
-      const scan = readScanHeader(segment, planes, tables, image.process === 0xc2);
-      scan.planes.forEach(({ plane }) => seen.add(plane));
-      position = decodeScan(bytes, segment.end, scan, image.process === 0xc2);
+      const scan = readScanHeader(segment, image, tables);
+      scan.components.forEach(({ index }) => seen.add(index));
+      position = decodeScan(picture, shapes, bytes.length, segment.end, scan, progressive);
     }
   }
-  if (seen.size < planes.length) throw new FrameFileError('corrupt', `${planes.length - seen.size} of ${planes.length} components were never written.`);
-  const quantisation = planes.map(({ component }) => {
-    const table = tables.quantisation.get(component.table);
-    if (!table) throw new FrameFileError('corrupt', `The quantisation table ${component.table} is not there.`);
+  const { components } = image;
+  if (seen.size < components.length) throw new FrameFileError('corrupt', `${components.length - seen.size} of ${components.length} components were never written.`);
+  const quantisation = components.map(({ table: number }) => {
+    const table = tables.quantisation.get(number);
+    if (!table) throw new FrameFileError('corrupt', `The quantisation table ${number} is not there.`);
     return table;
   });
-  return { planes, quantisation, end: position };
+  return { quantisation, end: position };
 }
 
 function readQuantisation({ data, offset }: Segment, tables: Map<number, Uint16Array>): void {
@@ -99,59 +103,39 @@ function readHuffman({ data, offset }: Segment, tables: { dc: Map<number, Huffma
 
 function readScanHeader(
   { data, offset }: Segment,
-  planes: readonly CoefficientPlane[],
+  { components, process }: JpegImage,
   tables: { dc: Map<number, HuffmanTable>; ac: Map<number, HuffmanTable>; restartInterval: number },
-  progressive: boolean,
 ): ScanHeader {
   const count = data.length > 0 ? data[0]! : 0;
   const broken = (why: string) => new FrameFileError('corrupt', `The scan header at byte ${offset} is impossible: ${why}.`);
   if (count < 1 || count > 4 || data.length < 4 + count * 2) throw broken(`it lists ${count} components`);
   const chosen = Array.from({ length: count }, (_, i) => {
     const [id, selectors] = [data[1 + i * 2]!, data[2 + i * 2]!];
-    const plane = planes.find(({ component }) => component.id === id);
-    if (!plane) throw broken(`it asks for component ${id}`);
-    return { plane, dc: tables.dc.get(selectors >> 4) ?? null, ac: tables.ac.get(selectors & 15) ?? null };
+    const index = components.findIndex((component) => component.id === id);
+    if (index < 0) throw broken(`it asks for component ${id}`);
+    return { index, dc: tables.dc.get(selectors >> 4) ?? null, ac: tables.ac.get(selectors & 15) ?? null };
   });
-  if (new Set(chosen.map(({ plane }) => plane)).size < count) throw broken('it names a component twice');
+  if (new Set(chosen.map(({ index }) => index)).size < count) throw broken('it names a component twice');
   const [first, last, approximation] = data.subarray(1 + count * 2);
   const [high, low] = [approximation >> 4, approximation & 15];
-  if (progressive && (first > last || last > 63 || low > 13 || (first === 0 && last > 0) || (first > 0 && count > 1)))
+  if (process === 0xc2 && (first > last || last > 63 || low > 13 || (first === 0 && last > 0) || (first > 0 && count > 1)))
     throw broken('its band is out of bounds');
-  return { planes: chosen, first, last, high, low, restartInterval: tables.restartInterval };
+  return { components: chosen, first, last, high, low, restartInterval: tables.restartInterval };
 }
 
-function toColours(image: JpegImage, planes: readonly CoefficientPlane[], quantisation: readonly Uint16Array[]) {
+function toColours(image: JpegImage, picture: JpegPicture) {
   const { width, height, components } = image;
   const across = Math.max(...components.map((component) => component.across));
   const down = Math.max(...components.map((component) => component.down));
-  const full = planes.map((plane, i) => {
-    const { component } = plane;
-    const samples = toSamples(plane, quantisation[i]!, Math.ceil((width * component.across) / across), Math.ceil((height * component.down) / down));
-    return toFullSize(samples, width, height, across / component.across, down / component.down);
-  });
-  const names = jpegFrameHeader(image).channels.map((channel) => channel.name);
-  const data = toPixels(image, full);
+  const widenings = shapesOf(image).map((shape) => wideningOf(shape.width, across / shape.across, down / shape.down));
+  const data = picture.pixels(widenings, usesLumaAndChroma(image));
   // Adobe writes inks inverted. Its YCCK is made of what the inks leave of red, green and blue, which is the inks inverted already.
   if (components.length === 4 && image.transform !== null) {
     const first = image.transform === YCCK ? 3 : 0;
     for (let i = 0; i < data.length; i += 4) for (let c = first; c < 4; c++) data[i + c] = 255 - data[i + c];
   }
+  const names = jpegFrameHeader(image).channels.map((channel) => channel.name);
   return interleavedPlanes(names, width, height, 'u8', data);
-}
-
-/** The components of full size pixel by pixel, luma and chroma as red, green and blue. */
-function toPixels(image: JpegImage, full: readonly SamplePlane[]): Uint8Array {
-  const { width, height } = image;
-  const [luma, blue, red, ...others] = full as [SamplePlane, SamplePlane, SamplePlane, ...SamplePlane[]];
-  const isConverted = usesLumaAndChroma(image);
-  const data = isConverted ? rgbOfLumaAndChroma([luma, blue, red], width, height, full.length) : new Uint8Array(width * height * full.length);
-  (isConverted ? others : full).forEach((plane, i) => {
-    const offset = isConverted ? 3 + i : i;
-    for (let y = 0; y < height; y++) {
-      for (let x = 0, to = y * width * full.length + offset; x < width; x++, to += full.length) data[to] = plane.data[y * plane.stride + x];
-    }
-  });
-  return data;
 }
 
 /** Adobe's transform of luma, chroma and black. */

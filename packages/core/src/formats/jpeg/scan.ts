@@ -1,21 +1,12 @@
-import { decodeScanBits, type ScanDamage } from '../../kernels/index.ts';
+import type { ComponentShape, JpegPicture, ScanDamage } from '../../kernels/index.ts';
 import { FrameFileError } from '../errors.ts';
 import type { HuffmanTable } from './entropy.ts';
-import type { JpegComponent, JpegImage } from './header.ts';
-
-/** A component's coefficients: blocks of 64 in the order of their frequencies, row by row of blocks. */
-export interface CoefficientPlane {
-  readonly component: JpegComponent;
-  /** Blocks that hold pixels, and blocks that are stored: whole units. */
-  readonly blocksAcross: number;
-  readonly blocksDown: number;
-  readonly stride: number;
-  readonly data: Int16Array;
-}
+import type { JpegImage } from './header.ts';
 
 /** What a scan header says (section B.2.3). */
 export interface ScanHeader {
-  readonly planes: readonly { plane: CoefficientPlane; dc: HuffmanTable | null; ac: HuffmanTable | null }[];
+  /** `index` is the component's place in the frame header. */
+  readonly components: readonly { index: number; dc: HuffmanTable | null; ac: HuffmanTable | null }[];
   readonly first: number;
   readonly last: number;
   /** Successive approximation: bits that came before, and the bit that this scan brings. */
@@ -24,53 +15,62 @@ export interface ScanHeader {
   readonly restartInterval: number;
 }
 
-export function makePlanes(image: JpegImage): CoefficientPlane[] {
-  const across = Math.max(...image.components.map((component) => component.across));
-  const down = Math.max(...image.components.map((component) => component.down));
-  const unitsAcross = Math.ceil(image.width / (8 * across));
-  const unitsDown = Math.ceil(image.height / (8 * down));
-  return image.components.map((component) => {
-    const stride = unitsAcross * component.across;
+/** The blocks and samples of each component (section A.1.1 and A.2). */
+export function shapesOf({ width, height, components }: JpegImage): ComponentShape[] {
+  const across = Math.max(...components.map((component) => component.across));
+  const down = Math.max(...components.map((component) => component.down));
+  const unitsAcross = Math.ceil(width / (8 * across));
+  const unitsDown = Math.ceil(height / (8 * down));
+  return components.map((component) => {
+    const samples = { width: Math.ceil((width * component.across) / across), height: Math.ceil((height * component.down) / down) };
     return {
-      component,
-      blocksAcross: Math.ceil(Math.ceil((image.width * component.across) / across) / 8),
-      blocksDown: Math.ceil(Math.ceil((image.height * component.down) / down) / 8),
-      stride,
-      data: new Int16Array(stride * unitsDown * component.down * 64),
+      ...samples,
+      across: component.across,
+      down: component.down,
+      blocksAcross: Math.ceil(samples.width / 8),
+      blocksDown: Math.ceil(samples.height / 8),
+      stride: unitsAcross * component.across,
+      rows: unitsDown * component.down,
     };
   });
 }
 
 /**
- * Decodes one scan into the planes.
+ * Decodes one scan into the picture.
  *
+ * @param fileSize bytes of the whole file
+ * @param from where the scan's bits begin
  * @returns where the next marker stands
  * @throws FrameFileError
  */
-export function decodeScan(bytes: Uint8Array, from: number, scan: ScanHeader, progressive: boolean): number {
+export function decodeScan(
+  picture: JpegPicture,
+  shapes: readonly ComponentShape[],
+  fileSize: number,
+  from: number,
+  scan: ScanHeader,
+  progressive: boolean,
+): number {
   checkTables(scan, progressive);
-  const units = countUnits(scan);
-  const components = scan.planes.map(({ plane, dc, ac }) => ({ ...plane, across: plane.component.across, down: plane.component.down, dc, ac }));
-  const { damage, position, unit, left } = decodeScanBits(bytes.subarray(from), { ...scan, components, progressive, units });
-  const at = from + position;
-  if (damage !== null) throw damageAt(damage, at, { unit, units, endsFile: at >= bytes.length - 1 });
-  if (left > 0) throw new FrameFileError('corrupt', `${left} bytes of pixel data before byte ${at} belong to no block.`);
-  return at;
+  const units = countUnits(scan, shapes);
+  const { damage, position, unit, left } = picture.decodeScan(from, { ...scan, progressive, units });
+  if (damage !== null) throw damageAt(damage, position, { unit, units, endsFile: position >= fileSize - 1 });
+  if (left > 0) throw new FrameFileError('corrupt', `${left} bytes of pixel data before byte ${position} belong to no block.`);
+  return position;
 }
 
 /** A scan of the mean needs one table for it, unless it brings one bit more; one of a band needs the other; a sequential one both. */
-function checkTables({ planes, first, high }: ScanHeader, progressive: boolean): void {
+function checkTables({ components, first, high }: ScanHeader, progressive: boolean): void {
   const [needsDc, needsAc] = [!progressive || (first === 0 && high === 0), !progressive || first > 0];
-  if (planes.some(({ dc, ac }) => (needsDc && dc === null) || (needsAc && ac === null))) {
+  if (components.some(({ dc, ac }) => (needsDc && dc === null) || (needsAc && ac === null))) {
     throw new FrameFileError('corrupt', 'A scan asks for a table of codes that is not there.');
   }
 }
 
 /** Blocks by themselves for one component, units of all for several (section A.2). */
-function countUnits({ planes }: ScanHeader): number {
-  const { plane } = planes[0]!;
-  if (planes.length === 1) return plane.blocksAcross * plane.blocksDown;
-  return (plane.stride / plane.component.across) * (plane.data.length / 64 / plane.stride / plane.component.down);
+function countUnits({ components }: ScanHeader, shapes: readonly ComponentShape[]): number {
+  const { blocksAcross, blocksDown, stride, rows, across, down } = shapes[components[0]!.index]!;
+  return components.length === 1 ? blocksAcross * blocksDown : (stride / across) * (rows / down);
 }
 
 function damageAt(damage: ScanDamage, at: number, { unit, units, endsFile }: { unit: number; units: number; endsFile: boolean }): FrameFileError {
