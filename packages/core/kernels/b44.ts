@@ -51,17 +51,27 @@ function restored(bits: v128): v128 {
   return v128.bitselect(v128.and(bits, i16x8.splat(0x7fff)), v128.not(bits), negative);
 }
 
-/** One value of 16 bits, a shift, and 15 differences of 6 bits: down the first column, then along the rows. */
+/**
+ * One value of 16 bits, a shift of 6, and 15 differences of 6 bits: down the first column, then along the rows. Two
+ * columns stand in a vector, so that a difference to the left is a vector moved by half.
+ */
 function unpackBlock(at: usize): void {
+  const packed = v128.load(at);
   const shift = i32(load<u8>(at, 2)) >> 2;
-  const bias = 0x20 << shift;
-  store<u16>(block, bswap<u16>(load<u16>(at)));
-  for (let i = 1, bit = 22; i < 16; i++, bit += 6) {
-    const row = i < 4 ? i : (i - 4) & 3;
-    const column = i < 4 ? 0 : ((i - 4) >> 2) + 1;
-    const pair = i32(bswap<u16>(load<u16>(at + (bit >> 3))));
-    const difference = (((pair >> (10 - (bit & 7))) & 0x3f) << shift) - bias;
-    const before = i < 4 ? block + 2 * (row * 4 - 4) : block + 2 * (row * 4 + column - 1);
-    store<u16>(block + 2 * (row * 4 + column), u16(i32(load<u16>(before)) + difference));
-  }
+  const bias = i16x8.splat(i16(i32(0x20) << shift));
+  // The two bytes that hold a difference, their highest bits multiplied away.
+  const first = i8x16.swizzle(packed, i8x16(-1, -1, 3, 2, 4, 3, 5, 4, 6, 5, 6, 5, 7, 6, 8, 7));
+  const second = i8x16.swizzle(packed, i8x16(9, 8, 9, 8, 10, 9, 11, 10, 12, 11, 12, 11, 13, 12, 14, 13));
+  const away = i16x8(1, 64, 16, 4, 1, 64, 16, 4);
+  const none = i16x8.splat(0);
+  let left = i16x8.sub(i16x8.shl(i16x8.shr_u(i16x8.mul(first, away), 10), shift), bias);
+  let right = i16x8.sub(i16x8.shl(i16x8.shr_u(i16x8.mul(second, away), 10), shift), bias);
+  left = i16x8.replace_lane(left, 0, i16(bswap<u16>(load<u16>(at))));
+  left = i16x8.add(left, i16x8.shuffle(none, left, 0, 8, 9, 10, 0, 0, 0, 0));
+  left = i16x8.add(left, i16x8.shuffle(none, left, 0, 0, 8, 9, 0, 0, 0, 0));
+  left = i16x8.add(left, i16x8.shuffle(none, left, 0, 0, 0, 0, 8, 9, 10, 11));
+  right = i16x8.add(right, i16x8.shuffle(none, left, 12, 13, 14, 15, 0, 0, 0, 0));
+  right = i16x8.add(right, i16x8.shuffle(none, right, 0, 0, 0, 0, 8, 9, 10, 11));
+  v128.store(block, i16x8.shuffle(left, right, 0, 4, 8, 12, 1, 5, 9, 13));
+  v128.store(block, i16x8.shuffle(left, right, 2, 6, 10, 14, 3, 7, 11, 15), 16);
 }
