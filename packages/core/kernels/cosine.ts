@@ -67,37 +67,63 @@ const C7: f32 = 0.09754516100806417;
 
 /** One pass of the inverse transform down the columns of a block, four of them at a time: even and odd rows apart. */
 function pass(block: usize): void {
-  for (let half: usize = 0; half < 32; half += 16) {
-    const b = block + half;
-    const x0 = v128.load(b);
-    const x1 = v128.load(b, 32);
-    const x2 = v128.load(b, 64);
-    const x3 = v128.load(b, 96);
-    const x4 = v128.load(b, 128);
-    const x5 = v128.load(b, 160);
-    const x6 = v128.load(b, 192);
-    const x7 = v128.load(b, 224);
-    const odd0 = f32x4.add(f32x4.add(times(x1, C1), times(x3, C3)), f32x4.add(times(x5, C5), times(x7, C7)));
-    const odd1 = f32x4.sub(f32x4.sub(times(x1, C3), times(x3, C7)), f32x4.add(times(x5, C1), times(x7, C5)));
-    const odd2 = f32x4.add(f32x4.sub(times(x1, C5), times(x3, C1)), f32x4.add(times(x5, C7), times(x7, C3)));
-    const odd3 = f32x4.add(f32x4.sub(times(x1, C7), times(x3, C5)), f32x4.sub(times(x5, C3), times(x7, C1)));
-    const sum = times(f32x4.add(x0, x4), C4);
-    const difference = times(f32x4.sub(x0, x4), C4);
-    const even1 = f32x4.add(times(x2, C2), times(x6, C6));
-    const even2 = f32x4.sub(times(x2, C6), times(x6, C2));
-    const e0 = f32x4.add(sum, even1);
-    const e1 = f32x4.add(difference, even2);
-    const e2 = f32x4.sub(difference, even2);
-    const e3 = f32x4.sub(sum, even1);
-    v128.store(b, f32x4.add(e0, odd0));
-    v128.store(b, f32x4.add(e1, odd1), 32);
-    v128.store(b, f32x4.add(e2, odd2), 64);
-    v128.store(b, f32x4.add(e3, odd3), 96);
-    v128.store(b, f32x4.sub(e3, odd3), 128);
-    v128.store(b, f32x4.sub(e2, odd2), 160);
-    v128.store(b, f32x4.sub(e1, odd1), 192);
-    v128.store(b, f32x4.sub(e0, odd0), 224);
+  passHalf(block);
+  passHalf(block + 16);
+}
+
+function passHalf(b: usize): void {
+  const x0 = v128.load(b);
+  const x1 = v128.load(b, 32);
+  const x2 = v128.load(b, 64);
+  const x3 = v128.load(b, 96);
+  const x4 = v128.load(b, 128);
+  const x5 = v128.load(b, 160);
+  const x6 = v128.load(b, 192);
+  const x7 = v128.load(b, 224);
+  // Most blocks have low frequencies alone: what would be times and plus zero is left out.
+  if (!v128.any_true(v128.or(v128.or(x4, x5), v128.or(x6, x7)))) {
+    const even = times(x0, C4);
+    const even1 = times(x2, C2);
+    const even2 = times(x2, C6);
+    return put(
+      b,
+      f32x4.add(even, even1),
+      f32x4.add(even, even2),
+      f32x4.sub(even, even2),
+      f32x4.sub(even, even1),
+      f32x4.add(times(x1, C1), times(x3, C3)),
+      f32x4.sub(times(x1, C3), times(x3, C7)),
+      f32x4.sub(times(x1, C5), times(x3, C1)),
+      f32x4.sub(times(x1, C7), times(x3, C5)),
+    );
   }
+  const sum = times(f32x4.add(x0, x4), C4);
+  const difference = times(f32x4.sub(x0, x4), C4);
+  const even1 = f32x4.add(times(x2, C2), times(x6, C6));
+  const even2 = f32x4.sub(times(x2, C6), times(x6, C2));
+  put(
+    b,
+    f32x4.add(sum, even1),
+    f32x4.add(difference, even2),
+    f32x4.sub(difference, even2),
+    f32x4.sub(sum, even1),
+    f32x4.add(f32x4.add(times(x1, C1), times(x3, C3)), f32x4.add(times(x5, C5), times(x7, C7))),
+    f32x4.sub(f32x4.sub(times(x1, C3), times(x3, C7)), f32x4.add(times(x5, C1), times(x7, C5))),
+    f32x4.add(f32x4.sub(times(x1, C5), times(x3, C1)), f32x4.add(times(x5, C7), times(x7, C3))),
+    f32x4.add(f32x4.sub(times(x1, C7), times(x3, C5)), f32x4.sub(times(x5, C3), times(x7, C1))),
+  );
+}
+
+/** The even sums with the odd ones added, and from the other end taken away. */
+function put(b: usize, e0: v128, e1: v128, e2: v128, e3: v128, odd0: v128, odd1: v128, odd2: v128, odd3: v128): void {
+  v128.store(b, f32x4.add(e0, odd0));
+  v128.store(b, f32x4.add(e1, odd1), 32);
+  v128.store(b, f32x4.add(e2, odd2), 64);
+  v128.store(b, f32x4.add(e3, odd3), 96);
+  v128.store(b, f32x4.sub(e3, odd3), 128);
+  v128.store(b, f32x4.sub(e2, odd2), 160);
+  v128.store(b, f32x4.sub(e1, odd1), 192);
+  v128.store(b, f32x4.sub(e0, odd0), 224);
 }
 
 function times(values: v128, factor: f32): v128 {
@@ -186,11 +212,29 @@ function putBlock(block: usize, to: usize, across: i32, width: i32, height: i32,
     const row = block + 32 * usize(y);
     const halves = i16x8.narrow_i32x4_u(halvesOf(v128.load(row)), halvesOf(v128.load(row, 16)));
     const line = to + 2 * usize(y * across);
-    // Values that go beyond the picture's edge are kept out of the next line.
+    if (width == 8 && !curve) {
+      v128.store(line, halves);
+      continue;
+    }
     v128.store(row, halves);
+    if (width == 8) {
+      store<u16>(line, looked(curve, row));
+      store<u16>(line, looked(curve, row + 2), 2);
+      store<u16>(line, looked(curve, row + 4), 4);
+      store<u16>(line, looked(curve, row + 6), 6);
+      store<u16>(line, looked(curve, row + 8), 8);
+      store<u16>(line, looked(curve, row + 10), 10);
+      store<u16>(line, looked(curve, row + 12), 12);
+      store<u16>(line, looked(curve, row + 14), 14);
+      continue;
+    }
+    // Values that go beyond the picture's edge are kept out of the next line.
     for (let x = 0; x < width; x++) {
-      const half = load<u16>(row + 2 * usize(x));
-      store<u16>(line + 2 * usize(x), curve ? load<u16>(curve + 2 * usize(half)) : half);
+      store<u16>(line + 2 * usize(x), curve ? looked(curve, row + 2 * usize(x)) : load<u16>(row + 2 * usize(x)));
     }
   }
+}
+
+function looked(curve: usize, at: usize): u16 {
+  return load<u16>(curve + 2 * usize(load<u16>(at)));
 }
