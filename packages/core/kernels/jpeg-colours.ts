@@ -8,7 +8,18 @@
  * @param line the first of `lines` that are made
  * @param sums room for `planeWidth` sums of 16 bits, and 32 before and behind them
  */
-export function widen(plane: usize, stride: i32, planeWidth: i32, planeHeight: i32, width: i32, line: i32, lines: i32, down: i32, sums: usize, out: usize): void {
+export function widen(
+  plane: usize,
+  stride: i32,
+  planeWidth: i32,
+  planeHeight: i32,
+  width: i32,
+  line: i32,
+  lines: i32,
+  down: i32,
+  sums: usize,
+  out: usize,
+): void {
   const shift = down == 2 ? 4 : 2;
   const roundEven = i16x8.splat(down == 2 ? 8 : 1);
   const roundOdd = i16x8.splat(down == 2 ? 7 : 2);

@@ -3,7 +3,6 @@
 import { beginBits, bitPosition, isPastEnd, leftOver, NO_SYMBOL, passRestart, readBlock, signed, symbol, take } from './jpeg-bits';
 import { zigzag } from './jpeg-cosine';
 
-
 /** Places in the table: of the scan, of each of its components behind that, and of what comes out of it. */
 const COMPONENTS = 0;
 const FIRST = 1;

@@ -69,7 +69,8 @@ function decodeScans(bytes: Uint8Array, image: JpegImage, picture: JpegPicture):
     }
   }
   const { components } = image;
-  if (seen.size < components.length) throw new FrameFileError('corrupt', `${components.length - seen.size} of ${components.length} components were never written.`);
+  if (seen.size < components.length)
+    throw new FrameFileError('corrupt', `${components.length - seen.size} of ${components.length} components were never written.`);
   const quantisation = components.map(({ table: number }) => {
     const table = tables.quantisation.get(number);
     if (!table) throw new FrameFileError('corrupt', `The quantisation table ${number} is not there.`);
