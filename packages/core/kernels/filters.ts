@@ -11,6 +11,15 @@ import { shiftedUp } from './lanes';
  */
 export function unfilterRows(rows: usize, out: usize, rowBytes: i32, height: i32, bytesPerPixel: i32, hasAbove: i32): i32 {
   for (let row = 0; row < height; row++) {
+    // Two rows of Paeth go side by side: each waits for its own last pixel alone.
+    if (bytesPerPixel >= 3 && bytesPerPixel <= 8 && row + 1 < height && (row > 0 || hasAbove != 0)) {
+      const first = rows + row * (rowBytes + 1);
+      if (load<u8>(first) == 4 && load<u8>(first + rowBytes + 1) == 4) {
+        addTwoPaeth(first + 1, out + row * rowBytes, rowBytes, bytesPerPixel);
+        row++;
+        continue;
+      }
+    }
     const here = rows + row * (rowBytes + 1) + 1;
     const to = out + row * rowBytes;
     const above = row > 0 || hasAbove != 0 ? to - rowBytes : 0;
@@ -74,6 +83,17 @@ function addAverage(here: usize, to: usize, rowBytes: i32, bytesPerPixel: i32, a
 }
 
 /** Section 9.4: of left, up and upper left the one closest to left + up - upper left; on a tie the first of them. */
+function paeth(left: v128, up: v128, upperLeft: v128): v128 {
+  const pa = i16x8.sub(up, upperLeft);
+  const pb = i16x8.sub(left, upperLeft);
+  const fromLeft = i16x8.abs(pa);
+  const fromUp = i16x8.abs(pb);
+  const fromUpperLeft = i16x8.abs(i16x8.add(pa, pb));
+  const smallest = i16x8.min_s(i16x8.min_s(fromLeft, fromUp), fromUpperLeft);
+  const upOrUpperLeft = v128.bitselect(up, upperLeft, i16x8.eq(smallest, fromUp));
+  return v128.bitselect(left, upOrUpperLeft, i16x8.eq(smallest, fromLeft));
+}
+
 function addPaeth(here: usize, to: usize, rowBytes: i32, bytesPerPixel: i32, above: usize): void {
   if (bytesPerPixel < 3) {
     addNarrowPaeth(here, to, rowBytes, bytesPerPixel, above);
@@ -85,18 +105,47 @@ function addPaeth(here: usize, to: usize, rowBytes: i32, bytesPerPixel: i32, abo
   for (let i = 0; i < rowBytes; i += bytesPerPixel) {
     const up = i16x8.extend_low_i8x16_u(v128.load64_zero(above + i));
     const filtered = i16x8.extend_low_i8x16_u(v128.load64_zero(here + i));
-    const pa = i16x8.sub(up, upperLeft);
-    const pb = i16x8.sub(left, upperLeft);
-    const fromLeft = i16x8.abs(pa);
-    const fromUp = i16x8.abs(pb);
-    const fromUpperLeft = i16x8.abs(i16x8.add(pa, pb));
-    const smallest = i16x8.min_s(i16x8.min_s(fromLeft, fromUp), fromUpperLeft);
-    const upOrUpperLeft = v128.bitselect(up, upperLeft, i16x8.eq(smallest, fromUp));
-    const predicted = v128.bitselect(left, upOrUpperLeft, i16x8.eq(smallest, fromLeft));
-    left = v128.and(i16x8.add(filtered, predicted), low);
+    left = v128.and(i16x8.add(filtered, paeth(left, up, upperLeft)), low);
     upperLeft = up;
     v128.store64_lane(to + i, i8x16.narrow_i16x8_u(left, left), 0);
   }
+}
+
+/**
+ * Two rows at once, the lower one a pixel behind: what it needs from above has just been made.
+ *
+ * @param here the upper row; the lower one and its filter byte follow it
+ * @param to where the upper row goes, behind the row above it
+ */
+function addTwoPaeth(here: usize, to: usize, rowBytes: i32, bytesPerPixel: i32): void {
+  const low = i16x8.splat(255);
+  const none = i16x8.splat(0);
+  const above = to - rowBytes;
+  const nextHere = here + rowBytes + 1;
+  const nextTo = to + rowBytes;
+  let up = i16x8.extend_low_i8x16_u(v128.load64_zero(above));
+  let left = v128.and(i16x8.add(i16x8.extend_low_i8x16_u(v128.load64_zero(here)), paeth(none, up, none)), low);
+  v128.store64_lane(to, i8x16.narrow_i16x8_u(left, left), 0);
+  let upperLeft = up;
+  let nextLeft = none;
+  let nextUpperLeft = none;
+  let i = bytesPerPixel;
+  for (; i < rowBytes; i += bytesPerPixel) {
+    const filtered = i16x8.extend_low_i8x16_u(v128.load64_zero(nextHere + i - bytesPerPixel));
+    nextLeft = v128.and(i16x8.add(filtered, paeth(nextLeft, left, nextUpperLeft)), low);
+    nextUpperLeft = left;
+    up = i16x8.extend_low_i8x16_u(v128.load64_zero(above + i));
+    left = v128.and(i16x8.add(i16x8.extend_low_i8x16_u(v128.load64_zero(here + i)), paeth(left, up, upperLeft)), low);
+    upperLeft = up;
+    // Eight bytes are stored: at its end the upper row would write over where the lower one begins.
+    const kept = load<u64>(nextTo);
+    v128.store64_lane(to + i, i8x16.narrow_i16x8_u(left, left), 0);
+    if (i + 8 > rowBytes) store<u64>(nextTo, kept);
+    v128.store64_lane(nextTo + i - bytesPerPixel, i8x16.narrow_i16x8_u(nextLeft, nextLeft), 0);
+  }
+  const filtered = i16x8.extend_low_i8x16_u(v128.load64_zero(nextHere + i - bytesPerPixel));
+  nextLeft = v128.and(i16x8.add(filtered, paeth(nextLeft, left, nextUpperLeft)), low);
+  v128.store64_lane(nextTo + i - bytesPerPixel, i8x16.narrow_i16x8_u(nextLeft, nextLeft), 0);
 }
 
 function addNarrowPaeth(here: usize, to: usize, rowBytes: i32, bytesPerPixel: i32, above: usize): void {

@@ -31,12 +31,13 @@ export function pairBytes(halves: Uint8Array): Uint8Array {
 /**
  * Undoes PNG's row filters (section 9.2).
  *
- * @param filtered rows of one filter byte and `rowBytes` bytes
+ * @param filtered rows of one filter byte and `rowBytes` bytes; what comes out is written over them
  * @param turned whether samples are of 16 bits, which the file keeps with their high byte first and typed arrays do not
  * @returns the rows without filter bytes; or the number of the first row whose filter PNG does not have
  */
 export function unfilterRows(filtered: Uint8Array, rowBytes: number, height: number, bytesPerPixel: number, turned: boolean): Uint8Array | number {
-  const rows = new Uint8Array(rowBytes * height);
+  // No row comes out behind where it went in, and new memory would cost as much as the work.
+  const rows = filtered.subarray(0, rowBytes * height);
   const atOnce = Math.max(1, Math.min(height, Math.floor(PIECE / (rowBytes + 1))));
   const { exports, start, bytes } = room(aligned((rowBytes + 1) * atOnce) + aligned(rowBytes * (atOnce + 1)));
   // The last row of the piece before stands in front of the rows to come.

@@ -133,7 +133,7 @@ function spreadRow(raw: Uint8Array, source: number, out: Uint8Array, target: num
 
 /** Brings samples of 16 bits to their places. */
 function gather16(image: PngImageHeader, parts: readonly UnfilteredImage[], samples: number): Uint16Array {
-  const inShorts = parts.map((part) => ({ ...part, shorts: new Uint16Array(part.rows.buffer) }));
+  const inShorts = parts.map((part) => ({ ...part, shorts: shortsOf(part.rows) }));
   if (!image.interlaced) return inShorts[0]!.shorts;
   const out = new Uint16Array(image.width * image.height * samples);
   for (const part of inShorts) {
@@ -147,6 +147,12 @@ function gather16(image: PngImageHeader, parts: readonly UnfilteredImage[], samp
     }
   }
   return out;
+}
+
+/** Bytes as numbers of 16 bits, where they lie if that is an even place. */
+function shortsOf(rows: Uint8Array): Uint16Array {
+  const { buffer, byteOffset, length } = rows.byteOffset % 2 === 0 ? rows : rows.slice();
+  return new Uint16Array(buffer, byteOffset, length >> 1);
 }
 
 function makePlanes(data: Uint8Array | Uint16Array, bytes: Uint8Array, contents: PngContents, preamble: PngPreamble): Plane[] {

@@ -4,7 +4,7 @@ import { FrameFileError } from '../errors.ts';
 /**
  * Undoes the row filters (PNG section 9.2).
  *
- * @param filtered rows of one filter byte and `rowBytes` bytes
+ * @param filtered rows of one filter byte and `rowBytes` bytes; what comes out is written over them
  * @param turned whether samples are of 16 bits: they come out in the order of bytes that typed arrays have
  * @returns the rows without their filter bytes
  * @throws FrameFileError `corrupt` for a filter that PNG does not have
