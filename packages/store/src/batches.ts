@@ -1,5 +1,5 @@
 import { FrameSet, type Coming } from '@mint-tally/core';
-import { z } from 'zod';
+import * as z from 'zod';
 import { isDuplicate, StoreError, type Database, type Queryable, type Transaction } from './database.ts';
 import { readStored } from './stored.ts';
 

@@ -1,4 +1,4 @@
-import { z } from 'zod';
+import * as z from 'zod';
 import type { Database, Queryable } from './database.ts';
 import { readSetting, writeSetting } from './projects.ts';
 

@@ -1,5 +1,5 @@
 import { mergeRules, mergeStepSchema, mergeWays, type MergeStep, type MergeWay } from '@mint-tally/core';
-import { z } from 'zod';
+import * as z from 'zod';
 import type { Queryable, Transaction } from './database.ts';
 import { readStored } from './stored.ts';
 

@@ -1,4 +1,4 @@
-import { z } from 'zod';
+import * as z from 'zod';
 import type { Order } from '../brief/index.ts';
 import { baseName, framePath, matchFrameName } from '../naming/index.ts';
 import { FrameSet } from '../ranges/index.ts';

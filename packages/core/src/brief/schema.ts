@@ -1,4 +1,4 @@
-import { z } from 'zod';
+import * as z from 'zod';
 import { describeError, MintError } from '../errors.ts';
 import { sampleDepths } from '../formats/index.ts';
 import { parseNamePattern } from '../naming/index.ts';

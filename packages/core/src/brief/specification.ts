@@ -1,4 +1,4 @@
-import { z } from 'zod';
+import * as z from 'zod';
 import { fillNaming } from './naming-tokens.ts';
 import type { Order } from './order.ts';
 import { formatOf } from './planning.ts';

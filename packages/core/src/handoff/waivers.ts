@@ -1,4 +1,4 @@
-import { z } from 'zod';
+import * as z from 'zod';
 import { frameSetSchema } from '../ranges/index.ts';
 import { isFindingCode, type Finding } from '../tally/index.ts';
 import { gateNames, type GateName } from './gates.ts';

@@ -1,4 +1,4 @@
-import { z } from 'zod';
+import * as z from 'zod';
 import type { PlainPixels } from '../formats/index.ts';
 
 export const holeSchema = z.object({ offset: z.number(), length: z.number() });

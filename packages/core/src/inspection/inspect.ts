@@ -1,4 +1,4 @@
-import { z } from 'zod';
+import * as z from 'zod';
 import { measurePixels, pixelFactsSchema, type PixelFacts } from '../assay/index.ts';
 import { describeError } from '../errors.ts';
 import { findHoles, holeSchema, type Hole } from './holes.ts';

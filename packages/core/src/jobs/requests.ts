@@ -1,4 +1,4 @@
-import { z } from 'zod';
+import * as z from 'zod';
 
 /** Renders of a test frame at every number of samples: two, so that their difference is the noise of either. */
 export const RENDERS_EACH = 2;

@@ -1,4 +1,4 @@
-import { z } from 'zod';
+import * as z from 'zod';
 import { describeError } from '../errors.ts';
 import { FrameSet } from './frame-set.ts';
 import { parseFrameRange } from './notation.ts';

@@ -1,4 +1,4 @@
-import { z } from 'zod';
+import * as z from 'zod';
 
 /** Version of the interface that is described here and in docs/render-service.md. */
 export const RENDER_SERVICE_VERSION = 2;

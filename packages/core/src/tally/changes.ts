@@ -1,4 +1,4 @@
-import { z } from 'zod';
+import * as z from 'zod';
 
 /** At most so many paths of each kind are kept; the counts are of all. */
 const MAXIMUM_PATHS = 500;

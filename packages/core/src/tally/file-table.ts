@@ -1,4 +1,4 @@
-import { z } from 'zod';
+import * as z from 'zod';
 import { notesOf } from '../assay/index.ts';
 import type { Order } from '../brief/index.ts';
 import type { FileFacts } from '../inspection/index.ts';

@@ -1,4 +1,4 @@
-import { z } from 'zod';
+import * as z from 'zod';
 import { severities, type Brief, type Severity } from '../brief/index.ts';
 import { FrameSet, frameSetSchema } from '../ranges/index.ts';
 import { families, findingCodes, isFindingCode, type FindingCode } from './codes.ts';

@@ -1,4 +1,4 @@
-import { z } from 'zod';
+import * as z from 'zod';
 import { type Order, type OrderedPass } from '../brief/index.ts';
 import type { FileFacts } from '../inspection/index.ts';
 import { baseName, formatNamePattern, framePath } from '../naming/index.ts';

@@ -2,7 +2,7 @@ import { existsSync, readFileSync } from 'node:fs';
 import os from 'node:os';
 import path from 'node:path';
 import { fieldMessages, MintError } from '@mint-tally/core';
-import { z } from 'zod';
+import * as z from 'zod';
 import { projectFolder } from './project.ts';
 
 const rootSchema = z.object({

@@ -11,7 +11,7 @@ import {
   type RenderTask,
   type ServiceDescription,
 } from '@mint-tally/core';
-import { z } from 'zod';
+import * as z from 'zod';
 import type { RenderServiceAddress } from '../config/config.ts';
 import type { RenderService } from './service.ts';
 

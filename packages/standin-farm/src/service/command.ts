@@ -1,6 +1,6 @@
 import { parseArgs } from 'node:util';
 import { MintError, parseFrameRange, parseNamePattern, framePath, type FrameSet, type NamePattern } from '@mint-tally/core';
-import { z } from 'zod';
+import * as z from 'zod';
 import { demoShots } from '../demo/shots.ts';
 import type { PassFile } from '../nodes/frame-files.ts';
 import { PASS_COMPONENTS, passNames, type PassName } from '../render/frame.ts';

@@ -11,7 +11,7 @@ import {
 } from '@mint-tally/core';
 import { HeldFolder, isInside } from '@mint-tally/disk';
 import { Hono, type Context } from 'hono';
-import type { z } from 'zod';
+import type * as z from 'zod';
 import { USUAL_COMMAND } from './command.ts';
 import type { Farm } from './farm.ts';
 

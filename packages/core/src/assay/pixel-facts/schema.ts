@@ -1,4 +1,4 @@
-import { z } from 'zod';
+import * as z from 'zod';
 
 /** What is known of one channel's pixels. Integers are scaled to 0..1. */
 const channelFactsSchema = z.object({

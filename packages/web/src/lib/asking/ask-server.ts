@@ -1,4 +1,4 @@
-import { z } from 'zod';
+import * as z from 'zod';
 
 /** How our routes refuse: what is the matter, what can be done, and which fields it is about. */
 const refusalSchema = z.object({

@@ -1,7 +1,7 @@
 <!-- Deletes a shot, and says first what goes with it. -->
 <script lang="ts">
   import { goto } from '$app/navigation';
-  import { z } from 'zod';
+  import * as z from 'zod';
   import { askServer } from '$lib/asking/ask-server';
   import Dialog from '$lib/controls/Dialog.svelte';
   import Problem from '$lib/controls/Problem.svelte';

@@ -1,4 +1,4 @@
-import { z } from 'zod';
+import * as z from 'zod';
 
 /** What giving a brief to another shot would change there. */
 export const shotChangeSchema = z.object({

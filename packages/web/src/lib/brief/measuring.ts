@@ -1,4 +1,4 @@
-import { z } from 'zod';
+import * as z from 'zod';
 
 /** What a job of measuring came to, as the page reads it. */
 export const measureResultSchema = z.object({

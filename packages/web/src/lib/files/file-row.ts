@@ -1,4 +1,4 @@
-import { z } from 'zod';
+import * as z from 'zod';
 
 /** Columns of the table of files, as they can be sorted by. */
 export const fileColumns = ['path', 'pass', 'frame', 'state', 'size', 'modified', 'kind', 'host', 'samples'] as const;

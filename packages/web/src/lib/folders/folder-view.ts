@@ -1,4 +1,4 @@
-import { z } from 'zod';
+import * as z from 'zod';
 
 /** A folder as the picker shows it. */
 export const folderViewSchema = z.object({

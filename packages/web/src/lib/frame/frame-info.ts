@@ -1,4 +1,4 @@
-import { z } from 'zod';
+import * as z from 'zod';
 
 /** What is known of one frame of one pass, as the panel shows it. */
 export const frameInfoSchema = z.object({

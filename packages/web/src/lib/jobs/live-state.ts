@@ -1,5 +1,5 @@
 import { jobErrorSchema, jobKinds, jobProgressSchema, jobStates } from '@mint-tally/core';
-import { z } from 'zod';
+import * as z from 'zod';
 
 const jobSchema = z.object({
   id: z.number(),

@@ -1,5 +1,5 @@
 import { briefSchema, fieldMessages, type Brief } from '@mint-tally/core';
-import { z } from 'zod';
+import * as z from 'zod';
 
 /** What a brief form sends. */
 const formSchema = z.object({ brief: z.string().max(5_000_000), note: z.string().trim().max(500, 'A note has at most 500 characters.').default('') });

@@ -1,6 +1,6 @@
 import { MintError } from '@mint-tally/core';
 import { error, json } from '@sveltejs/kit';
-import { z } from 'zod';
+import * as z from 'zod';
 
 /** HTTP status of our own errors; anything else that was asked wrongly is 400. */
 function statusOf(thrown: MintError): number {

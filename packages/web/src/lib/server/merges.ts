@@ -4,7 +4,7 @@ import path from 'node:path';
 import { formatFrameRange, FrameSet, MintError, workOutOrder, type MergeStep } from '@mint-tally/core';
 import { findRoot, layerOfPass, proxyPath, resolveInside, resolveWritable } from '@mint-tally/engine';
 import { createMerge, findMerge, findShot, listMergeSteps, mergeRequestSchema, newestBrief, newestMerge, requestJob, type Merge } from '@mint-tally/store';
-import { z } from 'zod';
+import * as z from 'zod';
 import type { MergeView } from '$lib/merge/merge-view';
 import { actor, services } from './services';
 

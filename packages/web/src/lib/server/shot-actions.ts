@@ -1,7 +1,7 @@
 import { findingCodes, givenUpBy, isFindingCode, waiverSubjectSchema, type WaiverSubject } from '@mint-tally/core';
 import { addWaiver, newestFindings, withdrawWaiver } from '@mint-tally/store';
 import { fail, type RequestEvent } from '@sveltejs/kit';
-import { z } from 'zod';
+import * as z from 'zod';
 import { shotNumber, told } from './errors';
 import { actor, services } from './services';
 

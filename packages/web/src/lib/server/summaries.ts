@@ -1,6 +1,6 @@
 import { countStates, describeError, formatFrameRate, formatFrameRange, FrameSet, frameStates, MintError, parseFrameRate } from '@mint-tally/core';
 import { listSummaries, saveSummary, type SummarisedShot } from '@mint-tally/store';
-import { z } from 'zod';
+import * as z from 'zod';
 import { makeRibbonModel } from '$lib/ribbon/ribbon-model';
 import { nextStep } from '$lib/shot/next-step';
 import { services } from './services';

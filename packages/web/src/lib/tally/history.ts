@@ -1,5 +1,5 @@
 import { changesSchema } from '@mint-tally/core';
-import { z } from 'zod';
+import * as z from 'zod';
 
 const countEntrySchema = z.object({
   id: z.number(),

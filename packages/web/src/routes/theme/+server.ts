@@ -1,4 +1,4 @@
-import { z } from 'zod';
+import * as z from 'zod';
 import { json } from '@sveltejs/kit';
 import { answered } from '$lib/server/errors';
 import type { RequestHandler } from './$types';

@@ -1,5 +1,5 @@
 import { json } from '@sveltejs/kit';
-import { z } from 'zod';
+import * as z from 'zod';
 import { answered } from '$lib/server/errors';
 import { readSound } from '$lib/server/folders';
 import type { RequestHandler } from './$types';

@@ -1,7 +1,7 @@
 import { fieldMessages, specificationSchema } from '@mint-tally/core';
 import { listFollowers, removeSpecification, saveSpecification } from '@mint-tally/store';
 import { json } from '@sveltejs/kit';
-import { z } from 'zod';
+import * as z from 'zod';
 import { answered } from '$lib/server/errors';
 import { actor, currentProject, services } from '$lib/server/services';
 import type { RequestHandler } from './$types';

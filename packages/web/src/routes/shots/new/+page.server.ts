@@ -1,7 +1,7 @@
 import { findRoot, resolveInside } from '@mint-tally/engine';
 import { createShot, listSpecifications, requestJob, saveBrief, ShotNameTakenError } from '@mint-tally/store';
 import { fail, redirect } from '@sveltejs/kit';
-import { z } from 'zod';
+import * as z from 'zod';
 import { readBriefForm } from '$lib/server/brief-forms';
 import { told } from '$lib/server/errors';
 import { actor, currentProject, services } from '$lib/server/services';

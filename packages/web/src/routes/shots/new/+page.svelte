@@ -1,7 +1,7 @@
 <script lang="ts">
   import { enhance } from '$app/forms';
   import { briefSchema } from '@mint-tally/core';
-  import { z } from 'zod';
+  import * as z from 'zod';
   import BriefForm from '$lib/brief/BriefForm.svelte';
   import BriefSums from '$lib/brief/BriefSums.svelte';
   import { briefInput, draftOf, emptyDraft, type BriefDraft } from '$lib/brief/draft';

@@ -1,6 +1,6 @@
 import { json } from '@sveltejs/kit';
 import { cancelJob } from '@mint-tally/store';
-import { z } from 'zod';
+import * as z from 'zod';
 import { answered } from '$lib/server/errors';
 import { services } from '$lib/server/services';
 import type { RequestHandler } from './$types';

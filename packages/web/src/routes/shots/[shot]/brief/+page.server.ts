@@ -13,7 +13,7 @@ import {
 import { MintError, parseFrameRange } from '@mint-tally/core';
 import { fail } from '@sveltejs/kit';
 import { LRUCache } from 'lru-cache';
-import { z } from 'zod';
+import * as z from 'zod';
 import { measureResultSchema, type Measuring } from '$lib/brief/measuring';
 import { readBriefForm } from '$lib/server/brief-forms';
 import { shotNumber, told } from '$lib/server/errors';

@@ -1,7 +1,7 @@
 import { compareBriefs, describeError, MintError, retargetBrief, type Brief } from '@mint-tally/core';
 import { findShot, newestBrief, requestJob, saveBrief, type Queryable, type SavedBrief } from '@mint-tally/store';
 import { json } from '@sveltejs/kit';
-import { z } from 'zod';
+import * as z from 'zod';
 import type { ShotChange } from '$lib/brief/duplicating';
 import { answered, shotNumber } from '$lib/server/errors';
 import { actor, services } from '$lib/server/services';

@@ -1,5 +1,5 @@
 import { isFindingCode, type FindingCode } from '@mint-tally/core';
-import { z } from 'zod';
+import * as z from 'zod';
 import { answered, shotNumber } from '$lib/server/errors';
 import { services } from '$lib/server/services';
 import { listFindingFiles } from '@mint-tally/store';

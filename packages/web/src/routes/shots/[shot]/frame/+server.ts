@@ -1,5 +1,5 @@
 import { json } from '@sveltejs/kit';
-import { z } from 'zod';
+import * as z from 'zod';
 import { answered, shotNumber } from '$lib/server/errors';
 import { readFrameInfo } from '$lib/server/frames';
 import type { RequestHandler } from './$types';

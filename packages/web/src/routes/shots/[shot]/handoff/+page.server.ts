@@ -3,7 +3,7 @@ import { joinInside } from '@mint-tally/disk';
 import { findRoot } from '@mint-tally/engine';
 import { newestPackagePlace, requestJob, type Shot } from '@mint-tally/store';
 import { fail } from '@sveltejs/kit';
-import { z } from 'zod';
+import * as z from 'zod';
 import { shotNumber, told } from '$lib/server/errors';
 import { actor, services } from '$lib/server/services';
 import { waiverActions } from '$lib/server/shot-actions';

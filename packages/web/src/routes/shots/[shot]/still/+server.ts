@@ -1,4 +1,4 @@
-import { z } from 'zod';
+import * as z from 'zod';
 import { answered, shotNumber } from '$lib/server/errors';
 import { readStill, readStillNow } from '$lib/server/frames';
 import type { RequestHandler } from './$types';

@@ -1,4 +1,4 @@
-import { z } from 'zod';
+import * as z from 'zod';
 import { answered, shotNumber } from '$lib/server/errors';
 import { readMergePicture } from '$lib/server/merges';
 import type { RequestHandler } from './$types';
