@@ -18,6 +18,7 @@ const { metafile } = await build({
     'web-server': 'packages/launch/src/web/main.ts',
     'measure-worker': 'packages/engine/src/measuring/measure-worker.ts',
     'propose-worker': 'packages/engine/src/proposing/propose-worker.ts',
+    'picture-worker': 'packages/engine/src/pictures/picture-worker.ts',
     'inspect-worker': 'packages/engine/src/inspection/inspect-worker.ts',
   },
   outdir: 'build/services',

@@ -15,7 +15,22 @@ export {
   type PixelFacts,
   type Render,
 } from './assay/index.ts';
-export { encodeSRgb, renderForScreen } from './display/index.ts';
+export {
+  encodeSRgb,
+  packPicture,
+  readPictureMessage,
+  renderForScreen,
+  seeColour,
+  stopBands,
+  viewTransforms,
+  writePictureMessage,
+  type Look,
+  type PictureInfo,
+  type PictureSamples,
+  type PictureWish,
+  type SentPicture,
+  type ViewTransform,
+} from './view/index.ts';
 export {
   arrivalIntervals,
   claimForMerge,
@@ -113,6 +128,7 @@ export {
   encodePng,
   floatToHalf,
   FrameFileError,
+  NotDecodedError,
   frameFormats,
   halfToFloat,
   inReadingOrder,
@@ -154,7 +170,7 @@ export {
   type GateState,
   type WaiverSubject,
 } from './handoff/index.ts';
-export { FACTS_EDITION, fileFactsSchema, inspectFrameFile, memoryToInspect, SharedParts, type FileFacts, type Hole } from './inspection/index.ts';
+export { FACTS_EDITION, fileFactsSchema, inspectFrameFile, memoryToInspect, recogniseFormat, SharedParts, type FileFacts, type Hole } from './inspection/index.ts';
 export {
   jobErrorSchema,
   jobKinds,
@@ -258,11 +274,17 @@ export {
 } from './tally/index.ts';
 export {
   allowsDropFrame,
+  directionAfter,
   durationSeconds,
   formatFrameRate,
   formatTimecode,
+  loopModes,
   parseFrameRate,
   parseTimecode,
+  placeAfter,
+  placesAfter,
   TimecodeError,
+  type Course,
   type FrameRate,
+  type LoopMode,
 } from './timing/index.ts';

@@ -9,6 +9,7 @@ export { codecTools } from './inspection/codec-tools.ts';
 export { InspectionPool } from './inspection/pool.ts';
 export { layerOfPass, type Layer } from './stills/layers.ts';
 export { proxyPath, writeProxy } from './stills/proxy.ts';
+export { PicturePool } from './pictures/pool.ts';
 export { JobRunner } from './jobs/runner.ts';
 export { writeBag, type BagOptions } from './packaging/write-bag.ts';
 export { HttpRenderService } from './render-service/http-service.ts';

@@ -1,6 +1,6 @@
 import type { Gradients } from '../brief/index.ts';
 import type { Luminance } from './luminance.ts';
-import { encodeSRgb } from '../display/index.ts';
+import { encodeSRgb } from '../view/index.ts';
 
 /** Side of the squares in which gradients are looked for, in pixels. */
 const SQUARE = 32;

@@ -1,4 +1,4 @@
-import { planesNamed } from '../display/index.ts';
+import { planesNamed } from '../view/index.ts';
 import { halfToFloat, type DecodedFrame, type Plane } from '../formats/index.ts';
 
 /** A frame's luminance, row by row: scene-linear of floats, 0..1 of integers. NaN where the file has none. */

@@ -3,11 +3,9 @@ import { measurePixels, pixelFactsSchema, type PixelFacts } from '../assay/index
 import { describeError } from '../errors.ts';
 import { findHoles, holeSchema, type Hole } from './holes.ts';
 import { boundMetadata } from './metadata.ts';
+import { recogniseFormat } from './recognise.ts';
 import {
-  formatByExtension,
   FrameFileError,
-  kindByContent,
-  kindByExtension,
   NotDecodedError,
   memorySource,
   SourceError,
@@ -123,23 +121,7 @@ interface Found {
 }
 
 function look(source: ByteSource, name: string, level: 'headers' | 'full', tools: CodecTools, found: Found): string | null {
-  if (source.size === 0) throw new FrameFileError('empty-file', 'The file has no bytes.');
-  const extension = name.slice(name.lastIndexOf('.') + 1);
-  const promised = kindByExtension(extension);
-  const firstBytes = source.read(0, Math.min(18, source.size));
-  if (firstBytes.every((byte) => byte === 0) && isAllZero(source)) {
-    throw new FrameFileError('unwritten-file', `All ${source.size} bytes are zero: the space was reserved, the picture never written.`);
-  }
-  const actual = kindByContent(firstBytes, promised);
-  if (actual && promised && actual.name !== promised.name) {
-    throw new FrameFileError('wrong-format', `The name says ${promised.name}, the content is ${actual.name}.`);
-  }
-  const format = formatByExtension(extension);
-  if (!format) return `Files of type ${extension || 'unknown'} are counted by name; they are not looked into.`;
-  if (!actual) {
-    if (source.size < 16) throw new FrameFileError('truncated', `The file ends after ${source.size} bytes, inside its header.`);
-    throw new FrameFileError('corrupt', `The file does not begin like a ${format.name} file.`);
-  }
+  const format = recogniseFormat(source, name);
   if (level === 'headers') {
     const file = format.open(source);
     found.header = file.header;
@@ -155,15 +137,6 @@ function look(source: ByteSource, name: string, level: 'headers' | 'full', tools
   if (report.plain) found.holes = findHoles(bytes, report.plain);
   found.trailingBytes = report.trailingBytes;
   return report.notExamined ?? null;
-}
-
-function isAllZero(source: ByteSource): boolean {
-  const step = 1 << 20;
-  for (let offset = 0; offset < source.size; offset += step) {
-    const piece = source.read(offset, Math.min(step, source.size - offset));
-    for (let i = 0; i < piece.length; i++) if (piece[i] !== 0) return false;
-  }
-  return true;
 }
 
 /** What is said of a file that an error of our own kept from being looked into. */

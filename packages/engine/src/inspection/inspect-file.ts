@@ -152,7 +152,7 @@ function readSome(descriptor: number, bytes: Uint8Array, at: number, length: num
 }
 
 /** Reads pieces of an open file; the size is that of the moment of opening. */
-function fileSource(descriptor: number, size: number): ByteSource {
+export function fileSource(descriptor: number, size: number): ByteSource {
   return {
     size,
     read(offset, length) {

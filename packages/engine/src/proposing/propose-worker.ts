@@ -1,18 +1,14 @@
 import path from 'node:path';
-import { MintError, proposeBrief, sampleFiles, withImpliedKinds, type Brief, type FileFacts } from '@mint-tally/core';
+import { proposeBrief, sampleFiles, withImpliedKinds, type Brief, type FileFacts } from '@mint-tally/core';
 import { listFolder } from '../files/list-folder.ts';
 import { inspectFile } from '../inspection/inspect-file.ts';
+import { tellError, type ToldError } from '../threads/told-error.ts';
 
 /** What a folder's content suggests, with the folder's sums; null brief where nothing is numbered. */
 export interface Proposal {
   readonly brief: Brief | null;
   readonly files: number;
   readonly bytes: number;
-}
-
-/** An error of our own as it comes over from a thread, which keeps no classes. */
-export interface ToldError {
-  readonly told: { readonly code: string; readonly message: string; readonly subject: string | null; readonly remedy: string };
 }
 
 /** The thread's work: lists a folder, groups its names, looks into a few files of each sequence. */
@@ -26,8 +22,6 @@ export default async function proposeForFolder(folder: string): Promise<Proposal
     const facts = new Map<string, FileFacts>(samples.map((file) => [file.path, inspectFile(folder, file.path, 'headers').facts]));
     return { brief: withImpliedKinds(brief, samples, (file) => facts.get(file.path) ?? null), files: files.length, bytes };
   } catch (thrown) {
-    if (!(thrown instanceof MintError)) throw thrown;
-    const { code, message, subject, remedy } = thrown;
-    return { told: { code, message, subject, remedy } };
+    return tellError(thrown);
   }
 }

@@ -1,8 +1,8 @@
 import path from 'node:path';
-import { MintError } from '@mint-tally/core';
 import { Piscina } from 'piscina';
 import { servicesFolder } from '../config/project.ts';
-import type { Proposal, ToldError } from './propose-worker.ts';
+import { answerOf, type ToldError } from '../threads/told-error.ts';
+import type { Proposal } from './propose-worker.ts';
 
 /** Works out proposals in a thread of its own, one at a time: a folder of a million odd names keeps nobody else waiting. */
 export class Proposer {
@@ -20,10 +20,7 @@ export class Proposer {
    * @throws MintError
    */
   async propose(folder: string): Promise<Proposal> {
-    const answer = await this.pool.run(folder);
-    if (!('told' in answer)) return answer;
-    const { code, message, subject, remedy } = answer.told;
-    throw new MintError(code, message, { subject, remedy });
+    return answerOf(await this.pool.run(folder));
   }
 
   async close(): Promise<void> {

@@ -1,0 +1,43 @@
+import path from 'node:path';
+import pLimit, { type LimitFunction } from 'p-limit';
+import { Piscina } from 'piscina';
+import { servicesFolder } from '../config/project.ts';
+import { MemoryBudget } from '../inspection/memory-budget.ts';
+import { answerOf, type ToldError } from '../threads/told-error.ts';
+import type { PictureTask } from './read-picture.ts';
+
+/** Worker threads that decode what somebody looks at, the first asked first. */
+export class PicturePool {
+  private readonly pool: Piscina<PictureTask, Uint8Array<ArrayBuffer> | ToldError>;
+  /** Waiting is done here: a task that a thread has begun can only be given up together with the thread. */
+  private readonly limit: LimitFunction;
+
+  /** @param memory bytes that all of them together may use */
+  constructor(threads: number, memory: number) {
+    this.limit = pLimit(threads);
+    this.pool = new Piscina({
+      filename: path.join(servicesFolder(), 'picture-worker.js'),
+      minThreads: 0,
+      maxThreads: threads,
+      idleTimeout: 10_000,
+      workerData: { budget: MemoryBudget.share(memory) },
+    });
+  }
+
+  /**
+   * The message of a picture (`readPictureMessage` reads it).
+   *
+   * @param signal given up by whoever asked: what has not begun is not begun
+   * @throws MintError when there is no such picture; an AbortError when it was given up
+   */
+  async read(task: PictureTask, signal?: AbortSignal): Promise<Uint8Array<ArrayBuffer>> {
+    return this.limit(async () => {
+      signal?.throwIfAborted();
+      return answerOf(await this.pool.run(task));
+    });
+  }
+
+  async close(): Promise<void> {
+    await this.pool.destroy();
+  }
+}
