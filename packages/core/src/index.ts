@@ -16,6 +16,7 @@ export {
   type Render,
 } from './assay/index.ts';
 export {
+  decodeSRgb,
   encodeSRgb,
   packPicture,
   readPictureMessage,
@@ -131,6 +132,7 @@ export {
   NotDecodedError,
   frameFormats,
   halfToFloat,
+  isAlphaName,
   inReadingOrder,
   isPictureExtension,
   memorySource,

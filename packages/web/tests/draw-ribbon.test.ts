@@ -59,6 +59,7 @@ function draw(lanes: readonly Lane[], more: Partial<RibbonFacts> = {}): Mark[] {
     sizes: null,
     lanesEnd,
     hoverColumn: null,
+    isHeld: null,
     ...more,
   });
   return marks;

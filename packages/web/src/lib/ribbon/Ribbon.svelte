@@ -40,7 +40,7 @@
   const known = $derived(figures === null ? [] : figureLanes.filter((lane) => lane !== 'machine' || figures!.hosts.length > 0));
   const shownFigures = $derived(size === 'full' ? known.filter((lane) => view.figures.includes(lane)) : []);
   const lanesEnd = $derived(TOP + lanes.length * laneHeight);
-  const height = $derived(lanesEnd + 4 + shownFigures.reduce((sum, lane) => sum + FIGURE_HEIGHTS[lane] + FIGURE_GAP, 0));
+  const height = $derived(lanesEnd + (view.memory ? 8 : 4) + shownFigures.reduce((sum, lane) => sum + FIGURE_HEIGHTS[lane] + FIGURE_GAP, 0));
   const sizes: SizeLane | null = $derived(figures && makeSizeLane(view.model.frames, figures));
   const scale = $derived(width / (view.shown[1] - view.shown[0]));
 
@@ -72,7 +72,9 @@
       sizes,
       lanesEnd,
       hoverColumn: hover?.column ?? null,
+      isHeld: view.memory?.has ?? null,
     };
+    void view.memory?.version();
     const request = requestAnimationFrame(() => drawRibbon(target, facts));
     return () => cancelAnimationFrame(request);
   });

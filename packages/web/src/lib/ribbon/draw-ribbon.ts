@@ -31,6 +31,8 @@ export interface RibbonFacts {
   readonly sizes: SizeLane | null;
   readonly lanesEnd: number;
   readonly hoverColumn: number | null;
+  /** Whether a column's picture is in memory; null where nothing is looked at. */
+  readonly isHeld: ((column: number) => boolean) | null;
 }
 
 /** Draws lanes, figures, selection and playhead; a canvas that cannot be drawn on stays empty. */
@@ -62,6 +64,7 @@ export function drawRibbon(target: HTMLCanvasElement, facts: RibbonFacts): void 
     else drawHosts(context, frames, facts.figures!, strip, palette);
     top += FIGURE_HEIGHTS[lane] + FIGURE_GAP;
   }
+  if (facts.isHeld) drawHeld(context, facts, facts.isHeld, palette.mint, perColumn);
   if (facts.hoverColumn !== null && facts.hoverColumn !== facts.column) {
     context.globalAlpha = 0.5;
     context.fillStyle = palette.soft;
@@ -69,6 +72,20 @@ export function drawRibbon(target: HTMLCanvasElement, facts: RibbonFacts): void 
     context.globalAlpha = 1;
   }
   drawTop(context, facts, palette, perColumn);
+}
+
+/** A line under the lanes wherever pictures are in memory. */
+function drawHeld(context: CanvasRenderingContext2D, { shown: [from, to], height }: RibbonFacts, isHeld: (column: number) => boolean, tone: string, perColumn: number) {
+  context.fillStyle = tone;
+  let start = -1;
+  for (let column = Math.floor(from); column <= Math.ceil(to); column++) {
+    const held = column < Math.ceil(to) && isHeld(column);
+    if (held && start < 0) start = column;
+    if (!held && start >= 0) {
+      context.fillRect((start - from) * perColumn, height - 3, Math.max(1, (column - start) * perColumn), 3);
+      start = -1;
+    }
+  }
 }
 
 function drawTop(context: CanvasRenderingContext2D, facts: RibbonFacts, palette: ReturnType<typeof readPalette>, perColumn: number) {

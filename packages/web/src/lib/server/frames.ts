@@ -14,7 +14,7 @@ export async function needBrief(shotId: number): Promise<SavedBrief> {
   return saved;
 }
 
-function passIndex(order: Order, name: string): number {
+export function passIndex(order: Order, name: string): number {
   const index = order.passes.findIndex((candidate) => candidate.pass.name === name);
   if (index < 0) throw new MintError('not-found', `There is no pass called ${name}.`);
   return index;

@@ -1,5 +1,5 @@
 import os from 'node:os';
-import { loadConfig, InspectionPool, makeServices, Proposer, type Config, type RenderService } from '@mint-tally/engine';
+import { loadConfig, InspectionPool, makeServices, PicturePool, Proposer, type Config, type RenderService } from '@mint-tally/engine';
 import { ensureProject, openDatabase, StoreError, type Database, type Project } from '@mint-tally/store';
 
 /** What the server routes work with; opened at the first request, closed when the server stops. */
@@ -8,6 +8,8 @@ interface Services {
   readonly database: Database;
   /** One thread for pictures that nobody has made yet. */
   readonly pool: InspectionPool;
+  /** Threads for what somebody looks at. */
+  readonly pictures: PicturePool;
   readonly proposer: Proposer;
   readonly renderServices: readonly RenderService[];
 }
@@ -23,6 +25,7 @@ export function services(): Services {
     config,
     database: openDatabase(config.databaseUrl),
     pool: new InspectionPool(1, config.memory / 4),
+    pictures: new PicturePool(Math.max(2, Math.min(4, os.availableParallelism())), config.memory / 4),
     proposer: new Proposer(),
     renderServices: makeServices(config),
   };
@@ -33,6 +36,7 @@ export async function closeServices(): Promise<void> {
   const closing = opened;
   opened = null;
   await closing?.pool.close();
+  await closing?.pictures.close();
   await closing?.proposer.close();
   await closing?.database.close();
 }

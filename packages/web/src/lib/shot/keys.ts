@@ -37,6 +37,7 @@ export const isCharacterKey = (key: string) => key.length === 1;
 
 /** Does what a key asks of the shot's view; false when it asks nothing. */
 export function pressKey(view: ShotView, event: KeyboardEvent, showKeys: () => void): boolean {
+  if (view.screenKeys?.press(event)) return true;
   if (event.ctrlKey || event.metaKey || event.altKey) return false;
   const move = (column: number) => (event.shiftKey ? view.extendTo(column) : view.goToColumn(column));
   const last = view.model.frames.length - 1;

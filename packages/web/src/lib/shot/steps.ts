@@ -4,7 +4,7 @@ import type { ShotState } from '$lib/server/shot-state';
 export type StepMark = 'empty' | 'half' | 'wrong' | 'done';
 
 export interface Step {
-  readonly path: 'brief' | 'batch' | 'tally' | 'handoff';
+  readonly path: 'brief' | 'batch' | 'tally' | 'view' | 'handoff';
   readonly title: string;
   readonly mark: StepMark;
   /** The mark in words. */
@@ -35,6 +35,7 @@ export function stepsOf(state: ShotState): Step[] {
     { path: 'brief', title: 'Brief', mark: 'done', says: 'saved' },
     { path: 'batch', title: 'Batch', ...BATCH_MARKS[state.batch ?? 'none'] },
     { path: 'tally', title: 'Tally', ...tally },
+    { path: 'view', title: 'View', mark: 'empty', says: 'not watched' },
     {
       path: 'handoff',
       title: 'Handoff',

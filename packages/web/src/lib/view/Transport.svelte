@@ -1,0 +1,127 @@
+<!-- Under the picture: play, where the playhead stands, the rate as ordered and as measured, what is in memory. -->
+<script lang="ts">
+  import Pause from '@lucide/svelte/icons/pause';
+  import Play from '@lucide/svelte/icons/play';
+  import { formatFrameRate, formatTimecode, loopModes, parseFrameRate, durationSeconds, type LoopMode } from '@mint-tally/core';
+  import Select from '$lib/controls/Select.svelte';
+  import { useShotView } from '$lib/shot/shot-view.svelte';
+  import { sayBytes } from '$lib/text/format';
+  import { NORMAL_SPEED, SPEEDS } from './player.svelte';
+  import { BUDGETS, type Viewing } from './viewing.svelte';
+
+  let { viewing }: { viewing: Viewing } = $props();
+
+  const view = useShotView();
+  const { player, cache } = $derived(viewing);
+
+  const first = $derived(view.model.frames[viewing.course[0]] ?? 0);
+  const last = $derived(view.model.frames[viewing.course[1]] ?? 0);
+  const columns = $derived(viewing.course[1] - viewing.course[0] + 1);
+  const time = $derived(formatTimecode(view.frame - (view.model.frames[0] ?? 0), viewing.rate));
+  const measured = $derived(player.count.measured);
+  const wanted = $derived((viewing.rate.numerator / viewing.rate.denominator / viewing.hold) * (SPEEDS[player.speed]![0] / SPEEDS[player.speed]![1]));
+  const isSlow = $derived(measured !== null && player.count.seconds > 1 && measured < wanted * 0.97);
+  const capacity = $derived.by(() => {
+    void cache.version;
+    return cache.capacity;
+  });
+  const heldSeconds = $derived(durationSeconds((capacity ?? 0) * viewing.hold, viewing.rate));
+  const isTooSmall = $derived(capacity !== null && capacity < columns);
+
+  const trialOptions: readonly (readonly [string, string])[] = ['23.976', '24', '25', '29.97', '30', '48', '50', '59.94', '60'].map((text) => [text, text]);
+  const trial = $derived(viewing.trial ? formatFrameRate(viewing.trial) : '');
+  const ordered = $derived(viewing.orderedRate ? formatFrameRate(viewing.orderedRate) : '');
+
+  function chooseRate(text: string) {
+    viewing.trial = text === '' ? null : parseFrameRate(text);
+    player.restart(view.column);
+  }
+
+  const speedTitle = ([up, down]: readonly [number, number]) => (down === 1 ? `${up} x` : `1/${down}`);
+</script>
+
+<div class="flex min-h-[40px] shrink-0 flex-wrap items-center gap-x-4 gap-y-1 border-t border-line bg-bar px-4 py-1 text-[13px]" role="group" aria-label="Play">
+  <button type="button" class="button" aria-keyshortcuts="P" onclick={() => viewing.toggle()} title={player.playing ? 'Stop (P)' : 'Play (P)'}>
+    {#if player.playing}<Pause size={15} aria-hidden="true" />Stop{:else}<Play size={15} aria-hidden="true" />Play{/if}
+  </button>
+  <span class="figure text-[19px] font-bold">{view.frame}</span>
+  <span class="text-soft">of <span class="figure">{first}-{last}</span>{view.selectionSize > 1 ? ' (selection)' : ''}</span>
+  <span class="figure">{time}</span>
+  <span class="flex-1"></span>
+  <label class="flex items-center gap-1.5"
+    ><span class="text-soft">Rate</span>
+    <Select
+      look="filter"
+      labelHidden
+      label="Rate"
+      value={trial}
+      options={[['', ordered ? `${ordered} as ordered` : `${formatFrameRate(viewing.rate)}, none ordered`], ...trialOptions]}
+      onchange={() => undefined}
+      oninput={(event: Event) => chooseRate((event.currentTarget as HTMLSelectElement).value)}
+    /></label
+  >
+  {#if viewing.trial && viewing.orderedRate}
+    <span class="text-odd" title="How long the shot lasts at this rate, and as ordered"
+      >on trial: {durationSeconds(columns * viewing.hold, viewing.trial).toFixed(2)} s, not {durationSeconds(columns * viewing.hold, viewing.orderedRate).toFixed(2)} s</span
+    >
+  {/if}
+  <Select
+    look="filter"
+    labelHidden
+    label="Speed"
+    value={String(player.speed)}
+    options={SPEEDS.map((speed, i): [string, string] => [String(i), i === NORMAL_SPEED ? 'full speed' : `speed ${speedTitle(speed)}`])}
+    oninput={(event: Event) => {
+      player.speed = Number((event.currentTarget as HTMLSelectElement).value);
+      player.restart(view.column);
+    }}
+  />
+  <Select
+    look="filter"
+    labelHidden
+    label="At the end"
+    value={player.loop}
+    options={loopModes.map((mode): [LoopMode, string] => [mode, mode === 'around' ? 'loop' : mode])}
+    oninput={(event: Event) => {
+      player.loop = (event.currentTarget as HTMLSelectElement).value as LoopMode;
+      player.restart(view.column);
+    }}
+  />
+  <Select
+    look="filter"
+    labelHidden
+    label="Which frames"
+    value={String(player.every)}
+    options={[1, 2, 3, 4, 5, 10].map((every): [string, string] => [String(every), every === 1 ? 'every frame' : `one in ${every}`])}
+    oninput={(event: Event) => (player.every = Number((event.currentTarget as HTMLSelectElement).value))}
+  />
+  <span>measured <b class={['figure inline-block w-[5ch] text-right', isSlow ? 'text-bad' : 'text-mint']}>{measured === null ? '–' : measured.toFixed(2)}</b></span>
+  <span>dropped <b class={['figure inline-block w-[4ch] text-right', player.count.dropped > 0 && 'text-bad']}>{player.count.dropped}</b></span>
+  <label class="flex items-center gap-1.5" title="Memory for pictures; what is held stands on the ribbon"
+    ><span class="text-soft">in memory</span>
+    <b class="figure">{(void cache.version, cache.count)} of {columns}</b>
+    <Select
+      look="filter"
+      labelHidden
+      label="Memory for pictures"
+      value={String(cache.budget)}
+      options={BUDGETS.map((bytes): [string, string] => [String(bytes), sayBytes(bytes)])}
+      oninput={(event: Event) => viewing.keepBudget(Number((event.currentTarget as HTMLSelectElement).value), localStorage)}
+    /></label
+  >
+</div>
+{#if isTooSmall}
+  <p class="shrink-0 border-t border-line bg-bar px-4 py-1 text-[13px] text-soft" role="status">
+    {sayBytes(cache.budget)} hold <span class="figure">{capacity}</span> frames of this size, <span class="figure">{heldSeconds.toFixed(1)}</span> s of
+    <span class="figure">{durationSeconds(columns * viewing.hold, viewing.rate).toFixed(1)}</span> s. To see all without a drop: give it more memory, select a part of the range,
+    <button type="button" class="underline underline-offset-2 hover:text-ink" onclick={() => (viewing.settings.reduce = Math.min(8, viewing.settings.reduce * 2))}
+      >fewer lines ({viewing.settings.reduce * 2} x {viewing.settings.reduce * 2} pixels as one)</button
+    >{#if viewing.settings.reduce > 1}, or
+      <button type="button" class="underline underline-offset-2 hover:text-ink" onclick={() => (viewing.settings.reduce = 1)}>all lines again</button>{/if}.
+  </p>
+{:else if viewing.settings.reduce > 1}
+  <p class="shrink-0 border-t border-line bg-bar px-4 py-1 text-[13px] text-soft" role="status">
+    Seen with fewer lines: {viewing.settings.reduce} x {viewing.settings.reduce} pixels as one. Noise is not judged like this.
+    <button type="button" class="underline underline-offset-2 hover:text-ink" onclick={() => (viewing.settings.reduce = 1)}>All lines</button>
+  </p>
+{/if}

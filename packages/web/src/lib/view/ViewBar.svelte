@@ -1,0 +1,125 @@
+<!-- Above the picture: which pass, which channel, how light becomes what is seen, how large. -->
+<script lang="ts">
+  import type { SentPicture, ViewTransform } from '@mint-tally/core';
+  import Segments from '$lib/controls/Segments.svelte';
+  import Select from '$lib/controls/Select.svelte';
+  import { useShotView } from '$lib/shot/shot-view.svelte';
+  import type { ChannelChoice, ReadAs } from './drawn';
+  import type { Viewing } from './viewing.svelte';
+
+  let { viewing, picture }: { viewing: Viewing; picture: SentPicture | null } = $props();
+
+  const view = useShotView();
+  const { settings } = $derived(viewing);
+
+  const passes = $derived(view.model.lanes.map((lane) => lane.name));
+  const readAs = $derived(picture ? viewing.readAs(view.pass, picture) : 'colour');
+  const shortName = (channel: string) => channel.slice(channel.lastIndexOf('.') + 1);
+  const own = $derived(picture?.info.channels ?? []);
+  const channels = $derived.by((): readonly (readonly [ChannelChoice, string, string?])[] => {
+    const single: (readonly [ChannelChoice, string, string?])[] = own
+      .slice(0, 3)
+      .map((name, i) => [(['first', 'second', 'third'] as const)[i]!, shortName(name), name]);
+    if (own.length === 4) single.push(['alpha', shortName(own[3]!), own[3]]);
+    if (own.length < 2) return [['all', shortName(own[0] ?? 'all')]];
+    return [['all', own.slice(0, 3).map(shortName).join('')], ...single, ...(readAs === 'colour' ? [['luminance', 'Lum', 'Luminance'] as const] : [])];
+  });
+  const others = $derived((picture?.info.all ?? []).filter((name) => settings.only === name || !own.includes(name)));
+
+  const transforms: readonly (readonly [ViewTransform, string])[] = [
+    ['srgb', 'sRGB'],
+    ['rec709', 'Rec. 709'],
+    ['linear', 'linear'],
+    ['log', 'log'],
+  ];
+  const readings: readonly (readonly [ReadAs | '', string])[] = [
+    ['', 'as the pass suggests'],
+    ['colour', 'colour'],
+    ['range', 'a range, fitted'],
+    ['signs', 'signs, zero is grey'],
+    ['things', 'numbers, a colour each'],
+  ];
+  const zoomNow = $derived(settings.zoom === null ? 'fit' : settings.zoom === 1 ? '1' : settings.zoom === 2 ? '2' : '');
+</script>
+
+<div class="flex min-h-[42px] shrink-0 flex-wrap items-center gap-x-3 gap-y-1 border-b border-line bg-bar px-4 py-1 text-[13px]" role="group" aria-label="What is seen">
+  <Select
+    look="filter"
+    labelHidden
+    label="Pass"
+    class="!max-w-[12rem] font-bold !text-ink"
+    value={view.pass}
+    options={passes.map((name): [string, string] => [name, name])}
+    oninput={(event: Event) => view.choosePass((event.currentTarget as HTMLSelectElement).value)}
+  />
+  <Segments label="Channel" value={settings.channel} options={channels} onchoose={(channel) => (settings.channel = channel)} />
+  {#if others.length > 0}
+    <Select
+      look="filter"
+      labelHidden
+      label="Other channels of the file"
+      value={settings.only ?? ''}
+      options={[['', 'other channels'], ...others.map((name): [string, string] => [name, name])]}
+      oninput={(event: Event) => {
+        settings.only = (event.currentTarget as HTMLSelectElement).value || null;
+        settings.channel = 'all';
+      }}
+    />
+  {/if}
+  <Select
+    look="filter"
+    labelHidden
+    label="Read values as"
+    value={settings.readAs ?? ''}
+    options={readings}
+    oninput={(event: Event) => (settings.readAs = ((event.currentTarget as HTMLSelectElement).value || null) as ReadAs | null)}
+  />
+  {#if readAs === 'colour'}
+    <span class="flex items-center gap-1.5">
+      <span class="text-soft">Exposure</span>
+      <span class="segments" role="group" aria-label="Exposure">
+        <button type="button" aria-label="Half a stop darker" title="Half a stop darker (Shift + E)" onclick={() => settings.turnExposure(-0.5)}>-</button>
+        <button
+          type="button"
+          class="figure w-[6ch]"
+          title="Back to 0"
+          aria-label="Exposure {settings.exposure} stops, back to 0"
+          onclick={() => (settings.exposure = 0)}>{settings.exposure > 0 ? '+' : ''}{settings.exposure.toFixed(1)}</button
+        >
+        <button type="button" aria-label="Half a stop brighter" title="Half a stop brighter (E)" onclick={() => settings.turnExposure(0.5)}>+</button>
+      </span>
+    </span>
+    <span class="flex items-center gap-1.5">
+      <span class="text-soft">Gamma</span>
+      <span class="segments" role="group" aria-label="Gamma">
+        <button type="button" aria-label="Less gamma" title="Less (Shift + G)" onclick={() => settings.turnGamma(-0.1)}>-</button>
+        <button type="button" class="figure w-[5ch]" title="Back to 1" aria-label="Gamma {settings.gamma}, back to 1" onclick={() => (settings.gamma = 1)}
+          >{settings.gamma.toFixed(2)}</button
+        >
+        <button type="button" aria-label="More gamma" title="More (G)" onclick={() => settings.turnGamma(0.1)}>+</button>
+      </span>
+    </span>
+    <Select
+      look="filter"
+      labelHidden
+      label="View"
+      value={settings.transform}
+      options={transforms}
+      oninput={(event: Event) => (settings.transform = (event.currentTarget as HTMLSelectElement).value as ViewTransform)}
+    />
+  {/if}
+  <span class="flex-1"></span>
+  <Segments
+    label="Size"
+    value={zoomNow}
+    options={[
+      ['fit', 'fit', 'The whole picture (F)'],
+      ['1', '100 %', 'One pixel of the picture is one of the screen (1)'],
+      ['2', '200 %', 'Twice as large (2)'],
+    ]}
+    onchoose={(choice) => {
+      settings.zoom = choice === 'fit' ? null : Number(choice);
+      if (choice === 'fit') settings.centre = [0.5, 0.5];
+    }}
+  />
+</div>

@@ -1,0 +1,98 @@
+<!-- Beside the picture: what is behind the alpha, marks over it, the values under the pointer, what file it is. -->
+<script lang="ts">
+  import { stopBands, type SentPicture } from '@mint-tally/core';
+  import Segments from '$lib/controls/Segments.svelte';
+  import { useShotView } from '$lib/shot/shot-view.svelte';
+  import { hasAlpha } from './drawing';
+  import { valuesAt } from './values';
+  import { backgrounds, type AlphaReading, type Background } from './view-settings.svelte';
+  import type { Viewing } from './viewing.svelte';
+
+  let { viewing, picture, saidAlpha }: { viewing: Viewing; picture: SentPicture | null; /** How the alpha is read unless it is chosen. */ saidAlpha: string } = $props();
+
+  const view = useShotView();
+  const { settings } = $derived(viewing);
+  const values = $derived(picture && viewing.pointed ? valuesAt(picture, ...viewing.pointed) : []);
+  const readAs = $derived(picture ? viewing.readAs(view.pass, picture) : 'colour');
+  const entry = $derived(viewing.entryOf(view.column));
+
+  /** A value in full: whole numbers as they are, others with as many places as tell it from its neighbours. */
+  function sayValue(value: number): string {
+    if (Number.isInteger(value) && Math.abs(value) < 1e6) return String(value);
+    return Number.isFinite(value) ? String(Number(value.toPrecision(picture!.info.type === 'half' ? 5 : 9))) : String(value);
+  }
+
+  const alphaOptions: readonly (readonly [AlphaReading, string])[] = [
+    ['as said', 'as said'],
+    ['straight', 'straight'],
+    ['premultiplied', 'premult.'],
+  ];
+</script>
+
+<aside
+  class="w-[248px] shrink-0 overflow-y-auto border-l border-line bg-bar px-4 py-3 text-[13px] small:w-full small:border-t small:border-l-0 [&_h2]:mt-4 [&_h2]:mb-1 [&_h2]:font-bold [&_h2:first-child]:mt-0"
+  aria-label="What is looked at"
+>
+  {#if picture && hasAlpha(picture) && readAs === 'colour'}
+    <h2>Behind the alpha</h2>
+    <Segments
+      label="Behind the alpha"
+      value={settings.background === 'colour' ? '' : settings.background}
+      options={backgrounds.map((one): [string, string] => [one, one])}
+      onchoose={(one) => (settings.background = one as Background)}
+    />
+    <label class="mt-1.5 flex items-center gap-2"
+      ><input
+        type="color"
+        bind:value={settings.colour}
+        oninput={() => (settings.background = 'colour')}
+        onclick={() => (settings.background = 'colour')}
+        class="h-6 w-10"
+      /> a colour{settings.background === 'colour' ? ', shown' : ''}</label
+    >
+    <h2>Alpha is read as</h2>
+    <Segments label="Alpha is read as" value={settings.alpha} options={alphaOptions} onchoose={(one) => (settings.alpha = one)} />
+    {#if settings.alpha === 'as said'}<p class="mt-0.5 text-soft">{saidAlpha}</p>{/if}
+  {/if}
+  <h2>Marks</h2>
+  {#if readAs === 'colour'}
+    <label class="flex items-center gap-2"><input type="checkbox" bind:checked={settings.markRange} /> above 1 and below 0 striped</label>
+    <label class="flex items-center gap-2"><input type="checkbox" bind:checked={settings.falseColour} /> false colours, a stop each</label>
+  {/if}
+  <label class="flex items-center gap-2"><input type="checkbox" bind:checked={settings.outlines} /> outline of the data window</label>
+  <label class="flex items-center gap-2"><input type="checkbox" bind:checked={viewing.holdsMissing} /> hold over missing frames</label>
+  {#if picture && picture.info.pixelAspect !== 1}
+    <label class="flex items-center gap-2"><input type="checkbox" bind:checked={settings.pixelAspect} /> pixel aspect {picture.info.pixelAspect}</label>
+  {/if}
+  {#if settings.falseColour && readAs === 'colour'}
+    <h2>Stops around middle grey</h2>
+    <ol class="flex flex-col-reverse">
+      {#each stopBands as { from, colour } (from)}
+        <li class="flex items-center gap-2">
+          <span class="h-3.5 w-8" style="background: rgb({colour.join(' ')})"></span><span class="figure"
+            >{from === -Infinity ? 'darker' : `${from > 0 ? '+' : ''}${from} to ${from + 1 > 0 ? '+' : ''}${from + 1}`}</span
+          >
+        </li>
+      {/each}
+    </ol>
+  {/if}
+  <h2>
+    Pixel <span class="figure font-normal">{viewing.pointed ? viewing.pointed.join(', ') : ''}</span>
+  </h2>
+  {#if values.length > 0}
+    <dl class="grid grid-cols-[1fr_auto] gap-x-2">
+      {#each values as { channel, value } (channel)}<dt class="truncate text-soft" title={channel}>{channel}</dt>
+        <dd class="figure text-right">{sayValue(value)}</dd>{/each}
+    </dl>
+  {:else}<p class="text-soft">Point at the picture for its values, as the file has them.</p>{/if}
+  {#if picture}
+    <h2>Picture</h2>
+    <dl class="grid grid-cols-[1fr_auto] gap-x-2 [&>dd]:figure [&>dd]:text-right [&>dt]:text-soft">
+      <dt>Size</dt>
+      <dd>{picture.info.full.join(' x ')}</dd>
+      <dt>Samples</dt>
+      <dd>{picture.info.type === 'u8' ? '8 bit' : picture.info.type === 'u16' ? '16 bit' : picture.info.type}</dd>
+    </dl>
+    {#if entry !== null}<p class="figure mt-1 text-[12px] break-all text-soft">{viewing.list.paths[entry]}</p>{/if}
+  {/if}
+</aside>

@@ -1,0 +1,197 @@
+<!-- The picture under the playhead, drawn from the file's own pixels; what stands in its place when there is none. -->
+<script lang="ts">
+  import { stateOfRank } from '$lib/ribbon/ribbon-model';
+  import type { ShotState } from '$lib/server/shot-state';
+  import { useShotView } from '$lib/shot/shot-view.svelte';
+  import StateMark from '$lib/states/StateMark.svelte';
+  import { stateTitles } from '$lib/states/states';
+  import { drawnOf, hasAlpha, panOf, zoomOf, type Screen } from './drawing';
+  import { NoGraphicsError, Renderer } from './renderer';
+  import { rangeOf } from './values';
+  import type { Viewing } from './viewing.svelte';
+
+  let { state: shot, viewing, straight }: { state: ShotState; viewing: Viewing; /** How the alpha of the pass is read. */ straight: boolean } = $props();
+
+  const view = useShotView();
+  const { settings, cache, player } = $derived(viewing);
+
+  let canvas: HTMLCanvasElement | undefined = $state();
+  let screen: Screen = $state.raw({ width: 0, height: 0 });
+  let renderer: Renderer | null = $state.raw(null);
+  /** Counts up when the card has lost its memory and has it again. */
+  let revived = $state(0);
+  let noGraphics = $state('');
+  let drag: { x: number; y: number; pans: boolean; column: number; centre: readonly [number, number] } | null = null;
+
+  const column = $derived(viewing.shownFor(view.column));
+  const held = $derived.by(() => {
+    void cache.version;
+    return cache.get(column);
+  });
+  const picture = $derived(held && 'picture' in held ? held.picture : null);
+  const lane = $derived(view.model.lanes.find((candidate) => candidate.name === view.pass) ?? null);
+  const stateHere = $derived(lane ? stateOfRank(lane.ranks[view.column]!) : null);
+  const hasFile = $derived(viewing.entryOf(column) !== null);
+  const damage = $derived(shot.findings.find((finding) => finding.pass === view.pass && finding.frames.has(view.frame)));
+  /** While it plays, the picture before stays until the one that is due has come. */
+  let last: typeof picture = null;
+
+  $effect(() => {
+    if (!canvas) return;
+    const target = canvas;
+    try {
+      renderer = new Renderer(target);
+    } catch (thrown) {
+      if (!(thrown instanceof NoGraphicsError)) throw thrown;
+      noGraphics = thrown.message;
+    }
+    const observer = new ResizeObserver(([entry]) => {
+      const box = entry!.devicePixelContentBoxSize?.[0];
+      const scale = window.devicePixelRatio;
+      screen = {
+        width: Math.max(1, box?.inlineSize ?? Math.round(entry!.contentRect.width * scale)),
+        height: Math.max(1, box?.blockSize ?? Math.round(entry!.contentRect.height * scale)),
+      };
+    });
+    observer.observe(target);
+    return () => observer.disconnect();
+  });
+
+  const readAs = $derived(picture ? viewing.readAs(view.pass, picture) : 'colour');
+  /** Fitted to the picture unless it was set; depth is shown near bright, far dark. */
+  const fitted = $derived(picture && readAs !== 'colour' && readAs !== 'things' ? (settings.range ?? rangeOf(picture, readAs === 'signs' ? 3 : 1)) : ([0, 1] as const));
+
+  $effect(() => {
+    void revived;
+    if (!renderer || !canvas || screen.width === 0) return;
+    if (canvas.width !== screen.width || canvas.height !== screen.height) {
+      canvas.width = screen.width;
+      canvas.height = screen.height;
+    }
+    const shown = picture ?? (player.playing && hasFile ? last : null);
+    last = shown;
+    renderer.draw(shown, shown ? drawnOf(shown, settings, screen, { readAs, range: fitted, straight }) : null);
+  });
+
+  function listenToLoss(element: HTMLCanvasElement) {
+    const lost = (event: Event) => event.preventDefault();
+    const back = () => {
+      renderer?.forget();
+      revived++;
+    };
+    element.addEventListener('webglcontextlost', lost);
+    element.addEventListener('webglcontextrestored', back);
+    return () => {
+      element.removeEventListener('webglcontextlost', lost);
+      element.removeEventListener('webglcontextrestored', back);
+    };
+  }
+
+  /** A place on the screen in device pixels. */
+  function deviceAt(event: PointerEvent | WheelEvent): [number, number] {
+    const box = canvas!.getBoundingClientRect();
+    return [((event.clientX - box.left) * screen.width) / box.width, ((event.clientY - box.top) * screen.height) / box.height];
+  }
+
+  function pixelAt(event: PointerEvent | WheelEvent): [number, number] | null {
+    if (!picture) return null;
+    const zoom = zoomOf(picture, settings, screen);
+    const pan = panOf(picture, settings, screen, zoom);
+    const [x, y] = deviceAt(event);
+    return [(x - pan[0]) / zoom[0], (y - pan[1]) / zoom[1]];
+  }
+
+  function sizeOfDisplay(): [number, number] {
+    const [left, top, right, bottom] = picture!.info.displayWindow;
+    return [right - left + 1, bottom - top + 1];
+  }
+
+  function press(event: PointerEvent) {
+    if (!picture || (event.button !== 0 && event.button !== 1)) return;
+    canvas!.setPointerCapture(event.pointerId);
+    const [across, down] = zoomOf(picture, settings, screen);
+    const [width, height] = sizeOfDisplay();
+    const isLarger = width * across > screen.width + 1 || height * down > screen.height + 1;
+    const [x, y] = deviceAt(event);
+    drag = { x, y, pans: event.button === 1 || (isLarger && !event.shiftKey), column: view.column, centre: settings.centre };
+    if (!drag.pans) player.stop();
+  }
+
+  function move(event: PointerEvent) {
+    const at = pixelAt(event);
+    viewing.pointed = at ? [Math.floor(at[0]), Math.floor(at[1])] : null;
+    if (!drag || !picture) return;
+    const [x, y] = deviceAt(event);
+    if (drag.pans) {
+      const [across, down] = zoomOf(picture, settings, screen);
+      const [width, height] = sizeOfDisplay();
+      const clamp = (value: number) => Math.min(1, Math.max(0, value));
+      settings.centre = [clamp(drag.centre[0] - (x - drag.x) / (width * across)), clamp(drag.centre[1] - (y - drag.y) / (height * down))];
+    } else {
+      // The whole picture's width goes through the whole stretch, a frame every few pixels at least.
+      const [from, to] = viewing.course;
+      const perColumn = Math.max(3, Math.min(40, screen.width / (to - from + 1)));
+      view.goToColumn(drag.column + Math.round((x - drag.x) / perColumn));
+    }
+  }
+
+  function turn(event: WheelEvent) {
+    event.preventDefault();
+    if (!picture) return;
+    const [, down] = zoomOf(picture, settings, screen);
+    zoomTo(down * Math.exp(-event.deltaY * 0.0015), pixelAt(event)!, deviceAt(event));
+  }
+
+  /** Zooms so that a pixel of the picture stays where it is on the screen. */
+  function zoomTo(zoom: number, [x, y]: readonly [number, number], [screenX, screenY]: readonly [number, number]) {
+    const down = Math.min(64, Math.max(1 / 32, zoom));
+    const across = down * (settings.pixelAspect ? picture!.info.pixelAspect : 1);
+    const [width, height] = sizeOfDisplay();
+    settings.zoom = down;
+    settings.centre = [(x - (screenX - screen.width / 2) / across) / width, (y - (screenY - screen.height / 2) / down) / height];
+  }
+
+  function listenToWheel(element: HTMLElement) {
+    // Svelte's own wheel listeners are passive; this one must keep the page from scrolling.
+    element.addEventListener('wheel', turn, { passive: false });
+    return () => element.removeEventListener('wheel', turn);
+  }
+
+  const zoomShown = $derived(picture ? zoomOf(picture, settings, screen)[1] : 1);
+</script>
+
+<div class="relative min-h-[200px] min-w-0 flex-1 overflow-hidden bg-[#1b1b1b] text-[#f2f2f2]">
+  <canvas
+    bind:this={canvas}
+    class="absolute inset-0 h-full w-full touch-none [image-rendering:pixelated]"
+    aria-label="{shot.shot.name} {view.pass} frame {view.frame}{picture && hasAlpha(picture) ? ', with alpha' : ''}"
+    {@attach listenToWheel}
+    {@attach listenToLoss}
+    onpointerdown={press}
+    onpointermove={move}
+    onpointerup={() => (drag = null)}
+    onpointercancel={() => (drag = null)}
+    onpointerleave={() => (viewing.pointed = null)}
+  ></canvas>
+  {#if noGraphics}
+    <p class="absolute inset-0 m-auto h-fit w-fit max-w-[420px] p-4 text-center">{noGraphics} Pictures cannot be judged here; the Tally shows small ones.</p>
+  {:else if !picture && !(player.playing && hasFile)}
+    <div class="pointer-events-none absolute inset-0 m-auto h-fit w-fit max-w-[460px] p-4 text-center">
+      {#if viewing.problem}<p>{viewing.problem}</p>
+      {:else if shot.count === null}<p>Nothing has been counted yet. Count first: the viewer shows what the count found.</p>
+      {:else if hasFile && held === null}<p class="text-[#c8c8c8]">{cache.isAway ? 'The server does not answer; it is asked again.' : 'Reading …'}</p>
+      {:else}
+        <div class="mb-2 flex justify-center"><StateMark state={stateHere ?? 'later'} size={40} /></div>
+        <p class="figure text-[22px]">{view.frame}</p>
+        <p class="font-bold">{stateHere === null ? `${view.pass} does not order this frame` : stateTitles[stateHere]}</p>
+        {#if held && 'why' in held}<p class="mt-1">{held.why}</p>{:else if damage}<p class="mt-1">{damage.message}</p>{/if}
+      {/if}
+    </div>
+  {/if}
+  {#if picture}
+    <p class="pointer-events-none absolute top-2 left-2 rounded bg-black/65 px-2 py-0.5 text-[12px]">
+      {picture.info.reduce > 1 ? `one pixel of ${picture.info.reduce} x ${picture.info.reduce}` : 'the file’s own pixels'}
+      <span class="figure">{Math.round(zoomShown * 1000) / 10} %</span>{column === view.column ? '' : `, held from ${view.model.frames[column]}`}
+    </p>
+  {/if}
+</div>

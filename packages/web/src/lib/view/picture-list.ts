@@ -1,0 +1,27 @@
+import * as z from 'zod';
+
+/** The files that a pass shows, frame by frame in rising order: the one that is looked at where several claim a frame. */
+export const pictureListSchema = z.object({
+  frames: z.array(z.number().int()),
+  paths: z.array(z.string()),
+  sizes: z.array(z.number()),
+  modified: z.array(z.number()),
+});
+export type PictureList = z.output<typeof pictureListSchema>;
+export const NO_PICTURES: PictureList = { frames: [], paths: [], sizes: [], modified: [] };
+
+/** Which part of the pictures is fetched. */
+export interface PictureChoice {
+  /** Exactly these channels; null for what the pass shows by itself. */
+  readonly only: readonly string[] | null;
+  /** Every so many pixels across and down become one. */
+  readonly reduce: number;
+}
+
+/** Where the picture of one entry of the list is to be had. It names the file as it was counted, so another one never stands for it. */
+export function pictureAddress(shotId: number, pass: string, list: PictureList, entry: number, { only, reduce }: PictureChoice): string {
+  const query = new URLSearchParams({ pass, path: list.paths[entry]!, size: String(list.sizes[entry]), modified: String(list.modified[entry]) });
+  if (only) for (const channel of only) query.append('only', channel);
+  if (reduce > 1) query.set('reduce', String(reduce));
+  return `/shots/${shotId}/picture?${query.toString()}`;
+}

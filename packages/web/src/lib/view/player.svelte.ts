@@ -1,0 +1,134 @@
+import { directionAfter, placeAfter, placesAfter, type Course, type FrameRate, type LoopMode } from '@mint-tally/core';
+
+/** Slower and faster than the rate, as factors that keep it a fraction. */
+export const SPEEDS: readonly (readonly [number, number])[] = [
+  [1, 8],
+  [1, 4],
+  [1, 2],
+  [1, 1],
+  [2, 1],
+  [4, 1],
+];
+export const NORMAL_SPEED = 3;
+
+/** What the player is told of what it plays. */
+export interface Played {
+  /** First and last column. */
+  readonly course: readonly [number, number];
+  readonly rate: FrameRate;
+  /** Frames of the rate that a column lasts: more than one where not every frame is ordered. */
+  readonly hold: number;
+}
+
+/** What the counters say since play began. */
+export interface PlayCount {
+  readonly shown: number;
+  readonly dropped: number;
+  /** Frames a second over the last two seconds; null before there are any. */
+  readonly measured: number | null;
+  readonly seconds: number;
+}
+
+const MEASURED_OVER = 2;
+const NOTHING: PlayCount = { shown: 0, dropped: 0, measured: null, seconds: 0 };
+
+/**
+ * Plays by the clock: which column is shown follows from the time since play began, worked out anew for every refresh
+ * of the screen, so that no delay adds up. A frame whose time has passed without its picture on the screen is dropped.
+ */
+export class Player {
+  playing: boolean = $state(false);
+  direction: 1 | -1 = $state(1);
+  loop: LoopMode = $state('around');
+  speed: number = $state(NORMAL_SPEED);
+  /** Only every so many frames are shown, each for as long as all of them last. */
+  every: number = $state(1);
+  count: PlayCount = $state.raw(NOTHING);
+
+  private readonly played: () => Played;
+  private readonly now: () => number;
+  private began = 0;
+  private course: Course = { count: 0, start: 0, direction: 1, loop: 'around' };
+  private from = 0;
+  private passed = 0;
+  private currentShown = false;
+  private shown = 0;
+  private dropped = 0;
+  private times: number[] = [];
+
+  /** @param now seconds of the clock that leads */
+  constructor(played: () => Played, now: () => number = () => performance.now() / 1000) {
+    this.played = played;
+    this.now = now;
+  }
+
+  /** Begins at a column; one outside what is played begins at its end. */
+  start(column: number, direction: 1 | -1 = 1): void {
+    const [from, to] = this.played().course;
+    if (to < from) return;
+    const atEnd = this.loop === 'once' && column === (direction > 0 ? to : from);
+    const start = column < from || column > to || atEnd ? (direction > 0 ? 0 : to - from) : column - from;
+    this.from = from;
+    this.course = { count: to - from + 1, start, direction, loop: this.loop };
+    this.direction = direction;
+    this.began = this.now();
+    this.passed = 0;
+    this.currentShown = false;
+    this.shown = 0;
+    this.dropped = 0;
+    this.times = [];
+    this.count = NOTHING;
+    this.playing = true;
+  }
+
+  stop(): void {
+    this.playing = false;
+  }
+
+  /** Goes on from a column under what is set by now: after the rate, the loop or the stretch has changed. */
+  restart(column: number): void {
+    if (this.playing) this.start(column, this.direction);
+  }
+
+  /**
+   * The column that is due now. Call it once a refresh of the screen, and `saw` when its picture stands there.
+   *
+   * @returns null when nothing is played, or the end was reached
+   */
+  due(): number | null {
+    if (!this.playing) return null;
+    const { rate, hold } = this.played();
+    const [up, down] = SPEEDS[this.speed]!;
+    const passed = placesAfter(this.now() - this.began, { numerator: rate.numerator * up, denominator: rate.denominator * down }, hold);
+    if (passed > this.passed) {
+      this.dropped += passed - this.passed - (this.currentShown ? 1 : 0);
+      this.passed = passed;
+      this.currentShown = false;
+      this.tell();
+    }
+    const { place, ended } = placeAfter(passed, this.course);
+    this.direction = directionAfter(passed, this.course);
+    if (ended) {
+      this.playing = false;
+      return this.from + place;
+    }
+    return this.from + (this.every > 1 ? place - (place % this.every) : place);
+  }
+
+  /** The picture that is due stands on the screen. */
+  saw(): void {
+    if (!this.playing || this.currentShown) return;
+    this.currentShown = true;
+    this.shown++;
+    const now = this.now();
+    this.times.push(now);
+    while (this.times.length > 0 && now - this.times[0]! > MEASURED_OVER) this.times.shift();
+    this.tell();
+  }
+
+  private tell(): void {
+    const { times } = this;
+    const span = times.length > 1 ? times.at(-1)! - times[0]! : 0;
+    this.count = { shown: this.shown, dropped: this.dropped, measured: span > 0 ? (times.length - 1) / span : null, seconds: this.now() - this.began };
+  }
+}

@@ -1,0 +1,165 @@
+import { stopBands } from '@mint-tally/core';
+
+/** How a picture's samples stand in the card's memory: as numbers that can be mixed, or as whole ones. */
+export type SampleKind = 'float' | 'whole';
+
+export const vertexShader = `#version 300 es
+void main() {
+  // One triangle that covers the screen.
+  vec2 corner = vec2(float((gl_VertexID << 1) & 2), float(gl_VertexID & 2));
+  gl_Position = vec4(corner * 2.0 - 1.0, 0.0, 1.0);
+}`;
+
+const bandCode = stopBands
+  .slice(1)
+  .map(({ from, colour }) => `  if (stop >= ${from.toFixed(1)}) band = vec3(${colour.map((value) => (value / 255).toFixed(5)).join(', ')});`)
+  .join('\n');
+const lowestBand = stopBands[0]!.colour.map((value) => (value / 255).toFixed(5)).join(', ');
+
+/**
+ * What is seen of a picture: everything that a person turns happens here, on what is in memory already. The sums are
+ * those of core/view/look.ts.
+ */
+export function fragmentShader(kind: SampleKind): string {
+  const sampler = kind === 'whole' ? 'usampler2D' : 'sampler2D';
+  return `#version 300 es
+precision highp float;
+precision highp int;
+precision highp ${sampler};
+out vec4 shown;
+uniform ${sampler} picture;
+uniform ivec2 size;        // of the samples
+uniform int channels;      // of the samples
+uniform float fullScale;   // what a sample is divided by
+uniform bool coded;        // samples are coded for screens (sRGB), not linear
+uniform bool hasAlpha;     // the last channel is one
+uniform vec2 origin;       // where the first sample lies, in pixels of the display window
+uniform vec2 perSample;    // pixels that a sample covers
+uniform vec2 displaySize;
+uniform vec2 pan;          // of the display window's corner, in pixels of the screen
+uniform vec2 zoom;         // pixels of the screen for each of the picture
+uniform float screenHeight;
+uniform int mode;          // 0 colour, 1 a range as grey, 2 signs, 3 numbers of things
+uniform int channel;       // 0 all, 1..4 one of them, 5 luminance
+uniform vec2 range;
+uniform float exposure;
+uniform float gammaPower;
+uniform int transform;     // 0 sRGB, 1 Rec. 709, 2 linear, 3 log
+uniform bool falseColour;
+uniform bool markRange;
+uniform int background;    // 0 a colour, 1 a check
+uniform vec3 backgroundColour; // linear
+uniform bool straight;
+uniform bool throughAlpha; // whether the background shows
+uniform bool outlines;
+uniform vec4 dataWindow;   // in pixels of the display window: left, top, right, bottom, ends beyond
+
+vec4 sampleAt(ivec2 at) {
+  vec4 value = vec4(texelFetch(picture, clamp(at, ivec2(0), size - 1), 0)) / fullScale;
+  if (channels == 1) return vec4(value.rrr, 1.0);
+  if (channels == 2) return hasAlpha ? vec4(value.rrr, value.g) : vec4(value.rg, 0.0, 1.0);
+  if (channels == 3) return vec4(value.rgb, 1.0);
+  return value;
+}
+
+vec3 decoded(vec3 value) {
+  return mix(value / 12.92, pow((max(value, 0.0) + 0.055) / 1.055, vec3(2.4)), step(0.04045, value));
+}
+
+vec3 encodeSRgb(vec3 light) {
+  return mix(12.92 * light, 1.055 * pow(light, vec3(1.0 / 2.4)) - 0.055, step(0.0031308, light));
+}
+
+vec3 see(vec3 light) {
+  vec3 exposed = max(light, 0.0) * exp2(exposure);
+  if (gammaPower != 1.0) exposed = pow(exposed, vec3(gammaPower));
+  vec3 coloured = exposed;
+  if (transform == 0) coloured = encodeSRgb(exposed);
+  else if (transform == 1) coloured = pow(exposed, vec3(1.0 / 2.4));
+  else if (transform == 3) coloured = max(vec3(0.0), (log2(exposed / 0.18) + 9.0) / 16.0);
+  return clamp(coloured, 0.0, 1.0);
+}
+
+bool isOdd(float value) {
+  return isnan(value) || isinf(value);
+}
+
+vec3 thing(float number) {
+  if (number == 0.0) return vec3(0.0);
+  // Far apart for neighbours: the golden angle around the hues, lightness by turns.
+  float hue = fract(number * 0.61803398875) * 6.0;
+  vec3 colour = clamp(vec3(abs(hue - 3.0) - 1.0, 2.0 - abs(hue - 2.0), 2.0 - abs(hue - 4.0)), 0.0, 1.0);
+  return mix(vec3(0.5), colour, 0.7) * (0.65 + 0.35 * fract(number * 0.381966));
+}
+
+void main() {
+  vec2 screen = vec2(gl_FragCoord.x, screenHeight - gl_FragCoord.y);
+  vec2 place = (screen - pan) / zoom;
+  bool inDisplay = all(greaterThanEqual(place, vec2(0.0))) && all(lessThan(place, displaySize));
+  vec2 within = (place - origin) / perSample;
+  bool inPicture = all(greaterThanEqual(within, vec2(0.0))) && all(lessThan(within, vec2(size)));
+  if (!inDisplay && !inPicture) {
+    shown = vec4(0.0);
+    return;
+  }
+  // Where several samples fall on a pixel of the screen, their mean: of sixteen at most.
+  vec2 footprint = 1.0 / (zoom * perSample);
+  vec4 value = vec4(0.0);
+  if (inPicture) {
+    int taps = mode == 3 ? 1 : int(clamp(ceil(max(footprint.x, footprint.y) - 0.01), 1.0, 4.0));
+    for (int y = 0; y < taps; y++) for (int x = 0; x < taps; x++) {
+      vec2 offset = ((vec2(x, y) + 0.5) / float(taps) - 0.5) * footprint;
+      value += sampleAt(ivec2(floor(taps == 1 ? within : within + offset)));
+    }
+    value /= float(taps * taps);
+  }
+  bool odd = isOdd(value.r) || isOdd(value.g) || isOdd(value.b);
+  vec3 raw = value.rgb;
+  vec3 seen;
+  if (mode == 1) seen = vec3(clamp((raw.r - range.x) / max(range.y - range.x, 1e-20), 0.0, 1.0));
+  else if (mode == 2) {
+    vec3 share = clamp(raw / max(max(abs(range.x), abs(range.y)), 1e-20), -1.0, 1.0);
+    if (channel >= 1 && channel <= 3) {
+      float one = share[channel - 1];
+      // Below zero in violet, above in mint; zero is grey.
+      seen = one < 0.0 ? mix(vec3(0.35), vec3(0.62, 0.35, 0.95), -one) : mix(vec3(0.35), vec3(0.43, 0.91, 0.70), one);
+    } else seen = share * 0.5 + 0.5;
+  } else if (mode == 3) seen = thing(raw.r);
+  else {
+    vec3 light = coded ? decoded(raw) : raw;
+    float alpha = hasAlpha ? value.a : 1.0;
+    if (channel == 4) seen = vec3(clamp(value.a, 0.0, 1.0));
+    else {
+      if (throughAlpha && hasAlpha && channel == 0) {
+        vec3 behind = backgroundColour;
+        if (background == 1) behind = vec3(mod(floor(screen.x / 8.0) + floor(screen.y / 8.0), 2.0) < 1.0 ? 0.13 : 0.22);
+        light = (straight ? light * alpha : light) + behind * (1.0 - clamp(alpha, 0.0, 1.0));
+      }
+      float luminance = dot(light, vec3(0.2126, 0.7152, 0.0722));
+      if (channel >= 1 && channel <= 3) light = vec3(light[channel - 1]);
+      else if (channel == 5) light = vec3(luminance);
+      if (falseColour) {
+        float stop = log2(max(luminance, 1e-20) * exp2(exposure) / 0.18);
+        vec3 band = vec3(${lowestBand});
+${bandCode}
+        seen = band;
+      } else seen = see(light);
+    }
+  }
+  if (odd) seen = mod(floor(screen.x / 3.0) + floor(screen.y / 3.0), 2.0) < 1.0 ? vec3(1.0, 0.0, 0.8) : vec3(0.0);
+  else if (markRange && mode == 0) {
+    float stripe = mod(screen.x + screen.y, 8.0);
+    float backward = mod(screen.x - screen.y, 8.0);
+    if (max(raw.r, max(raw.g, raw.b)) > 1.0 && stripe < 2.0) seen = vec3(1.0, 0.45, 0.3);
+    if (min(raw.r, min(raw.g, raw.b)) < 0.0 && backward < 2.0) seen = vec3(0.35, 0.6, 1.0);
+  }
+  if (outlines) {
+    vec2 pixel = 1.0 / zoom;
+    vec2 fromEdge = min(abs(place - dataWindow.xy), abs(place - dataWindow.zw));
+    bool alongX = place.x >= dataWindow.x - pixel.x && place.x <= dataWindow.z + pixel.x;
+    bool alongY = place.y >= dataWindow.y - pixel.y && place.y <= dataWindow.w + pixel.y;
+    if ((fromEdge.x < pixel.x && alongY) || (fromEdge.y < pixel.y && alongX)) seen = mod(floor(screen.x / 4.0) + floor(screen.y / 4.0), 2.0) < 1.0 ? vec3(0.43, 0.91, 0.70) : vec3(0.1);
+  }
+  shown = vec4(seen, 1.0);
+}`;
+}

@@ -1,0 +1,97 @@
+import { viewTransforms } from '@mint-tally/core';
+import type { ShotView } from '$lib/shot/shot-view.svelte';
+import type { Viewing } from './viewing.svelte';
+
+/** The viewer's own keys, for the list that is shown on request. */
+export const viewKeyList: readonly (readonly [keys: string, does: string])[] = [
+  ['P, Space', 'play, or stop'],
+  ['Shift + P', 'play backwards'],
+  ['E, Shift + E', 'half a stop brighter, or darker'],
+  ['G, Shift + G', 'more gamma, or less'],
+  ['V', 'the next view: sRGB, Rec. 709, linear, log'],
+  ['A', 'the alpha alone, or the colours again'],
+  ['Y', 'luminance alone, or the colours again'],
+  ['H', 'false colours, a stop each'],
+  ['O', 'mark what is above 1 and below 0'],
+  ['W', 'outline of the data window'],
+  ['F, 1, 2', 'the whole picture, 100 %, 200 %'],
+  ['T', 'the ordered rate again'],
+  ['R', 'all that was turned back to how the picture is'],
+];
+
+/** Does what a key asks of the viewer; false when it asks nothing. */
+export function pressViewKey(viewing: Viewing, view: ShotView, event: KeyboardEvent): boolean {
+  if (event.ctrlKey || event.metaKey || event.altKey) return false;
+  const { settings, player } = viewing;
+  switch (event.key) {
+    case ' ':
+      // A focused button or link is pressed by it.
+      if (event.target instanceof HTMLElement && event.target.closest('button, a, summary')) return false;
+      viewing.toggle();
+      return true;
+    case 'p':
+      viewing.toggle();
+      return true;
+    case 'P':
+      viewing.toggle(-1);
+      return true;
+    case 'e':
+      settings.turnExposure(0.5);
+      return true;
+    case 'E':
+      settings.turnExposure(-0.5);
+      return true;
+    case 'g':
+      settings.turnGamma(0.1);
+      return true;
+    case 'G':
+      settings.turnGamma(-0.1);
+      return true;
+    case 'v':
+    case 'V':
+      settings.transform = viewTransforms[(viewTransforms.indexOf(settings.transform) + 1) % viewTransforms.length]!;
+      return true;
+    case 'a':
+    case 'A':
+      settings.channel = settings.channel === 'alpha' ? 'all' : 'alpha';
+      return true;
+    case 'y':
+    case 'Y':
+      settings.channel = settings.channel === 'luminance' ? 'all' : 'luminance';
+      return true;
+    case 'h':
+    case 'H':
+      settings.falseColour = !settings.falseColour;
+      return true;
+    case 'o':
+    case 'O':
+      settings.markRange = !settings.markRange;
+      return true;
+    case 'w':
+    case 'W':
+      settings.outlines = !settings.outlines;
+      return true;
+    case 'f':
+    case 'F':
+      settings.zoom = null;
+      settings.centre = [0.5, 0.5];
+      return true;
+    case '1':
+    case '2':
+      settings.zoom = Number(event.key);
+      return true;
+    case 't':
+    case 'T':
+      viewing.trial = null;
+      player.restart(view.column);
+      return true;
+    case 'r':
+    case 'R':
+      settings.reset();
+      return true;
+    default:
+      // Any other movement of the playhead is made by a person: the picture stands where it was put.
+      if (['ArrowLeft', 'ArrowRight', 'Home', 'End', 'PageUp', 'PageDown'].includes(event.key)) player.stop();
+      return false;
+  }
+}

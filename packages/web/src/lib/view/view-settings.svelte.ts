@@ -1,0 +1,60 @@
+import type { Look, ViewTransform } from '@mint-tally/core';
+import type { ChannelChoice, ReadAs } from './drawn';
+
+export const backgrounds = ['grey', 'black', 'white', 'check', 'none'] as const;
+export type Background = (typeof backgrounds)[number] | 'colour';
+export type AlphaReading = 'as said' | 'straight' | 'premultiplied';
+
+/** What a person has turned while looking; the same for all passes of a shot. */
+export class ViewSettings {
+  exposure: number = $state(0);
+  gamma: number = $state(1);
+  transform: ViewTransform = $state('srgb');
+  channel: ChannelChoice = $state('all');
+  /** Another channel of the file than the pass shows by itself; null for its own. */
+  only: string | null = $state(null);
+  /** How values are read; null for what suits the pass. */
+  readAs: ReadAs | null = $state(null);
+  falseColour: boolean = $state(false);
+  markRange: boolean = $state(false);
+  background: Background = $state('grey');
+  colour: string = $state('#2f6f5e');
+  alpha: AlphaReading = $state('as said');
+  outlines: boolean = $state(false);
+  safeAreas: boolean = $state(false);
+  grid: boolean = $state(false);
+  pixelAspect: boolean = $state(true);
+  /** Device pixels for a picture's pixel; null to fit the picture into the screen. */
+  zoom: number | null = $state(null);
+  /** The point of the picture that stands in the middle, as shares of its width and height. */
+  centre: readonly [number, number] = $state.raw([0.5, 0.5]);
+  reduce: number = $state(1);
+  /** Values that become black and white; null to fit them to the picture. */
+  range: readonly [number, number] | null = $state.raw(null);
+
+  get look(): Look {
+    return { exposure: this.exposure, gamma: this.gamma, transform: this.transform };
+  }
+
+  turnExposure(stops: number): void {
+    this.exposure = Math.min(20, Math.max(-20, Math.round((this.exposure + stops) * 100) / 100));
+  }
+
+  turnGamma(by: number): void {
+    this.gamma = Math.min(5, Math.max(0.1, Math.round((this.gamma + by) * 100) / 100));
+  }
+
+  /** Everything that changes what colours look like, back to how the picture is. */
+  reset(): void {
+    this.exposure = 0;
+    this.gamma = 1;
+    this.transform = 'srgb';
+    this.channel = 'all';
+    this.only = null;
+    this.readAs = null;
+    this.falseColour = false;
+    this.markRange = false;
+    this.alpha = 'as said';
+    this.range = null;
+  }
+}
