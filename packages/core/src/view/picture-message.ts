@@ -55,7 +55,7 @@ export function writePictureMessage({ info, samples }: SentPicture): Uint8Array<
 
 /** Reads what `writePictureMessage` wrote. The samples are looked at where they are. @throws MintError when it is no such message */
 export function readPictureMessage(buffer: ArrayBuffer): SentPicture {
-  const broken = (why: string) => new MintError('picture', `The picture arrived damaged: ${why}.`, { remedy: 'It is asked for again when you come back to the frame.' });
+  const broken = (why: string) => new MintError('picture', `The picture arrived damaged: ${why}.`, { remedy: 'Read the page anew.' });
   if (buffer.byteLength < 4) throw broken('it has no beginning');
   const length = new DataView(buffer).getUint32(0, true);
   if (4 + length > buffer.byteLength) throw broken('it is cut short');

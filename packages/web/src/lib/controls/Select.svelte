@@ -17,8 +17,8 @@
     options: readonly (readonly [value: Value, title: string])[];
     label: string;
     labelHidden?: boolean;
-    /** A filter takes no more room than it needs, and stands out while it is set. */
-    look?: 'field' | 'filter';
+    /** A filter takes no more room than it needs, and stands out while it is set; a quiet choice never does. */
+    look?: 'field' | 'filter' | 'quiet';
     /** Told once the new value stands. */
     onchange?: () => void;
   } & Omit<HTMLSelectAttributes, 'value' | 'onchange'> = $props();
@@ -31,7 +31,7 @@
 
 {#snippet choice()}
   <select
-    class={[look, look === 'filter' && value !== '' && 'filter-set', extra]}
+    class={[look === 'quiet' ? 'filter' : look, look === 'filter' && value !== '' && 'filter-set', extra]}
     aria-label={labelHidden ? label : undefined}
     {...rest}
     bind:value={() => value, choose}

@@ -40,7 +40,7 @@
   const speedTitle = ([up, down]: readonly [number, number]) => (down === 1 ? `${up} x` : `1/${down}`);
 </script>
 
-<div class="flex min-h-[40px] shrink-0 flex-wrap items-center gap-x-4 gap-y-1 border-t border-line bg-bar px-4 py-1 text-[13px]" role="group" aria-label="Play">
+<div class="flex min-h-[40px] shrink-0 flex-wrap items-center gap-x-3 gap-y-1 border-t border-line bg-bar px-4 py-1 text-[13px]" role="group" aria-label="Play">
   <button type="button" class="button" aria-keyshortcuts="P" onclick={() => viewing.toggle()} title={player.playing ? 'Stop (P)' : 'Play (P)'}>
     {#if player.playing}<Pause size={15} aria-hidden="true" />Stop{:else}<Play size={15} aria-hidden="true" />Play{/if}
   </button>
@@ -48,25 +48,21 @@
   <span class="text-soft">of <span class="figure">{first}-{last}</span>{view.selectionSize > 1 ? ' (selection)' : ''}</span>
   <span class="figure">{time}</span>
   <span class="flex-1"></span>
-  <label class="flex items-center gap-1.5"
-    ><span class="text-soft">Rate</span>
-    <Select
-      look="filter"
+  <Select
+      look="quiet"
       labelHidden
       label="Rate"
       value={trial}
-      options={[['', ordered ? `${ordered} as ordered` : `${formatFrameRate(viewing.rate)}, none ordered`], ...trialOptions]}
-      onchange={() => undefined}
+      options={[['', ordered ? `${ordered} fps as ordered` : `${formatFrameRate(viewing.rate)}, none ordered`], ...trialOptions]}
       oninput={(event: Event) => chooseRate((event.currentTarget as HTMLSelectElement).value)}
-    /></label
-  >
+  />
   {#if viewing.trial && viewing.orderedRate}
     <span class="text-odd" title="How long the shot lasts at this rate, and as ordered"
       >on trial: {durationSeconds(columns * viewing.hold, viewing.trial).toFixed(2)} s, not {durationSeconds(columns * viewing.hold, viewing.orderedRate).toFixed(2)} s</span
     >
   {/if}
   <Select
-    look="filter"
+    look="quiet"
     labelHidden
     label="Speed"
     value={String(player.speed)}
@@ -77,7 +73,7 @@
     }}
   />
   <Select
-    look="filter"
+    look="quiet"
     labelHidden
     label="At the end"
     value={player.loop}
@@ -88,7 +84,7 @@
     }}
   />
   <Select
-    look="filter"
+    look="quiet"
     labelHidden
     label="Which frames"
     value={String(player.every)}
@@ -101,7 +97,7 @@
     ><span class="text-soft">in memory</span>
     <b class="figure">{(void cache.version, cache.count)} of {columns}</b>
     <Select
-      look="filter"
+      look="quiet"
       labelHidden
       label="Memory for pictures"
       value={String(cache.budget)}

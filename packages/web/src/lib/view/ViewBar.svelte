@@ -44,7 +44,7 @@
 
 <div class="flex min-h-[42px] shrink-0 flex-wrap items-center gap-x-3 gap-y-1 border-b border-line bg-bar px-4 py-1 text-[13px]" role="group" aria-label="What is seen">
   <Select
-    look="filter"
+    look="quiet"
     labelHidden
     label="Pass"
     class="!max-w-[12rem] font-bold !text-ink"
@@ -55,7 +55,7 @@
   <Segments label="Channel" value={settings.channel} options={channels} onchoose={(channel) => (settings.channel = channel)} />
   {#if others.length > 0}
     <Select
-      look="filter"
+      look="quiet"
       labelHidden
       label="Other channels of the file"
       value={settings.only ?? ''}
@@ -67,7 +67,7 @@
     />
   {/if}
   <Select
-    look="filter"
+    look="quiet"
     labelHidden
     label="Read values as"
     value={settings.readAs ?? ''}
@@ -100,7 +100,7 @@
       </span>
     </span>
     <Select
-      look="filter"
+      look="quiet"
       labelHidden
       label="View"
       value={settings.transform}

@@ -30,7 +30,7 @@
 </script>
 
 <aside
-  class="w-[248px] shrink-0 overflow-y-auto border-l border-line bg-bar px-4 py-3 text-[13px] small:w-full small:border-t small:border-l-0 [&_h2]:mt-4 [&_h2]:mb-1 [&_h2]:font-bold [&_h2:first-child]:mt-0"
+  class="w-[272px] shrink-0 overflow-y-auto border-l border-line bg-bar px-4 py-3 text-[13px] small:w-full small:border-t small:border-l-0 [&_h2]:mt-4 [&_h2]:mb-1 [&_h2]:font-bold [&_h2:first-child]:mt-0"
   aria-label="What is looked at"
 >
   {#if picture && hasAlpha(picture) && readAs === 'colour'}

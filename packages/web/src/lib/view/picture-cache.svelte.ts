@@ -1,3 +1,4 @@
+import { untrack } from 'svelte';
 import { readPictureMessage, type SentPicture } from '@mint-tally/core';
 
 /** What is to be had for a column: the address of its picture, or none. */
@@ -71,6 +72,11 @@ export class PictureCache {
    * @param key changes when pictures are of another kind: another pass, other channels, another size
    */
   source(key: string, addressOf: AddressOf): void {
+    // Whoever tells it something does not depend on what it holds.
+    untrack(() => this.changeSource(key, addressOf));
+  }
+
+  private changeSource(key: string, addressOf: AddressOf): void {
     const old = this.addressOf;
     this.addressOf = addressOf;
     for (const column of [...this.entries.keys()]) if (key !== this.known || old(column) !== addressOf(column)) this.drop(column);
@@ -85,7 +91,7 @@ export class PictureCache {
     this.column = column;
     this.direction = direction;
     this.course = course;
-    this.fill();
+    untrack(() => this.fill());
   }
 
   setBudget(bytes: number): void {

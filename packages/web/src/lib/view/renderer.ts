@@ -1,6 +1,6 @@
 import { viewTransforms, type SentPicture } from '@mint-tally/core';
-import { fragmentShader, vertexShader, type SampleKind } from './shader';
-import type { Drawn } from './drawn';
+import { fragmentShader, vertexShader, type ProgramKind, type SampleKind } from './shader';
+import { READ_AS, type Drawn } from './drawn';
 
 /** Why nothing can be drawn. */
 export class NoGraphicsError extends Error {}
@@ -14,12 +14,15 @@ interface Storage {
   readonly fullScale: number;
 }
 
+/** Samples across and down that a pixel of the screen takes the mean of, at most. */
+const MOST_TAPS = 4;
+
 type Uniforms = Record<string, WebGLUniformLocation | null>;
 
 /** Draws pictures on a canvas through WebGL 2. */
 export class Renderer {
   private readonly gl: WebGL2RenderingContext;
-  private readonly programs = new Map<SampleKind, { program: WebGLProgram; uniforms: Uniforms }>();
+  private readonly programs = new Map<string, { program: WebGLProgram; uniforms: Uniforms }>();
   private readonly storages: Record<SentPicture['info']['type'], Storage>;
   private texture: WebGLTexture | null = null;
   private uploaded: SentPicture | null = null;
@@ -50,8 +53,9 @@ export class Renderer {
     return this.gl.isContextLost();
   }
 
-  private programOf(kind: SampleKind): { program: WebGLProgram; uniforms: Uniforms } {
-    const known = this.programs.get(kind);
+  private programOf(kind: ProgramKind): { program: WebGLProgram; uniforms: Uniforms } {
+    const key = JSON.stringify(kind);
+    const known = this.programs.get(key);
     if (known) return known;
     const { gl } = this;
     const program = gl.createProgram();
@@ -76,7 +80,7 @@ export class Renderer {
       uniforms[name] = gl.getUniformLocation(program, name);
     }
     const made = { program, uniforms };
-    this.programs.set(kind, made);
+    this.programs.set(key, made);
     return made;
   }
 
@@ -119,40 +123,46 @@ export class Renderer {
     gl.clear(gl.COLOR_BUFFER_BIT);
     if (!picture || !drawn) return;
     const storage = this.upload(picture);
-    const { program, uniforms } = this.programOf(storage.kind);
     const { info } = picture;
     const [left, top, right, bottom] = info.dataWindow;
+    // A plane that keeps every n-th pixel covers the same window with fewer samples.
+    const perSample = [(info.reduce * (right - left + 1)) / info.full[0], (info.reduce * (bottom - top + 1)) / info.full[1]] as const;
+    const footprint = Math.max(1 / (drawn.zoom[0] * perSample[0]), 1 / (drawn.zoom[1] * perSample[1]));
+    const { program, uniforms } = this.programOf({
+      kind: storage.kind,
+      mode: drawn.mode,
+      channel: drawn.channel,
+      transform: viewTransforms.indexOf(drawn.look.transform),
+      taps: drawn.mode === READ_AS.things ? 1 : Math.min(MOST_TAPS, Math.max(1, Math.ceil(footprint - 0.01))),
+      hasAlpha: drawn.hasAlpha,
+      throughAlpha: drawn.background !== 'none',
+      falseColour: drawn.falseColour,
+      markRange: drawn.markRange,
+      outlines: drawn.outlines,
+    });
     const [displayLeft, displayTop, displayRight, displayBottom] = info.displayWindow;
     const [dataX, dataY] = [left - displayLeft, top - displayTop];
+    const at = (name: string) => uniforms[name] ?? null;
     gl.useProgram(program);
-    gl.uniform1i(uniforms.picture!, 0);
-    gl.uniform2i(uniforms.size!, info.width, info.height);
-    gl.uniform1i(uniforms.channels!, info.channels.length);
-    gl.uniform1f(uniforms.fullScale!, storage.fullScale);
-    gl.uniform1i(uniforms.coded!, info.type === 'u8' || info.type === 'u16' ? 1 : 0);
-    gl.uniform1i(uniforms.hasAlpha!, drawn.hasAlpha ? 1 : 0);
-    gl.uniform2f(uniforms.origin!, dataX + info.left, dataY + info.top);
-    // A plane that keeps every n-th pixel covers the same window with fewer samples.
-    gl.uniform2f(uniforms.perSample!, (info.reduce * (right - left + 1)) / info.full[0], (info.reduce * (bottom - top + 1)) / info.full[1]);
-    gl.uniform2f(uniforms.displaySize!, displayRight - displayLeft + 1, displayBottom - displayTop + 1);
-    gl.uniform2f(uniforms.pan!, drawn.pan[0], drawn.pan[1]);
-    gl.uniform2f(uniforms.zoom!, drawn.zoom[0], drawn.zoom[1]);
-    gl.uniform1f(uniforms.screenHeight!, height);
-    gl.uniform1i(uniforms.mode!, drawn.mode);
-    gl.uniform1i(uniforms.channel!, drawn.channel);
-    gl.uniform2f(uniforms.range!, drawn.range[0], drawn.range[1]);
-    gl.uniform1f(uniforms.exposure!, drawn.look.exposure);
-    gl.uniform1f(uniforms.gammaPower!, 1 / drawn.look.gamma);
-    gl.uniform1i(uniforms.transform!, viewTransforms.indexOf(drawn.look.transform));
-    gl.uniform1i(uniforms.falseColour!, drawn.falseColour ? 1 : 0);
-    gl.uniform1i(uniforms.markRange!, drawn.markRange ? 1 : 0);
-    gl.uniform1i(uniforms.background!, drawn.background === 'check' ? 1 : 0);
+    gl.uniform1i(at('picture'), 0);
+    gl.uniform2i(at('size'), info.width, info.height);
+    gl.uniform1i(at('channels'), info.channels.length);
+    gl.uniform1f(at('fullScale'), storage.fullScale);
+    gl.uniform1i(at('coded'), info.type === 'u8' || info.type === 'u16' ? 1 : 0);
+    gl.uniform2f(at('origin'), dataX + info.left, dataY + info.top);
+    gl.uniform2f(at('perSample'), perSample[0], perSample[1]);
+    gl.uniform2f(at('displaySize'), displayRight - displayLeft + 1, displayBottom - displayTop + 1);
+    gl.uniform2f(at('pan'), drawn.pan[0], drawn.pan[1]);
+    gl.uniform2f(at('zoom'), drawn.zoom[0], drawn.zoom[1]);
+    gl.uniform1f(at('screenHeight'), height);
+    gl.uniform2f(at('range'), drawn.range[0], drawn.range[1]);
+    gl.uniform1f(at('exposure'), drawn.look.exposure);
+    gl.uniform1f(at('gammaPower'), 1 / drawn.look.gamma);
+    gl.uniform1i(at('background'), drawn.background === 'check' ? 1 : 0);
     const behind = drawn.background === 'check' || drawn.background === 'none' ? ([0, 0, 0] as const) : drawn.background;
-    gl.uniform3f(uniforms.backgroundColour!, behind[0], behind[1], behind[2]);
-    gl.uniform1i(uniforms.throughAlpha!, drawn.background === 'none' ? 0 : 1);
-    gl.uniform1i(uniforms.straight!, drawn.straight ? 1 : 0);
-    gl.uniform1i(uniforms.outlines!, drawn.outlines ? 1 : 0);
-    gl.uniform4f(uniforms.dataWindow!, dataX, dataY, dataX + right - left + 1, dataY + bottom - top + 1);
+    gl.uniform3f(at('backgroundColour'), behind[0], behind[1], behind[2]);
+    gl.uniform1i(at('straight'), drawn.straight ? 1 : 0);
+    gl.uniform4f(at('dataWindow'), dataX, dataY, dataX + right - left + 1, dataY + bottom - top + 1);
     gl.drawArrays(gl.TRIANGLES, 0, 3);
   }
 

@@ -3,6 +3,25 @@ import { stopBands } from '@mint-tally/core';
 /** How a picture's samples stand in the card's memory: as numbers that can be mixed, or as whole ones. */
 export type SampleKind = 'float' | 'whole';
 
+/** What is settled for a whole picture: each combination is a program of its own, without the questions. */
+export interface ProgramKind {
+  readonly kind: SampleKind;
+  /** 0 colour, 1 a range as grey, 2 signs, 3 numbers of things. */
+  readonly mode: number;
+  /** 0 all, 1..4 one of them, 5 luminance. */
+  readonly channel: number;
+  /** 0 sRGB, 1 Rec. 709, 2 linear, 3 log. */
+  readonly transform: number;
+  /** Samples across and down whose mean is shown. */
+  readonly taps: number;
+  readonly hasAlpha: boolean;
+  /** Whether the background shows through the alpha. */
+  readonly throughAlpha: boolean;
+  readonly falseColour: boolean;
+  readonly markRange: boolean;
+  readonly outlines: boolean;
+}
+
 export const vertexShader = `#version 300 es
 void main() {
   // One triangle that covers the screen.
@@ -20,38 +39,42 @@ const lowestBand = stopBands[0]!.colour.map((value) => (value / 255).toFixed(5))
  * What is seen of a picture: everything that a person turns happens here, on what is in memory already. The sums are
  * those of core/view/look.ts.
  */
-export function fragmentShader(kind: SampleKind): string {
+export function fragmentShader(program: ProgramKind): string {
+  const { kind, mode, channel, transform, taps } = program;
+  const flag = (name: 'hasAlpha' | 'throughAlpha' | 'falseColour' | 'markRange' | 'outlines') => `const bool ${name} = ${String(program[name])};`;
   const sampler = kind === 'whole' ? 'usampler2D' : 'sampler2D';
   return `#version 300 es
 precision highp float;
 precision highp int;
 precision highp ${sampler};
 out vec4 shown;
+const int mode = ${mode};
+const int channel = ${channel};
+const int picked = ${Math.min(2, Math.max(0, channel - 1))};
+const int transform = ${transform};
+const int taps = ${taps};
+${flag('hasAlpha')}
+${flag('throughAlpha')}
+${flag('falseColour')}
+${flag('markRange')}
+${flag('outlines')}
 uniform ${sampler} picture;
 uniform ivec2 size;        // of the samples
 uniform int channels;      // of the samples
 uniform float fullScale;   // what a sample is divided by
 uniform bool coded;        // samples are coded for screens (sRGB), not linear
-uniform bool hasAlpha;     // the last channel is one
 uniform vec2 origin;       // where the first sample lies, in pixels of the display window
 uniform vec2 perSample;    // pixels that a sample covers
 uniform vec2 displaySize;
 uniform vec2 pan;          // of the display window's corner, in pixels of the screen
 uniform vec2 zoom;         // pixels of the screen for each of the picture
 uniform float screenHeight;
-uniform int mode;          // 0 colour, 1 a range as grey, 2 signs, 3 numbers of things
-uniform int channel;       // 0 all, 1..4 one of them, 5 luminance
 uniform vec2 range;
 uniform float exposure;
 uniform float gammaPower;
-uniform int transform;     // 0 sRGB, 1 Rec. 709, 2 linear, 3 log
-uniform bool falseColour;
-uniform bool markRange;
 uniform int background;    // 0 a colour, 1 a check
 uniform vec3 backgroundColour; // linear
 uniform bool straight;
-uniform bool throughAlpha; // whether the background shows
-uniform bool outlines;
 uniform vec4 dataWindow;   // in pixels of the display window: left, top, right, bottom, ends beyond
 
 vec4 sampleAt(ivec2 at) {
@@ -102,11 +125,10 @@ void main() {
     shown = vec4(0.0);
     return;
   }
-  // Where several samples fall on a pixel of the screen, their mean: of sixteen at most.
+  // Where several samples fall on a pixel of the screen, their mean.
   vec2 footprint = 1.0 / (zoom * perSample);
   vec4 value = vec4(0.0);
   if (inPicture) {
-    int taps = mode == 3 ? 1 : int(clamp(ceil(max(footprint.x, footprint.y) - 0.01), 1.0, 4.0));
     for (int y = 0; y < taps; y++) for (int x = 0; x < taps; x++) {
       vec2 offset = ((vec2(x, y) + 0.5) / float(taps) - 0.5) * footprint;
       value += sampleAt(ivec2(floor(taps == 1 ? within : within + offset)));
@@ -120,7 +142,7 @@ void main() {
   else if (mode == 2) {
     vec3 share = clamp(raw / max(max(abs(range.x), abs(range.y)), 1e-20), -1.0, 1.0);
     if (channel >= 1 && channel <= 3) {
-      float one = share[channel - 1];
+      float one = share[picked];
       // Below zero in violet, above in mint; zero is grey.
       seen = one < 0.0 ? mix(vec3(0.35), vec3(0.62, 0.35, 0.95), -one) : mix(vec3(0.35), vec3(0.43, 0.91, 0.70), one);
     } else seen = share * 0.5 + 0.5;
@@ -136,7 +158,7 @@ void main() {
         light = (straight ? light * alpha : light) + behind * (1.0 - clamp(alpha, 0.0, 1.0));
       }
       float luminance = dot(light, vec3(0.2126, 0.7152, 0.0722));
-      if (channel >= 1 && channel <= 3) light = vec3(light[channel - 1]);
+      if (channel >= 1 && channel <= 3) light = vec3(light[picked]);
       else if (channel == 5) light = vec3(luminance);
       if (falseColour) {
         float stop = log2(max(luminance, 1e-20) * exp2(exposure) / 0.18);

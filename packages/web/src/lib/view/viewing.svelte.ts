@@ -96,11 +96,11 @@ export class Viewing {
   connect(pass: string): void {
     const { only, reduce } = this.settings;
     const choice = { only: only === null ? null : [only], reduce };
-    const [shotId, list] = [this.shotId(), this.list];
+    const [shotId, list, entries, frames] = [this.shotId(), this.list, this.entries, this.view.model.frames];
     const key = JSON.stringify([shotId, pass, choice]);
     this.cache.source(key, (column) => {
-      const entry = this.entryOf(column);
-      return entry === null ? null : pictureAddress(shotId, pass, list, entry, choice);
+      const entry = entries.get(frames[column]!);
+      return entry === undefined ? null : pictureAddress(shotId, pass, list, entry, choice);
     });
   }
 
