@@ -21,6 +21,7 @@ export {
   packPicture,
   readPictureMessage,
   renderForScreen,
+  seeChannel,
   seeColour,
   stopBands,
   viewTransforms,

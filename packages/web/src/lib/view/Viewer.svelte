@@ -7,6 +7,7 @@
   import { stateTitles } from '$lib/states/states';
   import { drawnOf, hasAlpha, panOf, zoomOf, type Screen } from './drawing';
   import { NoGraphicsError, Renderer } from './renderer';
+  import { StillRenderer } from './still-renderer';
   import { rangeOf } from './values';
   import type { Viewing } from './viewing.svelte';
 
@@ -17,7 +18,7 @@
 
   let canvas: HTMLCanvasElement | undefined = $state();
   let screen: Screen = $state.raw({ width: 0, height: 0 });
-  let renderer: Renderer | null = $state.raw(null);
+  let renderer: Renderer | StillRenderer | null = $state.raw(null);
   /** Counts up when the card has lost its memory and has it again. */
   let revived = $state(0);
   let noGraphics = $state('');
@@ -44,6 +45,7 @@
     } catch (thrown) {
       if (!(thrown instanceof NoGraphicsError)) throw thrown;
       noGraphics = thrown.message;
+      renderer = new StillRenderer(target);
     }
     const observer = new ResizeObserver(([entry]) => {
       const box = entry!.devicePixelContentBoxSize?.[0];
@@ -76,7 +78,7 @@
   function listenToLoss(element: HTMLCanvasElement) {
     const lost = (event: Event) => event.preventDefault();
     const back = () => {
-      renderer?.forget();
+      if (renderer instanceof Renderer) renderer.forget();
       revived++;
     };
     element.addEventListener('webglcontextlost', lost);
@@ -174,8 +176,11 @@
     onpointerleave={() => (viewing.pointed = null)}
   ></canvas>
   {#if noGraphics}
-    <p class="absolute inset-0 m-auto h-fit w-fit max-w-[420px] p-4 text-center">{noGraphics} Pictures cannot be judged here; the Tally shows small ones.</p>
-  {:else if !picture && !(player.playing && hasFile)}
+    <p class="absolute right-2 bottom-2 left-2 rounded bg-black/80 px-3 py-1.5 text-[13px]" role="status">
+      {noGraphics} Stills are drawn without it; playing is slow, so motion cannot be judged here.
+    </p>
+  {/if}
+  {#if !picture && !(player.playing && hasFile)}
     <div class="pointer-events-none absolute inset-0 m-auto h-fit w-fit max-w-[460px] p-4 text-center">
       {#if viewing.problem}<p>{viewing.problem}</p>
       {:else if shot.count === null}<p>Nothing has been counted yet. Count first: the viewer shows what the count found.</p>

@@ -23,56 +23,42 @@ export const viewKeyList: readonly (readonly [keys: string, does: string])[] = [
 export function pressViewKey(viewing: Viewing, view: ShotView, event: KeyboardEvent): boolean {
   if (event.ctrlKey || event.metaKey || event.altKey) return false;
   const { settings, player } = viewing;
-  switch (event.key) {
+  const back = event.shiftKey;
+  // Capitals may come from Caps Lock: whether the other way is meant, Shift says.
+  switch (event.key.toLowerCase()) {
     case ' ':
       // A focused button or link is pressed by it.
       if (event.target instanceof HTMLElement && event.target.closest('button, a, summary')) return false;
       viewing.toggle();
       return true;
     case 'p':
-      viewing.toggle();
-      return true;
-    case 'P':
-      viewing.toggle(-1);
+      viewing.toggle(back ? -1 : 1);
       return true;
     case 'e':
-      settings.turnExposure(0.5);
-      return true;
-    case 'E':
-      settings.turnExposure(-0.5);
+      settings.turnExposure(back ? -0.5 : 0.5);
       return true;
     case 'g':
-      settings.turnGamma(0.1);
-      return true;
-    case 'G':
-      settings.turnGamma(-0.1);
+      settings.turnGamma(back ? -0.1 : 0.1);
       return true;
     case 'v':
-    case 'V':
       settings.transform = viewTransforms[(viewTransforms.indexOf(settings.transform) + 1) % viewTransforms.length]!;
       return true;
     case 'a':
-    case 'A':
       settings.channel = settings.channel === 'alpha' ? 'all' : 'alpha';
       return true;
     case 'y':
-    case 'Y':
       settings.channel = settings.channel === 'luminance' ? 'all' : 'luminance';
       return true;
     case 'h':
-    case 'H':
       settings.falseColour = !settings.falseColour;
       return true;
     case 'o':
-    case 'O':
       settings.markRange = !settings.markRange;
       return true;
     case 'w':
-    case 'W':
       settings.outlines = !settings.outlines;
       return true;
     case 'f':
-    case 'F':
       settings.zoom = null;
       settings.centre = [0.5, 0.5];
       return true;
@@ -81,12 +67,10 @@ export function pressViewKey(viewing: Viewing, view: ShotView, event: KeyboardEv
       settings.zoom = Number(event.key);
       return true;
     case 't':
-    case 'T':
       viewing.trial = null;
       player.restart(view.column);
       return true;
     case 'r':
-    case 'R':
       settings.reset();
       return true;
     default:

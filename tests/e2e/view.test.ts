@@ -1,0 +1,190 @@
+import { mkdirSync, readFileSync, writeFileSync } from 'node:fs';
+import path from 'node:path';
+import zlib from 'node:zlib';
+import { encodeExr, floatToHalf, halfToFloat, seeColour, type Look } from '@mint-tally/core';
+import type { Database } from '@mint-tally/store';
+import type { Page } from '@playwright/test';
+import sharp from 'sharp';
+import { expect, test } from './application.ts';
+import { askForCount, databaseOf, makeShot, untilQuiet } from './asking.ts';
+
+test.use({ instance: 'view' });
+test.describe.configure({ mode: 'serial' });
+
+const [WIDTH, HEIGHT] = [64, 36];
+const tools = { deflate: (data: Uint8Array) => zlib.deflateSync(data), crc32: (data: Uint8Array) => zlib.crc32(data) };
+/** Light in each channel: rising across, down and with the frame, so that every pixel of every frame is its own. */
+const light = (channel: number, x: number, y: number, frame: number) =>
+  channel === 3 ? 1 : 0.004 * (1 + x) * (channel === 0 ? 1 : 0.6) + 0.003 * y * (channel === 2 ? 1 : 0.5) + 0.01 * (frame - 1000);
+const asHalf = (value: number) => halfToFloat(floatToHalf(value));
+
+function beauty(frame: number): Uint8Array {
+  const window = [0, 0, WIDTH - 1, HEIGHT - 1] as const;
+  const plane = (c: number) =>
+    Uint16Array.from({ length: WIDTH * HEIGHT }, (_, i) => floatToHalf(light(c, i % WIDTH, Math.floor(i / WIDTH), frame)));
+  const channels = ['R', 'G', 'B', 'A'].map((name, c) => ({ name, type: 'half' as const, data: plane(c) }));
+  return encodeExr({ dataWindow: window, displayWindow: window, pixelAspect: 1, compression: 'zip', channels, metadata: {} }, tools);
+}
+
+function depth(frame: number): Uint8Array {
+  const window = [0, 0, WIDTH - 1, HEIGHT - 1] as const;
+  const data = Float32Array.from({ length: WIDTH * HEIGHT }, (_, i) => 2 + (i % WIDTH) / 7 + frame / 1000);
+  return encodeExr({ dataWindow: window, displayWindow: window, pixelAspect: 1, compression: 'zip', channels: [{ name: 'Z', type: 'float', data }], metadata: {} }, tools);
+}
+
+let database: Database;
+
+test.beforeAll(async ({ application, request }) => {
+  database = databaseOf(application);
+  const folder = path.join(application.shots, 'orr_010');
+  for (const pass of ['beauty', 'depth']) mkdirSync(path.join(folder, pass), { recursive: true });
+  for (let frame = 1001; frame <= 1012; frame++) {
+    // 1005 is missing, 1008 was cut short.
+    if (frame !== 1005) writeFileSync(path.join(folder, `beauty/beauty.${frame}.exr`), frame === 1008 ? beauty(frame).subarray(0, 900) : beauty(frame));
+    writeFileSync(path.join(folder, `depth/depth.${frame}.exr`), depth(frame));
+  }
+  const shot = await makeShot(request, application, 'orr_010', {
+    shot: 'orr_010',
+    range: '1001-1012',
+    fps: '24',
+    resolution: [WIDTH, HEIGHT],
+    passes: [
+      { name: 'beauty', role: 'beauty', pattern: 'beauty/beauty.####.exr', alpha: 'premultiplied' },
+      { name: 'depth', role: 'depth', pattern: 'depth/depth.####.exr' },
+    ],
+  });
+  expect(shot).toBe(1);
+  await askForCount(request, application, shot);
+  await untilQuiet(database);
+});
+test.afterAll(() => database.close());
+
+const canvasOf = (page: Page) => page.locator('canvas[aria-label^="orr_010"]');
+const panelOf = (page: Page) => page.getByRole('complementary', { name: 'What is looked at' });
+const memory = (page: Page) => page.getByText(/^\d+ of \d+$/);
+
+async function open(page: Page): Promise<void> {
+  await page.goto('/shots/1/view');
+  await expect(page.getByText('the file’s own pixels')).toBeVisible();
+  await expect(memory(page)).toHaveText('10 of 12');
+}
+
+/** The pixel of the picture that stands in the middle of the viewer at 200 %, and its colour on the screen. */
+async function middle(page: Page): Promise<{ x: number; y: number; colour: number[] }> {
+  const box = (await canvasOf(page).boundingBox())!;
+  const [x, y] = [Math.floor(box.x + box.width / 2) + 5, Math.floor(box.y + box.height / 2) + 5];
+  await page.mouse.move(x, y);
+  const at = /Pixel (\d+), (\d+)/.exec(await panelOf(page).getByRole('heading', { name: /^Pixel/ }).innerText())!;
+  const shot = await page.screenshot({ clip: { x, y, width: 1, height: 1 } });
+  const { data } = await sharp(shot).removeAlpha().raw().toBuffer({ resolveWithObject: true });
+  return { x: Number(at[1]), y: Number(at[2]), colour: [...data] };
+}
+
+test('the values under the pointer are those of the file, and the colours those of the core', async ({ page }) => {
+  await open(page);
+  await page.keyboard.press('2');
+  const expectSeen = async (look: Look, frame: number) => {
+    const { x, y, colour } = await middle(page);
+    const own = [0, 1, 2].map((channel) => asHalf(light(channel, x, y, frame))) as [number, number, number];
+    const shown = await panelOf(page).locator('dl').first().locator('dd').allInnerTexts();
+    expect(shown.slice(0, 3).map(Number)).toEqual(own.map((value) => Number(value.toPrecision(5))));
+    seeColour(own, look).forEach((wanted, i) => expect(Math.abs(colour[i]! - wanted * 255)).toBeLessThanOrEqual(1));
+  };
+  const plainly: Look = { exposure: 0, gamma: 1, transform: 'srgb' };
+  await expectSeen(plainly, 1001);
+  await page.keyboard.press('e');
+  await page.keyboard.press('e');
+  await expectSeen({ ...plainly, exposure: 1 }, 1001);
+  await page.keyboard.press('Shift+e');
+  await page.keyboard.press('g');
+  await expectSeen({ exposure: 0.5, gamma: 1.1, transform: 'srgb' }, 1001);
+  for (const transform of ['rec709', 'linear', 'log'] as const) {
+    await page.keyboard.press('v');
+    await expectSeen({ exposure: 0.5, gamma: 1.1, transform }, 1001);
+  }
+  await page.keyboard.press('r');
+  await page.keyboard.press('ArrowRight');
+  await expectSeen(plainly, 1002);
+});
+
+test('a missing frame is shown as missing, a broken one says why, and holding says what it holds', async ({ page }) => {
+  await open(page);
+  const viewer = page.locator('main');
+  for (let i = 0; i < 4; i++) await page.keyboard.press('ArrowRight');
+  await expect(viewer.getByText('1005', { exact: true }).first()).toBeVisible();
+  await expect(viewer.getByText('missing', { exact: true })).toBeVisible();
+  await page.getByLabel('hold over missing frames').check();
+  await expect(viewer.getByText('held from 1004')).toBeVisible();
+  await page.locator('body').click({ position: { x: 5, y: 5 } });
+  for (let i = 0; i < 3; i++) await page.keyboard.press('ArrowRight');
+  await expect(viewer.getByText(/The file ends after 900 bytes/)).toBeVisible();
+});
+
+test('it plays and stops, a step stands where it was put, a rate on trial says how long it lasts', async ({ page }) => {
+  await open(page);
+  await page.keyboard.press('p');
+  await page.waitForTimeout(3000);
+  await page.keyboard.press('p');
+  const frame = page.getByRole('group', { name: 'Play', exact: true }).locator('.figure.font-bold').first();
+  const stood = await frame.innerText();
+  await page.waitForTimeout(300);
+  expect(await frame.innerText()).toBe(stood);
+  // A step is a person's: it stands where it was put.
+  await page.keyboard.press('Home');
+  await expect(frame).toHaveText('1001');
+  await page.getByLabel('Rate').selectOption('30');
+  await expect(page.getByText('on trial: 0.40 s, not 0.50 s')).toBeVisible();
+  await page.locator('body').click({ position: { x: 5, y: 5 } });
+  await page.keyboard.press('t');
+  await expect(page.getByText('on trial')).toHaveCount(0);
+});
+
+test('another pass is seen as suits it, and its own channel is probed', async ({ page }) => {
+  await open(page);
+  await page.keyboard.press('ArrowDown');
+  await expect(panelOf(page).getByText('float')).toBeVisible();
+  await page.keyboard.press('2');
+  const { x } = await middle(page);
+  const value = Number(await panelOf(page).locator('dl').first().locator('dd').first().innerText());
+  expect(value).toBeCloseTo(Math.fround(2 + x / 7 + 1.001), 6);
+});
+
+test('the picture comes back when the graphics card has lost its memory', async ({ page }) => {
+  await open(page);
+  await page.keyboard.press('2');
+  const before = (await middle(page)).colour;
+  await canvasOf(page).evaluate(async (canvas: HTMLCanvasElement) => {
+    const extension = canvas.getContext('webgl2')!.getExtension('WEBGL_lose_context')!;
+    const back = new Promise((resolve) => canvas.addEventListener('webglcontextrestored', resolve));
+    extension.loseContext();
+    await new Promise((resolve) => setTimeout(resolve, 50));
+    extension.restoreContext();
+    await back;
+  });
+  await expect.poll(async () => (await middle(page)).colour).toEqual(before);
+});
+
+test('without WebGL 2 stills are drawn all the same, and it is said', async ({ page }) => {
+  await page.addInitScript(() => {
+    const { getContext } = HTMLCanvasElement.prototype;
+    HTMLCanvasElement.prototype.getContext = function (this: HTMLCanvasElement, kind: string, ...more: unknown[]) {
+      return kind === 'webgl2' ? null : (getContext as (...all: unknown[]) => unknown).call(this, kind, ...more);
+    } as typeof getContext;
+  });
+  await open(page);
+  await expect(page.getByText('This browser has no WebGL 2.')).toBeVisible();
+  await page.keyboard.press('2');
+  const { x, y, colour } = await middle(page);
+  const own = [0, 1, 2].map((channel) => asHalf(light(channel, x, y, 1001))) as [number, number, number];
+  seeColour(own, { exposure: 0, gamma: 1, transform: 'srgb' }).forEach((wanted, i) => expect(Math.abs(colour[i]! - wanted * 255)).toBeLessThanOrEqual(1));
+});
+
+test('only what was counted can be fetched', async ({ request, application }) => {
+  const ask = (query: Record<string, string>) => request.get(`${application.address}/shots/1/picture?${new URLSearchParams(query).toString()}`);
+  const file = path.join(application.shots, 'orr_010/beauty/beauty.1001.exr');
+  const size = String(readFileSync(file).length);
+  expect((await ask({ pass: 'beauty', path: 'beauty/beauty.1001.exr', size, modified: '1' })).status()).toBe(400);
+  expect((await ask({ pass: 'beauty', path: '../config.json', size, modified: '1' })).status()).toBe(403);
+  expect((await ask({ pass: 'nothing', path: 'beauty/beauty.1001.exr', size, modified: '1' })).status()).toBe(404);
+  expect((await ask({ pass: 'beauty', path: 'beauty/beauty.1001.exr', size: 'many', modified: '1' })).status()).toBe(400);
+});
