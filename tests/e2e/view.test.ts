@@ -20,8 +20,7 @@ const asHalf = (value: number) => halfToFloat(floatToHalf(value));
 
 function beauty(frame: number): Uint8Array {
   const window = [0, 0, WIDTH - 1, HEIGHT - 1] as const;
-  const plane = (c: number) =>
-    Uint16Array.from({ length: WIDTH * HEIGHT }, (_, i) => floatToHalf(light(c, i % WIDTH, Math.floor(i / WIDTH), frame)));
+  const plane = (c: number) => Uint16Array.from({ length: WIDTH * HEIGHT }, (_, i) => floatToHalf(light(c, i % WIDTH, Math.floor(i / WIDTH), frame)));
   const channels = ['R', 'G', 'B', 'A'].map((name, c) => ({ name, type: 'half' as const, data: plane(c) }));
   return encodeExr({ dataWindow: window, displayWindow: window, pixelAspect: 1, compression: 'zip', channels, metadata: {} }, tools);
 }
@@ -29,7 +28,10 @@ function beauty(frame: number): Uint8Array {
 function depth(frame: number): Uint8Array {
   const window = [0, 0, WIDTH - 1, HEIGHT - 1] as const;
   const data = Float32Array.from({ length: WIDTH * HEIGHT }, (_, i) => 2 + (i % WIDTH) / 7 + frame / 1000);
-  return encodeExr({ dataWindow: window, displayWindow: window, pixelAspect: 1, compression: 'zip', channels: [{ name: 'Z', type: 'float', data }], metadata: {} }, tools);
+  return encodeExr(
+    { dataWindow: window, displayWindow: window, pixelAspect: 1, compression: 'zip', channels: [{ name: 'Z', type: 'float', data }], metadata: {} },
+    tools,
+  );
 }
 
 let database: Database;
@@ -74,7 +76,11 @@ async function middle(page: Page): Promise<{ x: number; y: number; colour: numbe
   const box = (await canvasOf(page).boundingBox())!;
   const [x, y] = [Math.floor(box.x + box.width / 2) + 5, Math.floor(box.y + box.height / 2) + 5];
   await page.mouse.move(x, y);
-  const at = /Pixel (\d+), (\d+)/.exec(await panelOf(page).getByRole('heading', { name: /^Pixel/ }).innerText())!;
+  const at = /Pixel (\d+), (\d+)/.exec(
+    await panelOf(page)
+      .getByRole('heading', { name: /^Pixel/ })
+      .innerText(),
+  )!;
   const shot = await page.screenshot({ clip: { x, y, width: 1, height: 1 } });
   const { data } = await sharp(shot).removeAlpha().raw().toBuffer({ resolveWithObject: true });
   return { x: Number(at[1]), y: Number(at[2]), colour: [...data] };

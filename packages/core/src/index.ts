@@ -27,8 +27,6 @@ export {
   viewTransforms,
   writePictureMessage,
   type Look,
-  type PictureInfo,
-  type PictureSamples,
   type PictureWish,
   type SentPicture,
   type ViewTransform,
@@ -173,7 +171,16 @@ export {
   type GateState,
   type WaiverSubject,
 } from './handoff/index.ts';
-export { FACTS_EDITION, fileFactsSchema, inspectFrameFile, memoryToInspect, recogniseFormat, SharedParts, type FileFacts, type Hole } from './inspection/index.ts';
+export {
+  FACTS_EDITION,
+  fileFactsSchema,
+  inspectFrameFile,
+  memoryToInspect,
+  recogniseFormat,
+  SharedParts,
+  type FileFacts,
+  type Hole,
+} from './inspection/index.ts';
 export {
   jobErrorSchema,
   jobKinds,

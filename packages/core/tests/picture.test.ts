@@ -88,7 +88,14 @@ describe('a packed picture', () => {
         const data = Uint16Array.from(bits.slice(0, width * height));
         const window = [-3, 2, width - 4, height + 1] as const;
         const file = encodeExr(
-          { dataWindow: window, displayWindow: [-3, 2, 20, 20], pixelAspect: 2, compression: 'zip', channels: [{ name: 'Y', type: 'half', data }], metadata: {} },
+          {
+            dataWindow: window,
+            displayWindow: [-3, 2, 20, 20],
+            pixelAspect: 2,
+            compression: 'zip',
+            channels: [{ name: 'Y', type: 'half', data }],
+            metadata: {},
+          },
           tools,
         );
         const source = memorySource(file);
@@ -115,17 +122,27 @@ describe('what is seen of light', () => {
   it('never falls where light rises, in any view', () => {
     const light = fc.double({ min: 0, max: 1e4, noNaN: true });
     fc.assert(
-      fc.property(light, light, fc.constantFrom(...viewTransforms), fc.integer({ min: -8, max: 8 }), fc.constantFrom(0.5, 1, 2.2), (a, b, transform, exposure, gamma) => {
-        const see = (value: number) => seeColour([value, value, value], { exposure, gamma, transform })[0];
-        const [low, high] = a < b ? [a, b] : [b, a];
-        expect(see(low)).toBeLessThanOrEqual(see(high));
-      }),
+      fc.property(
+        light,
+        light,
+        fc.constantFrom(...viewTransforms),
+        fc.integer({ min: -8, max: 8 }),
+        fc.constantFrom(0.5, 1, 2.2),
+        (a, b, transform, exposure, gamma) => {
+          const see = (value: number) => seeColour([value, value, value], { exposure, gamma, transform })[0];
+          const [low, high] = a < b ? [a, b] : [b, a];
+          expect(see(low)).toBeLessThanOrEqual(see(high));
+        },
+      ),
     );
   });
 
   it('of a stop more is that of twice the light', () => {
     for (const transform of viewTransforms) {
-      expect(seeColour([0.1, 0.1, 0.1], { exposure: 1, gamma: 1, transform })[0]).toBeCloseTo(seeColour([0.2, 0.2, 0.2], { exposure: 0, gamma: 1, transform })[0], 12);
+      expect(seeColour([0.1, 0.1, 0.1], { exposure: 1, gamma: 1, transform })[0]).toBeCloseTo(
+        seeColour([0.2, 0.2, 0.2], { exposure: 0, gamma: 1, transform })[0],
+        12,
+      );
     }
   });
 });

@@ -7,11 +7,17 @@ const rate = fc.constantFrom('24', '25', '23.976', '30', '29.97', '60', '12.5').
 describe('the place that time demands', () => {
   it('is the whole number of places that have passed, whatever the rate', () => {
     fc.assert(
-      fc.property(rate, fc.integer({ min: 0, max: 200_000 }), fc.integer({ min: 1, max: 10 }), fc.double({ min: 0.01, max: 0.99, noNaN: true }), (fps, place, hold, share) => {
-        // Some way into the place's own time.
-        const seconds = ((place + share) * hold * fps.denominator) / fps.numerator;
-        expect(placesAfter(seconds, fps, hold)).toBe(place);
-      }),
+      fc.property(
+        rate,
+        fc.integer({ min: 0, max: 200_000 }),
+        fc.integer({ min: 1, max: 10 }),
+        fc.double({ min: 0.01, max: 0.99, noNaN: true }),
+        (fps, place, hold, share) => {
+          // Some way into the place's own time.
+          const seconds = ((place + share) * hold * fps.denominator) / fps.numerator;
+          expect(placesAfter(seconds, fps, hold)).toBe(place);
+        },
+      ),
     );
   });
 
@@ -28,9 +34,16 @@ describe('the place that time demands', () => {
 
 describe('a course', () => {
   const course = (loop: LoopMode) =>
-    fc.integer({ min: 1, max: 40 }).chain((count) =>
-      fc.record({ count: fc.constant(count), start: fc.integer({ min: 0, max: count - 1 }), direction: fc.constantFrom<1 | -1>(1, -1), loop: fc.constant(loop) }),
-    );
+    fc
+      .integer({ min: 1, max: 40 })
+      .chain((count) =>
+        fc.record({
+          count: fc.constant(count),
+          start: fc.integer({ min: 0, max: count - 1 }),
+          direction: fc.constantFrom<1 | -1>(1, -1),
+          loop: fc.constant(loop),
+        }),
+      );
   const places = (one: Course, steps: number) => Array.from({ length: steps }, (_, passed) => placeAfter(passed, one).place);
 
   it('goes around: a step at a time, from the end to the beginning', () => {

@@ -7,7 +7,10 @@ import { holdOf } from '$lib/view/viewing.svelte';
 function makePlayer(columns: number, fps: string, hold = 1) {
   const clock = { seconds: 100 };
   const course: [number, number] = [0, columns - 1];
-  const player = new Player(() => ({ course, rate: parseFrameRate(fps), hold }), () => clock.seconds);
+  const player = new Player(
+    () => ({ course, rate: parseFrameRate(fps), hold }),
+    () => clock.seconds,
+  );
   /** Goes on for so many seconds with so many refreshes; says which columns were due. */
   const run = (seconds: number, refreshes: number, isThere: (column: number) => boolean = () => true) => {
     const seen: (number | null)[] = [];

@@ -14,10 +14,11 @@ const marks = (change: Partial<ShotState>) => Object.fromEntries(stepsOf(state(c
 
 describe('the steps of a shot', () => {
   it('say how far the work has come', () => {
-    expect(marks({ count: null, ready: false })).toEqual({ brief: 'done', batch: 'empty', tally: 'empty', handoff: 'empty' });
+    expect(marks({ count: null, ready: false })).toEqual({ brief: 'done', batch: 'empty', tally: 'empty', view: 'done', handoff: 'empty' });
     expect(marks({ count: { ...count, stale: true }, ready: false })).toMatchObject({ tally: 'empty' });
-    expect(marks({})).toEqual({ brief: 'done', batch: 'empty', tally: 'done', handoff: 'half' });
-    expect(marks({ gates: gates('warned') })).toMatchObject({ tally: 'half' });
+    expect(marks({})).toEqual({ brief: 'done', batch: 'empty', tally: 'done', view: 'done', handoff: 'half' });
+    expect(marks({ gates: gates('warned') })).toMatchObject({ tally: 'half', view: 'empty' });
+    expect(marks({ gates: gates('waived') })).toMatchObject({ view: 'half' });
     expect(marks({ handedOver: true })).toMatchObject({ handoff: 'done' });
     for (const [batch, mark] of [
       ['running', 'half'],
@@ -36,11 +37,12 @@ describe('the steps of a shot', () => {
   });
 
   it('are told in words too', () => {
-    expect(stepsOf(state({})).map((step) => step.says)).toEqual(['saved', 'nothing rendered here', 'nothing stops the handoff', 'ready']);
+    expect(stepsOf(state({})).map((step) => step.says)).toEqual(['saved', 'nothing rendered here', 'nothing stops the handoff', 'watched', 'ready']);
     expect(stepsOf(state({ count: null, ready: false, batch: 'stopped' })).map((step) => step.says)).toEqual([
       'saved',
       'was stopped',
       'not counted',
+      'watched',
       'not ready',
     ]);
     expect(stepsOf(state({ handedOver: true })).at(-1)?.says).toBe('handed over');

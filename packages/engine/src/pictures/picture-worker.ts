@@ -11,7 +11,8 @@ const budget = new MemoryBudget((workerData as { readonly budget: SharedArrayBuf
 export default async function picture(task: PictureTask): Promise<Uint8Array | ToldError> {
   try {
     const needed = memoryNeeded(task.folder, task.path)?.bytes ?? 0;
-    if (!budget.holds(needed)) throw new MintError('too-large', `${task.path} would take more memory than is set for looking at pictures.`, { subject: task.path });
+    if (!budget.holds(needed))
+      throw new MintError('too-large', `${task.path} would take more memory than is set for looking at pictures.`, { subject: task.path });
     const giveBack = await budget.take(needed);
     try {
       // Handed over and not copied: a frame has many megabytes.

@@ -75,7 +75,13 @@ export function drawRibbon(target: HTMLCanvasElement, facts: RibbonFacts): void 
 }
 
 /** A line under the lanes wherever pictures are in memory. */
-function drawHeld(context: CanvasRenderingContext2D, { shown: [from, to], height }: RibbonFacts, isHeld: (column: number) => boolean, tone: string, perColumn: number) {
+function drawHeld(
+  context: CanvasRenderingContext2D,
+  { shown: [from, to], height }: RibbonFacts,
+  isHeld: (column: number) => boolean,
+  tone: string,
+  perColumn: number,
+) {
   context.fillStyle = tone;
   let start = -1;
   for (let column = Math.floor(from); column <= Math.ceil(to); column++) {

@@ -25,7 +25,8 @@ export class ShotView {
   /** The docket's rows in its order, for travelling from finding to finding; set by the docket while it shows. */
   docket: { readonly keys: readonly string[]; readonly choose: (key: string) => void } | null = null;
   /** Keys that belong to the screen that shows, asked before those of all screens. */
-  screenKeys: { readonly press: (event: KeyboardEvent) => boolean; readonly list: readonly (readonly [keys: string, does: string])[] } | null = $state.raw(null);
+  screenKeys: { readonly press: (event: KeyboardEvent) => boolean; readonly list: readonly (readonly [keys: string, does: string])[] } | null =
+    $state.raw(null);
   /** Which columns' pictures are in memory, while a viewer shows; `version` changes with them. */
   memory: { readonly version: () => number; readonly has: (column: number) => boolean } | null = $state.raw(null);
   /** Key of the chosen finding. */

@@ -1,3 +1,4 @@
+import type { GateState } from '@mint-tally/core';
 import type { ShotState } from '$lib/server/shot-state';
 
 /** How far a step of the work has come: nothing, part, something is wrong, done. */
@@ -19,6 +20,15 @@ const BATCH_MARKS: Record<NonNullable<ShotState['batch']> | 'none', Pick<Step, '
   done: { mark: 'done', says: 'done' },
 };
 
+const NOT_WATCHED: Pick<Step, 'mark' | 'says'> = { mark: 'empty', says: 'not watched' };
+const EYES_MARKS: Record<GateState, Pick<Step, 'mark' | 'says'>> = {
+  open: NOT_WATCHED,
+  unmeasured: NOT_WATCHED,
+  warned: NOT_WATCHED,
+  waived: { mark: 'half', says: 'signed for' },
+  closed: { mark: 'done', says: 'watched' },
+};
+
 /** The steps of a shot in the order of the work. */
 export function stepsOf(state: ShotState): Step[] {
   const { count, findings, gates, ready, handedOver } = state;
@@ -35,7 +45,7 @@ export function stepsOf(state: ShotState): Step[] {
     { path: 'brief', title: 'Brief', mark: 'done', says: 'saved' },
     { path: 'batch', title: 'Batch', ...BATCH_MARKS[state.batch ?? 'none'] },
     { path: 'tally', title: 'Tally', ...tally },
-    { path: 'view', title: 'View', mark: 'empty', says: 'not watched' },
+    { path: 'view', title: 'View', ...EYES_MARKS[gates.find(({ name }) => name === 'eyes')?.state ?? 'unmeasured'] },
     {
       path: 'handoff',
       title: 'Handoff',

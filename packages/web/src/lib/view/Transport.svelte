@@ -40,7 +40,11 @@
   const speedTitle = ([up, down]: readonly [number, number]) => (down === 1 ? `${up} x` : `1/${down}`);
 </script>
 
-<div class="flex min-h-[40px] shrink-0 flex-wrap items-center gap-x-3 gap-y-1 border-t border-line bg-bar px-4 py-1 text-[13px]" role="group" aria-label="Play">
+<div
+  class="flex min-h-[40px] shrink-0 flex-wrap items-center small:order-1 gap-x-3 gap-y-1 border-t border-line bg-bar px-4 py-1 text-[13px]"
+  role="group"
+  aria-label="Play"
+>
   <button type="button" class="button" aria-keyshortcuts="P" onclick={() => viewing.toggle()} title={player.playing ? 'Stop (P)' : 'Play (P)'}>
     {#if player.playing}<Pause size={15} aria-hidden="true" />Stop{:else}<Play size={15} aria-hidden="true" />Play{/if}
   </button>
@@ -49,16 +53,20 @@
   <span class="figure">{time}</span>
   <span class="flex-1"></span>
   <Select
-      look="quiet"
-      labelHidden
-      label="Rate"
-      value={trial}
-      options={[['', ordered ? `${ordered} fps as ordered` : `${formatFrameRate(viewing.rate)}, none ordered`], ...trialOptions]}
-      oninput={(event: Event) => chooseRate((event.currentTarget as HTMLSelectElement).value)}
+    look="quiet"
+    labelHidden
+    label="Rate"
+    class="!max-w-none"
+    value={trial}
+    options={[['', ordered ? `${ordered} fps as ordered` : `${formatFrameRate(viewing.rate)}, none ordered`], ...trialOptions]}
+    oninput={(event: Event) => chooseRate((event.currentTarget as HTMLSelectElement).value)}
   />
   {#if viewing.trial && viewing.orderedRate}
     <span class="text-odd" title="How long the shot lasts at this rate, and as ordered"
-      >on trial: {durationSeconds(columns * viewing.hold, viewing.trial).toFixed(2)} s, not {durationSeconds(columns * viewing.hold, viewing.orderedRate).toFixed(2)} s</span
+      >on trial: {durationSeconds(columns * viewing.hold, viewing.trial).toFixed(2)} s, not {durationSeconds(
+        columns * viewing.hold,
+        viewing.orderedRate,
+      ).toFixed(2)} s</span
     >
   {/if}
   <Select
@@ -91,7 +99,9 @@
     options={[1, 2, 3, 4, 5, 10].map((every): [string, string] => [String(every), every === 1 ? 'every frame' : `one in ${every}`])}
     oninput={(event: Event) => (player.every = Number((event.currentTarget as HTMLSelectElement).value))}
   />
-  <span>measured <b class={['figure inline-block w-[5ch] text-right', isSlow ? 'text-bad' : 'text-mint']}>{measured === null ? '–' : measured.toFixed(2)}</b></span>
+  <span
+    >measured <b class={['figure inline-block w-[5ch] text-right', isSlow ? 'text-bad' : 'text-mint']}>{measured === null ? '–' : measured.toFixed(2)}</b></span
+  >
   <span>dropped <b class={['figure inline-block w-[4ch] text-right', player.count.dropped > 0 && 'text-bad']}>{player.count.dropped}</b></span>
   <label class="flex items-center gap-1.5" title="Memory for pictures; what is held stands on the ribbon"
     ><span class="text-soft">in memory</span>
@@ -107,16 +117,20 @@
   >
 </div>
 {#if isTooSmall}
-  <p class="shrink-0 border-t border-line bg-bar px-4 py-1 text-[13px] text-soft" role="status">
+  <p class="shrink-0 border-t small:order-1 border-line bg-bar px-4 py-1 text-[13px] text-soft" role="status">
     {sayBytes(cache.budget)} hold <span class="figure">{capacity}</span> frames of this size, <span class="figure">{heldSeconds.toFixed(1)}</span> s of
-    <span class="figure">{durationSeconds(columns * viewing.hold, viewing.rate).toFixed(1)}</span> s. To see all without a drop: give it more memory, select a part of the range,
-    <button type="button" class="underline underline-offset-2 hover:text-ink" onclick={() => (viewing.settings.reduce = Math.min(8, viewing.settings.reduce * 2))}
+    <span class="figure">{durationSeconds(columns * viewing.hold, viewing.rate).toFixed(1)}</span> s. To see all without a drop: give it more memory, select a
+    part of the range,
+    <button
+      type="button"
+      class="underline underline-offset-2 hover:text-ink"
+      onclick={() => (viewing.settings.reduce = Math.min(8, viewing.settings.reduce * 2))}
       >fewer lines ({viewing.settings.reduce * 2} x {viewing.settings.reduce * 2} pixels as one)</button
     >{#if viewing.settings.reduce > 1}, or
       <button type="button" class="underline underline-offset-2 hover:text-ink" onclick={() => (viewing.settings.reduce = 1)}>all lines again</button>{/if}.
   </p>
 {:else if viewing.settings.reduce > 1}
-  <p class="shrink-0 border-t border-line bg-bar px-4 py-1 text-[13px] text-soft" role="status">
+  <p class="shrink-0 border-t small:order-1 border-line bg-bar px-4 py-1 text-[13px] text-soft" role="status">
     Seen with fewer lines: {viewing.settings.reduce} x {viewing.settings.reduce} pixels as one. Noise is not judged like this.
     <button type="button" class="underline underline-offset-2 hover:text-ink" onclick={() => (viewing.settings.reduce = 1)}>All lines</button>
   </p>

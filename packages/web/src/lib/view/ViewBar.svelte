@@ -33,16 +33,20 @@
     ['log', 'log'],
   ];
   const readings: readonly (readonly [ReadAs | '', string])[] = [
-    ['', 'as the pass suggests'],
-    ['colour', 'colour'],
-    ['range', 'a range, fitted'],
-    ['signs', 'signs, zero is grey'],
-    ['things', 'numbers, a colour each'],
+    ['', 'values as usual'],
+    ['colour', 'as colour'],
+    ['range', 'as a range, fitted'],
+    ['signs', 'as signs, zero grey'],
+    ['things', 'as numbers, a colour each'],
   ];
   const zoomNow = $derived(settings.zoom === null ? 'fit' : settings.zoom === 1 ? '1' : settings.zoom === 2 ? '2' : '');
 </script>
 
-<div class="flex min-h-[42px] shrink-0 flex-wrap items-center gap-x-3 gap-y-1 border-b border-line bg-bar px-4 py-1 text-[13px]" role="group" aria-label="What is seen">
+<div
+  class="flex min-h-[42px] shrink-0 flex-wrap items-center gap-x-3 gap-y-1 border-b border-line bg-bar px-4 py-1 text-[13px]"
+  role="group"
+  aria-label="What is seen"
+>
   <Select
     look="quiet"
     labelHidden
@@ -70,6 +74,7 @@
     look="quiet"
     labelHidden
     label="Read values as"
+    class="!max-w-none"
     value={settings.readAs ?? ''}
     options={readings}
     oninput={(event: Event) => (settings.readAs = ((event.currentTarget as HTMLSelectElement).value || null) as ReadAs | null)}

@@ -8,7 +8,8 @@
   import { backgrounds, type AlphaReading, type Background } from './view-settings.svelte';
   import type { Viewing } from './viewing.svelte';
 
-  let { viewing, picture, saidAlpha }: { viewing: Viewing; picture: SentPicture | null; /** How the alpha is read unless it is chosen. */ saidAlpha: string } = $props();
+  let { viewing, picture, saidAlpha }: { viewing: Viewing; picture: SentPicture | null; /** How the alpha is read unless it is chosen. */ saidAlpha: string } =
+    $props();
 
   const view = useShotView();
   const { settings } = $derived(viewing);
@@ -30,7 +31,7 @@
 </script>
 
 <aside
-  class="w-[272px] shrink-0 overflow-y-auto border-l border-line bg-bar px-4 py-3 text-[13px] small:w-full small:border-t small:border-l-0 [&_h2]:mt-4 [&_h2]:mb-1 [&_h2]:font-bold [&_h2:first-child]:mt-0"
+  class="w-[272px] shrink-0 overflow-y-auto border-l border-line bg-bar px-4 py-3 text-[13px] small:order-2 small:w-full small:border-t small:border-l-0 [&_h2]:mt-4 [&_h2]:mb-1 [&_h2]:font-bold [&_h2:first-child]:mt-0"
   aria-label="What is looked at"
 >
   {#if picture && hasAlpha(picture) && readAs === 'colour'}
@@ -48,7 +49,8 @@
         oninput={() => (settings.background = 'colour')}
         onclick={() => (settings.background = 'colour')}
         class="h-6 w-10"
-      /> a colour{settings.background === 'colour' ? ', shown' : ''}</label
+      />
+      a colour{settings.background === 'colour' ? ', shown' : ''}</label
     >
     <h2>Alpha is read as</h2>
     <Segments label="Alpha is read as" value={settings.alpha} options={alphaOptions} onchoose={(one) => (settings.alpha = one)} />

@@ -61,7 +61,9 @@
 
   const readAs = $derived(picture ? viewing.readAs(view.pass, picture) : 'colour');
   /** Fitted to the picture unless it was set; depth is shown near bright, far dark. */
-  const fitted = $derived(picture && readAs !== 'colour' && readAs !== 'things' ? (settings.range ?? rangeOf(picture, readAs === 'signs' ? 3 : 1)) : ([0, 1] as const));
+  const fitted = $derived(
+    picture && readAs !== 'colour' && readAs !== 'things' ? (settings.range ?? rangeOf(picture, readAs === 'signs' ? 3 : 1)) : ([0, 1] as const),
+  );
 
   $effect(() => {
     void revived;
@@ -162,7 +164,7 @@
   const zoomShown = $derived(picture ? zoomOf(picture, settings, screen)[1] : 1);
 </script>
 
-<div class="relative min-h-[200px] min-w-0 flex-1 overflow-hidden bg-[#1b1b1b] text-[#f2f2f2]">
+<div class="relative min-h-[200px] min-w-0 flex-1 overflow-hidden small:min-h-[55dvh] bg-[#1b1b1b] text-[#f2f2f2]">
   <canvas
     bind:this={canvas}
     class="absolute inset-0 h-full w-full touch-none [image-rendering:pixelated]"

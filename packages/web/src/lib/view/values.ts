@@ -22,7 +22,7 @@ export function valuesAt(picture: SentPicture, x: number, y: number): ChannelVal
   const index = sampleIndex(picture, x, y);
   if (index === null) return [];
   const { info, samples } = picture;
-  return info.channels.map((channel, i) => ({ channel, value: info.type === 'half' ? halfToFloat(samples[index + i]) : samples[index + i] }));
+  return info.channels.map((channel, i) => ({ channel, value: info.type === 'half' ? halfToFloat(samples[index + i]!) : samples[index + i]! }));
 }
 
 /** The least and the largest value of the first channels, without what means "nothing there"; of some ten thousand samples. */

@@ -84,7 +84,7 @@
 <main class="flex min-h-0 flex-1 flex-col">
   <h2 class="sr-only">View</h2>
   <ViewBar {viewing} {picture} />
-  <div class="flex min-h-0 flex-1 small:flex-col">
+  <div class="flex min-h-0 flex-1 small:contents">
     <Viewer state={data.state} {viewing} straight={isStraight} />
     <ViewPanel {viewing} {picture} {saidAlpha} />
   </div>
