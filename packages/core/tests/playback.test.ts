@@ -34,16 +34,14 @@ describe('the place that time demands', () => {
 
 describe('a course', () => {
   const course = (loop: LoopMode) =>
-    fc
-      .integer({ min: 1, max: 40 })
-      .chain((count) =>
-        fc.record({
-          count: fc.constant(count),
-          start: fc.integer({ min: 0, max: count - 1 }),
-          direction: fc.constantFrom<1 | -1>(1, -1),
-          loop: fc.constant(loop),
-        }),
-      );
+    fc.integer({ min: 1, max: 40 }).chain((count) =>
+      fc.record({
+        count: fc.constant(count),
+        start: fc.integer({ min: 0, max: count - 1 }),
+        direction: fc.constantFrom<1 | -1>(1, -1),
+        loop: fc.constant(loop),
+      }),
+    );
   const places = (one: Course, steps: number) => Array.from({ length: steps }, (_, passed) => placeAfter(passed, one).place);
 
   it('goes around: a step at a time, from the end to the beginning', () => {
