@@ -71,10 +71,10 @@ async function open(page: Page): Promise<void> {
   await expect(memory(page)).toHaveText('10 of 12');
 }
 
-/** The pixel of the picture that stands in the middle of the viewer at 200 %, and its colour on the screen. */
+/** The pixel of the picture that stands near the middle of the viewer at 200 %, and its colour on the screen. */
 async function middle(page: Page): Promise<{ x: number; y: number; colour: number[] }> {
   const box = (await canvasOf(page).boundingBox())!;
-  const [x, y] = [Math.floor(box.x + box.width / 2) + 5, Math.floor(box.y + box.height / 2) + 5];
+  const [x, y] = [Math.floor(box.x + box.width / 2) + 41, Math.floor(box.y + box.height / 2) + 21];
   await page.mouse.move(x, y);
   const at = /Pixel (\d+), (\d+)/.exec(
     await panelOf(page)
@@ -153,6 +153,40 @@ test('another pass is seen as suits it, and its own channel is probed', async ({
   const { x } = await middle(page);
   const value = Number(await panelOf(page).locator('dl').first().locator('dd').first().innerText());
   expect(value).toBeCloseTo(Math.fround(2 + x / 7 + 1.001), 6);
+});
+
+test('two frames are compared: what differs, on either side of a line, the other one alone', async ({ page }) => {
+  await open(page);
+  await page.keyboard.press('2');
+  const plainly: Look = { exposure: 0, gamma: 1, transform: 'srgb' };
+  const ofFrame = (x: number, y: number, frame: number) => [0, 1, 2].map((channel) => asHalf(light(channel, x, y, frame))) as [number, number, number];
+  const expectColour = (colour: number[], wanted: readonly [number, number, number]) =>
+    seeColour(wanted, plainly).forEach((value, i) => expect(Math.abs(colour[i]! - value * 255)).toBeLessThanOrEqual(1));
+  await page.keyboard.press('d');
+  await expect(page.getByText('against 1002, difference x 8')).toBeVisible();
+  const difference = await middle(page);
+  const [one, next] = [1001, 1002].map((frame) => ofFrame(difference.x, difference.y, frame));
+  expectColour(difference.colour, one!.map((value, i) => Math.abs(value - next![i]!) * 8) as [number, number, number]);
+  // Right of the line, where the pointer stands, is the other one; turned round, this one.
+  await page.keyboard.press('s');
+  const right = await middle(page);
+  expectColour(right.colour, ofFrame(right.x, right.y, 1002));
+  await page.getByLabel('Angle').fill('180');
+  const turned = await middle(page);
+  expectColour(turned.colour, ofFrame(turned.x, turned.y, 1001));
+  await page.locator('body').click({ position: { x: 5, y: 5 } });
+  await page.keyboard.press('x');
+  const other = await middle(page);
+  expectColour(other.colour, ofFrame(other.x, other.y, 1002));
+  await page.keyboard.press('x');
+  const alone = await middle(page);
+  expectColour(alone.colour, ofFrame(alone.x, alone.y, 1001));
+  // Beside each other, with the same point in the middle of each half.
+  await page.getByLabel('Compare with').selectOption({ label: 'pass depth' });
+  await page.getByRole('button', { name: 'beside' }).click();
+  await expect(page.getByText('against depth')).toBeVisible();
+  await page.getByLabel('Compare with').selectOption({ label: 'the frame before' });
+  await expect(page.getByText('Nothing to compare with: There is no frame 1 back.')).toBeVisible();
 });
 
 test('the picture comes back when the graphics card has lost its memory', async ({ page }) => {

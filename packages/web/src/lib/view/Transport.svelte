@@ -110,7 +110,7 @@
       look="quiet"
       labelHidden
       label="Memory for pictures"
-      value={String(cache.budget)}
+      value={String(viewing.budget)}
       options={BUDGETS.map((bytes): [string, string] => [String(bytes), sayBytes(bytes)])}
       oninput={(event: Event) => viewing.keepBudget(Number((event.currentTarget as HTMLSelectElement).value), localStorage)}
     /></label

@@ -3,13 +3,13 @@
   import { stopBands, type SentPicture } from '@mint-tally/core';
   import Segments from '$lib/controls/Segments.svelte';
   import { useShotView } from '$lib/shot/shot-view.svelte';
+  import Comparing from './Comparing.svelte';
   import { hasAlpha } from './drawing';
   import { valuesAt } from './values';
   import { backgrounds, type AlphaReading, type Background } from './view-settings.svelte';
   import type { Viewing } from './viewing.svelte';
 
-  let { viewing, picture, saidAlpha }: { viewing: Viewing; picture: SentPicture | null; /** How the alpha is read unless it is chosen. */ saidAlpha: string } =
-    $props();
+  let { viewing, picture }: { viewing: Viewing; picture: SentPicture | null } = $props();
 
   const view = useShotView();
   const { settings } = $derived(viewing);
@@ -54,8 +54,9 @@
     >
     <h2>Alpha is read as</h2>
     <Segments label="Alpha is read as" value={settings.alpha} options={alphaOptions} onchoose={(one) => (settings.alpha = one)} />
-    {#if settings.alpha === 'as said'}<p class="mt-0.5 text-soft">{saidAlpha}</p>{/if}
+    {#if settings.alpha === 'as said'}<p class="mt-0.5 text-soft">{viewing.alphaOf(view.pass, picture).said}</p>{/if}
   {/if}
+  <Comparing {viewing} />
   <h2>Marks</h2>
   {#if readAs === 'colour'}
     <label class="flex items-center gap-2"><input type="checkbox" bind:checked={settings.markRange} /> above 1 and below 0 striped</label>

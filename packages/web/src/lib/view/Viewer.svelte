@@ -1,17 +1,18 @@
 <!-- The picture under the playhead, drawn from the file's own pixels; what stands in its place when there is none. -->
 <script lang="ts">
+  import type { SentPicture } from '@mint-tally/core';
   import { stateOfRank } from '$lib/ribbon/ribbon-model';
   import type { ShotState } from '$lib/server/shot-state';
   import { useShotView } from '$lib/shot/shot-view.svelte';
   import StateMark from '$lib/states/StateMark.svelte';
   import { stateTitles } from '$lib/states/states';
-  import { drawnOf, hasAlpha, panOf, zoomOf, type Screen } from './drawing';
+  import { drawAll, hasAlpha, panOf, sideOf, zoomOf, type Screen, type Sided } from './drawing';
+
   import { NoGraphicsError, Renderer } from './renderer';
   import { StillRenderer } from './still-renderer';
-  import { rangeOf } from './values';
   import type { Viewing } from './viewing.svelte';
 
-  let { state: shot, viewing, straight }: { state: ShotState; viewing: Viewing; /** How the alpha of the pass is read. */ straight: boolean } = $props();
+  let { state: shot, viewing }: { state: ShotState; viewing: Viewing } = $props();
 
   const view = useShotView();
   const { settings, cache, player } = $derived(viewing);
@@ -35,7 +36,7 @@
   const hasFile = $derived(viewing.entryOf(column) !== null);
   const damage = $derived(shot.findings.find((finding) => finding.pass === view.pass && finding.frames.has(view.frame)));
   /** While it plays, the picture before stays until the one that is due has come. */
-  let last: typeof picture = null;
+  let last: Sided | null = null;
 
   $effect(() => {
     if (!canvas) return;
@@ -59,11 +60,20 @@
     return () => observer.disconnect();
   });
 
-  const readAs = $derived(picture ? viewing.readAs(view.pass, picture) : 'colour');
-  /** Fitted to the picture unless it was set; depth is shown near bright, far dark. */
-  const fitted = $derived(
-    picture && readAs !== 'colour' && readAs !== 'things' ? (settings.range ?? rangeOf(picture, readAs === 'signs' ? 3 : 1)) : ([0, 1] as const),
+  const sided = (one: SentPicture | null, pass: string): Sided | null =>
+    one && { picture: one, side: sideOf(one, viewing.readAs(pass, one), settings, viewing.alphaOf(pass, one).straight) };
+  const own = $derived(sided(picture, view.pass));
+  const partnerHeld = $derived.by(() => {
+    void cache.version;
+    void viewing.partnerCache.version;
+    return viewing.partnerHeld(column);
+  });
+  const partnerPass = $derived(viewing.partner?.kind === 'pass' ? viewing.partner.pass : view.pass);
+  const partner = $derived(sided(partnerHeld && 'picture' in partnerHeld ? partnerHeld.picture : null, partnerPass));
+  const partnerName = $derived(
+    viewing.partner === null ? '' : viewing.partner.kind === 'pass' ? viewing.partner.pass : String(view.model.frames[column + viewing.partner.offset] ?? ''),
   );
+  const sizesDiffer = $derived(picture !== null && partner !== null && picture.info.displayWindow.join() !== partner.picture.info.displayWindow.join());
 
   $effect(() => {
     void revived;
@@ -72,9 +82,9 @@
       canvas.width = screen.width;
       canvas.height = screen.height;
     }
-    const shown = picture ?? (player.playing && hasFile ? last : null);
+    const shown = own ?? (player.playing && hasFile ? last : null);
     last = shown;
-    renderer.draw(shown, shown ? drawnOf(shown, settings, screen, { readAs, range: fitted, straight }) : null);
+    drawAll(renderer, shown, partner, settings, screen);
   });
 
   function listenToLoss(element: HTMLCanvasElement) {
@@ -155,6 +165,14 @@
     settings.centre = [(x - (screenX - screen.width / 2) / across) / width, (y - (screenY - screen.height / 2) / down) / height];
   }
 
+  let splitDrag = false;
+  function dragSplit(event: PointerEvent) {
+    if (!splitDrag) return;
+    const box = canvas!.getBoundingClientRect();
+    const share = (value: number, size: number) => Math.min(1, Math.max(0, value / size));
+    settings.splitAt = [share(event.clientX - box.left, box.width), share(event.clientY - box.top, box.height)];
+  }
+
   function listenToWheel(element: HTMLElement) {
     // Svelte's own wheel listeners are passive; this one must keep the page from scrolling.
     element.addEventListener('wheel', turn, { passive: false });
@@ -194,6 +212,30 @@
         {#if held && 'why' in held}<p class="mt-1">{held.why}</p>{:else if damage}<p class="mt-1">{damage.message}</p>{/if}
       {/if}
     </div>
+  {/if}
+  {#if partner && settings.compareAs === 'split'}
+    <!-- By keys the line is moved by the entries beside the picture. -->
+    <div
+      class="absolute h-6 w-6 -translate-x-1/2 -translate-y-1/2 cursor-move touch-none rounded-full border-2 border-[#1b1b1b] bg-[#7fe3b5]"
+      style="left: {settings.splitAt[0] * 100}%; top: {settings.splitAt[1] * 100}%"
+      aria-hidden="true"
+      onpointerdown={(event) => {
+        event.currentTarget.setPointerCapture(event.pointerId);
+        splitDrag = true;
+      }}
+      onpointermove={dragSplit}
+      onpointerup={() => (splitDrag = false)}
+      onpointercancel={() => (splitDrag = false)}
+    ></div>
+  {/if}
+  {#if viewing.partner}
+    <p class="pointer-events-none absolute top-2 right-2 max-w-[60%] rounded bg-black/65 px-2 py-0.5 text-[12px]">
+      {#if partner}against <span class="figure">{partnerName}</span>{settings.compareAs === 'difference' ? `, difference x ${settings.gain}` : ''}{sizesDiffer
+          ? `, ${partner.picture.info.full.join(' x ')} with ${picture!.info.full.join(' x ')}, laid on one corner`
+          : ''}
+      {:else if partnerHeld && 'why' in partnerHeld}Nothing to compare with: {partnerHeld.why}
+      {:else}reading what it is compared with …{/if}
+    </p>
   {/if}
   {#if picture}
     <p class="pointer-events-none absolute top-2 left-2 rounded bg-black/65 px-2 py-0.5 text-[12px]">

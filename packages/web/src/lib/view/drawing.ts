@@ -1,5 +1,8 @@
 import { decodeSRgb, isAlphaName, type SentPicture } from '@mint-tally/core';
-import { CHANNELS, READ_AS, type Drawn, type ReadAs } from './drawn';
+import { CHANNELS, READ_AS, type Drawn, type ReadAs, type Side } from './drawn';
+import type { Renderer } from './renderer';
+import type { StillRenderer } from './still-renderer';
+import { rangeOf } from './values';
 import type { ViewSettings } from './view-settings.svelte';
 
 /** Linear light of the backgrounds that have a name: the screen's dark grey, black, white. */
@@ -36,28 +39,62 @@ function linearOf(colour: string): readonly [number, number, number] {
   return [part(1), part(3), part(5)];
 }
 
-/** What the shader is told. */
-export function drawnOf(
-  picture: SentPicture,
-  settings: ViewSettings,
-  screen: Screen,
-  { readAs, range, straight }: { readAs: ReadAs; range: readonly [number, number]; straight: boolean },
-): Drawn {
+/** What is said of one picture. */
+export function sideOf(picture: SentPicture, readAs: ReadAs, settings: ViewSettings, straight: boolean): Side {
+  const fitted = readAs === 'range' || readAs === 'signs' ? (settings.range ?? rangeOf(picture, readAs === 'signs' ? 3 : 1)) : ([0, 1] as const);
+  return { mode: READ_AS[readAs], range: fitted, hasAlpha: hasAlpha(picture), straight };
+}
+
+/** What the shader is told, but for the second picture of a comparison. */
+export function drawnOf(picture: SentPicture, settings: ViewSettings, screen: Screen, side: Side): Drawn {
   const zoom = zoomOf(picture, settings, screen);
-  const { background } = settings;
+  const { background, splitAt, splitAngle } = settings;
   const grey = background === 'grey' || background === 'black' || background === 'white' ? NAMED[background] : 0;
+  const lean = (splitAngle * Math.PI) / 180;
   return {
     look: settings.look,
-    mode: READ_AS[readAs],
+    side,
+    comparedAs: 'alone',
+    other: side,
+    splitPoint: [splitAt[0] * screen.width, splitAt[1] * screen.height],
+    splitNormal: [Math.cos(lean), Math.sin(lean)],
+    gain: settings.gain,
+    opacity: settings.opacity,
     channel: CHANNELS[settings.channel],
-    range,
-    hasAlpha: hasAlpha(picture),
     falseColour: settings.falseColour,
     markRange: settings.markRange,
     background: background === 'check' || background === 'none' ? background : background === 'colour' ? linearOf(settings.colour) : [grey, grey, grey],
-    straight,
     outlines: settings.outlines,
     pan: panOf(picture, settings, screen, zoom),
     zoom,
+    strip: null,
   };
+}
+
+/** A picture with what is said of it. */
+export interface Sided {
+  readonly picture: SentPicture;
+  readonly side: Side;
+}
+
+/** Draws a picture, and the one that it is compared with in the chosen way. */
+export function drawAll(renderer: Renderer | StillRenderer, one: Sided | null, other: Sided | null, settings: ViewSettings, screen: Screen): void {
+  renderer.clear();
+  if (!one) return;
+  if (!other) return renderer.draw(one.picture, null, drawnOf(one.picture, settings, screen, one.side));
+  switch (settings.compareAs) {
+    case 'other':
+      return renderer.draw(other.picture, null, drawnOf(other.picture, settings, screen, other.side));
+    case 'beside': {
+      const left = Math.floor(screen.width / 2);
+      const half = { ...screen, width: left };
+      const right = drawnOf(other.picture, settings, half, other.side);
+      renderer.draw(one.picture, null, { ...drawnOf(one.picture, settings, half, one.side), strip: [0, left] });
+      // The line between them is left free.
+      renderer.draw(other.picture, null, { ...right, pan: [right.pan[0] + screen.width - left, right.pan[1]], strip: [screen.width - left + 1, left - 1] });
+      return;
+    }
+    default:
+      renderer.draw(one.picture, other.picture, { ...drawnOf(one.picture, settings, screen, one.side), other: other.side, comparedAs: settings.compareAs });
+  }
 }

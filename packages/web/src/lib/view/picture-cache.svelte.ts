@@ -95,9 +95,12 @@ export class PictureCache {
   }
 
   setBudget(bytes: number): void {
-    this.budget = bytes;
-    this.shrink(0, -1);
-    this.fill();
+    untrack(() => {
+      if (bytes === this.budget) return;
+      this.budget = bytes;
+      this.shrink(0, -1);
+      this.fill();
+    });
   }
 
   close(): void {

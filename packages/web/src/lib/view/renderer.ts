@@ -1,6 +1,6 @@
 import { viewTransforms, type SentPicture } from '@mint-tally/core';
-import { fragmentShader, vertexShader, type ProgramKind, type SampleKind } from './shader';
-import { READ_AS, type Drawn } from './drawn';
+import { READ_AS, type Drawn, type Side } from './drawn';
+import { fragmentShader, vertexShader, type ProgramKind, type SampleKind, type SideKind } from './shader';
 
 /** Why nothing can be drawn. */
 export class NoGraphicsError extends Error {}
@@ -17,6 +17,14 @@ interface Storage {
 /** Samples across and down that a pixel of the screen takes the mean of, at most. */
 const MOST_TAPS = 4;
 
+/** A texture, and which picture lies in it. */
+interface Slot {
+  texture: WebGLTexture | null;
+  uploaded: SentPicture | null;
+  shape: string;
+}
+const emptySlot = (): Slot => ({ texture: null, uploaded: null, shape: '' });
+
 type Uniforms = Record<string, WebGLUniformLocation | null>;
 
 /** Draws pictures on a canvas through WebGL 2. */
@@ -24,9 +32,8 @@ export class Renderer {
   private readonly gl: WebGL2RenderingContext;
   private readonly programs = new Map<string, { program: WebGLProgram; uniforms: Uniforms }>();
   private readonly storages: Record<SentPicture['info']['type'], Storage>;
-  private texture: WebGLTexture | null = null;
-  private uploaded: SentPicture | null = null;
-  private shape = '';
+  /** What the card holds: the picture, and the one that it is compared with. */
+  private slots: readonly [Slot, Slot] = [emptySlot(), emptySlot()];
   /** Samples that a side of a texture may have. */
   readonly largest: number;
 
@@ -85,18 +92,22 @@ export class Renderer {
   }
 
   /** Brings a picture's samples to the card, unless they are there. */
-  private upload(picture: SentPicture): Storage {
+  private upload(picture: SentPicture, place: 0 | 1): Storage {
     const { gl } = this;
     const { info, samples } = picture;
     const storage = this.storages[info.type];
-    if (this.uploaded === picture) return storage;
+    // The one that it was compared with may be the one that is looked at now.
+    if (place === 0 && this.slots[0].uploaded !== picture && this.slots[1].uploaded === picture) this.slots = [this.slots[1], this.slots[0]];
+    const slot = this.slots[place];
+    gl.activeTexture(gl.TEXTURE0 + place);
+    gl.bindTexture(gl.TEXTURE_2D, slot.texture);
+    if (slot.uploaded === picture) return storage;
     const count = info.channels.length - 1;
     const shape = `${info.type} ${count} ${info.width} ${info.height}`;
-    gl.activeTexture(gl.TEXTURE0);
-    if (shape !== this.shape) {
-      gl.deleteTexture(this.texture);
-      this.texture = gl.createTexture();
-      gl.bindTexture(gl.TEXTURE_2D, this.texture);
+    if (shape !== slot.shape) {
+      gl.deleteTexture(slot.texture);
+      slot.texture = gl.createTexture();
+      gl.bindTexture(gl.TEXTURE_2D, slot.texture);
       for (const [name, value] of [
         [gl.TEXTURE_MIN_FILTER, gl.NEAREST],
         [gl.TEXTURE_MAG_FILTER, gl.NEAREST],
@@ -105,74 +116,109 @@ export class Renderer {
       ] as const)
         gl.texParameteri(gl.TEXTURE_2D, name, value);
       gl.texStorage2D(gl.TEXTURE_2D, 1, storage.internal[count]!, info.width, info.height);
-      this.shape = shape;
+      slot.shape = shape;
     }
-    gl.bindTexture(gl.TEXTURE_2D, this.texture);
     gl.texSubImage2D(gl.TEXTURE_2D, 0, 0, 0, info.width, info.height, storage.format[count]!, storage.type, samples);
-    this.uploaded = picture;
+    slot.uploaded = picture;
     return storage;
   }
 
-  /** Clears the canvas, and draws a picture on it. */
-  draw(picture: SentPicture | null, drawn: Drawn | null): void {
+  /** Clears the canvas; pictures are then drawn on it one after the other. */
+  clear(): void {
+    const { gl } = this;
+    gl.disable(gl.SCISSOR_TEST);
+    gl.viewport(0, 0, gl.canvas.width, gl.canvas.height);
+    gl.clearColor(0, 0, 0, 0);
+    gl.clear(gl.COLOR_BUFFER_BIT);
+  }
+
+  /** Draws a picture, or two in one place. */
+  draw(picture: SentPicture, other: SentPicture | null, drawn: Drawn): void {
     const { gl } = this;
     if (gl.isContextLost()) return;
     const { width, height } = gl.canvas;
-    gl.viewport(0, 0, width, height);
-    gl.clearColor(0, 0, 0, 0);
-    gl.clear(gl.COLOR_BUFFER_BIT);
-    if (!picture || !drawn) return;
-    const storage = this.upload(picture);
-    const { info } = picture;
-    const [left, top, right, bottom] = info.dataWindow;
-    // A plane that keeps every n-th pixel covers the same window with fewer samples.
-    const perSample = [(info.reduce * (right - left + 1)) / info.full[0], (info.reduce * (bottom - top + 1)) / info.full[1]] as const;
-    const footprint = Math.max(1 / (drawn.zoom[0] * perSample[0]), 1 / (drawn.zoom[1] * perSample[1]));
+    if (drawn.strip) {
+      gl.enable(gl.SCISSOR_TEST);
+      gl.scissor(drawn.strip[0], 0, drawn.strip[1], height);
+    }
+    // In this order, since the first may take the other's place.
+    const storage = this.upload(picture, 0);
+    const otherStorage = other && this.upload(other, 1);
+    gl.activeTexture(gl.TEXTURE0);
+    gl.bindTexture(gl.TEXTURE_2D, this.slots[0].texture);
     const { program, uniforms } = this.programOf({
-      kind: storage.kind,
-      mode: drawn.mode,
+      side: sideKind(picture, storage, drawn.side, drawn.zoom),
+      other: other && otherStorage ? sideKind(other, otherStorage, drawn.other, drawn.zoom) : null,
+      comparedAs: other ? drawn.comparedAs : 'alone',
       channel: drawn.channel,
       transform: viewTransforms.indexOf(drawn.look.transform),
-      taps: drawn.mode === READ_AS.things ? 1 : Math.min(MOST_TAPS, Math.max(1, Math.ceil(footprint - 0.01))),
-      hasAlpha: drawn.hasAlpha,
       throughAlpha: drawn.background !== 'none',
       falseColour: drawn.falseColour,
       markRange: drawn.markRange,
       outlines: drawn.outlines,
     });
-    const [displayLeft, displayTop, displayRight, displayBottom] = info.displayWindow;
-    const [dataX, dataY] = [left - displayLeft, top - displayTop];
     const at = (name: string) => uniforms[name] ?? null;
     gl.useProgram(program);
-    gl.uniform1i(at('picture'), 0);
-    gl.uniform2i(at('size'), info.width, info.height);
-    gl.uniform1i(at('channels'), info.channels.length);
-    gl.uniform1f(at('fullScale'), storage.fullScale);
-    gl.uniform1i(at('coded'), info.type === 'u8' || info.type === 'u16' ? 1 : 0);
-    gl.uniform2f(at('origin'), dataX + info.left, dataY + info.top);
-    gl.uniform2f(at('perSample'), perSample[0], perSample[1]);
-    gl.uniform2f(at('displaySize'), displayRight - displayLeft + 1, displayBottom - displayTop + 1);
+    this.tellSide('a', 0, picture, storage, drawn.side, at);
+    if (other && otherStorage) this.tellSide('b', 1, other, otherStorage, drawn.other, at);
+    const { dataWindow, displayWindow } = picture.info;
+    const [dataX, dataY] = [dataWindow[0] - displayWindow[0], dataWindow[1] - displayWindow[1]];
+    gl.uniform2f(at('displaySize'), displayWindow[2] - displayWindow[0] + 1, displayWindow[3] - displayWindow[1] + 1);
     gl.uniform2f(at('pan'), drawn.pan[0], drawn.pan[1]);
     gl.uniform2f(at('zoom'), drawn.zoom[0], drawn.zoom[1]);
     gl.uniform1f(at('screenHeight'), height);
-    gl.uniform2f(at('range'), drawn.range[0], drawn.range[1]);
     gl.uniform1f(at('exposure'), drawn.look.exposure);
     gl.uniform1f(at('gammaPower'), 1 / drawn.look.gamma);
     gl.uniform1i(at('background'), drawn.background === 'check' ? 1 : 0);
     const behind = drawn.background === 'check' || drawn.background === 'none' ? ([0, 0, 0] as const) : drawn.background;
     gl.uniform3f(at('backgroundColour'), behind[0], behind[1], behind[2]);
-    gl.uniform1i(at('straight'), drawn.straight ? 1 : 0);
-    gl.uniform4f(at('dataWindow'), dataX, dataY, dataX + right - left + 1, dataY + bottom - top + 1);
+    gl.uniform4f(at('dataWindow'), dataX, dataY, dataX + dataWindow[2] - dataWindow[0] + 1, dataY + dataWindow[3] - dataWindow[1] + 1);
+    gl.uniform2f(at('splitPoint'), drawn.splitPoint[0], drawn.splitPoint[1]);
+    gl.uniform2f(at('splitNormal'), drawn.splitNormal[0], drawn.splitNormal[1]);
+    gl.uniform1f(at('gain'), drawn.gain);
+    gl.uniform1f(at('opacity'), drawn.opacity);
+    gl.viewport(0, 0, width, height);
     gl.drawArrays(gl.TRIANGLES, 0, 3);
+    gl.disable(gl.SCISSOR_TEST);
+  }
+
+  private tellSide(
+    letter: 'a' | 'b',
+    unit: number,
+    { info }: SentPicture,
+    { fullScale }: Storage,
+    side: Side,
+    at: (name: string) => WebGLUniformLocation | null,
+  ): void {
+    const { gl } = this;
+    const perSample = perSampleOf(info);
+    gl.uniform1i(at(`${letter}_picture`), unit);
+    gl.uniform2i(at(`${letter}_size`), info.width, info.height);
+    gl.uniform1i(at(`${letter}_channels`), info.channels.length);
+    gl.uniform1f(at(`${letter}_fullScale`), fullScale);
+    gl.uniform1i(at(`${letter}_coded`), info.type === 'u8' || info.type === 'u16' ? 1 : 0);
+    gl.uniform2f(at(`${letter}_origin`), info.dataWindow[0] - info.displayWindow[0] + info.left, info.dataWindow[1] - info.displayWindow[1] + info.top);
+    gl.uniform2f(at(`${letter}_perSample`), perSample[0], perSample[1]);
+    gl.uniform2f(at(`${letter}_range`), side.range[0], side.range[1]);
+    gl.uniform1i(at(`${letter}_straight`), side.straight ? 1 : 0);
   }
 
   /** Forgets what the card held: after its context was lost, all is brought there anew. */
   forget(): void {
     this.programs.clear();
-    this.texture = null;
-    this.uploaded = null;
-    this.shape = '';
+    this.slots = [emptySlot(), emptySlot()];
     this.gl.bindVertexArray(this.gl.createVertexArray());
     this.gl.pixelStorei(this.gl.UNPACK_ALIGNMENT, 1);
   }
+}
+
+/** Pixels that a sample covers: a plane that keeps every n-th pixel covers the same window with fewer samples. */
+function perSampleOf({ reduce, full, dataWindow: [left, top, right, bottom] }: SentPicture['info']): readonly [number, number] {
+  return [(reduce * (right - left + 1)) / full[0], (reduce * (bottom - top + 1)) / full[1]];
+}
+
+function sideKind({ info }: SentPicture, { kind }: Storage, { mode, hasAlpha }: Side, zoom: readonly [number, number]): SideKind {
+  const [across, down] = perSampleOf(info);
+  const footprint = Math.max(1 / (zoom[0] * across), 1 / (zoom[1] * down));
+  return { kind, mode, hasAlpha, taps: mode === READ_AS.things ? 1 : Math.min(MOST_TAPS, Math.max(1, Math.ceil(footprint - 0.01))) };
 }

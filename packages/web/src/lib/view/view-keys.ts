@@ -1,5 +1,6 @@
 import { viewTransforms } from '@mint-tally/core';
 import type { ShotView } from '$lib/shot/shot-view.svelte';
+import type { Comparison, ViewSettings } from './view-settings.svelte';
 import type { Viewing } from './viewing.svelte';
 
 /** The viewer's own keys, for the list that is shown on request. */
@@ -14,6 +15,7 @@ export const viewKeyList: readonly (readonly [keys: string, does: string])[] = [
   ['H', 'false colours, a stop each'],
   ['O', 'mark what is above 1 and below 0'],
   ['W', 'outline of the data window'],
+  ['D, S, X', 'compare: the difference, a split, the other one alone'],
   ['F, 1, 2', 'the whole picture, 100 %, 200 %'],
   ['T', 'the ordered rate again'],
   ['R', 'all that was turned back to how the picture is'],
@@ -58,6 +60,15 @@ export function pressViewKey(viewing: Viewing, view: ShotView, event: KeyboardEv
     case 'w':
       settings.outlines = !settings.outlines;
       return true;
+    case 'd':
+      compare(settings, 'difference');
+      return true;
+    case 's':
+      compare(settings, 'split');
+      return true;
+    case 'x':
+      compare(settings, 'other');
+      return true;
     case 'f':
       settings.zoom = null;
       settings.centre = [0.5, 0.5];
@@ -78,4 +89,15 @@ export function pressViewKey(viewing: Viewing, view: ShotView, event: KeyboardEv
       if (['ArrowLeft', 'ArrowRight', 'Home', 'End', 'PageUp', 'PageDown'].includes(event.key)) player.stop();
       return false;
   }
+}
+
+/** Compares in a way; pressed again, with nothing. What it was compared with last is kept; the next frame at first. */
+function compare(settings: ViewSettings, way: Comparison): void {
+  if (settings.against !== '' && settings.compareAs === way) {
+    settings.lastAgainst = settings.against;
+    settings.against = '';
+    return;
+  }
+  settings.compareAs = way;
+  if (settings.against === '') settings.against = settings.lastAgainst;
 }

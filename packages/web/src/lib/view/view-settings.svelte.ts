@@ -3,6 +3,9 @@ import type { ChannelChoice, ReadAs } from './drawn';
 
 export const backgrounds = ['grey', 'black', 'white', 'check', 'none'] as const;
 export type Background = (typeof backgrounds)[number] | 'colour';
+/** Ways of comparing: next to each other, in one place, or the other one alone. */
+export const comparisons = ['beside', 'split', 'difference', 'overlay', 'other'] as const;
+export type Comparison = (typeof comparisons)[number];
 export type AlphaReading = 'as said' | 'straight' | 'premultiplied';
 
 /** What a person has turned while looking; the same for all passes of a shot. */
@@ -29,6 +32,18 @@ export class ViewSettings {
   /** The point of the picture that stands in the middle, as shares of its width and height. */
   centre: readonly [number, number] = $state.raw([0.5, 0.5]);
   reduce: number = $state(1);
+  /** What it is compared with: empty for nothing, `frame:` and how many columns on, `pass:` and its name. */
+  against: string = $state('');
+  /** What it was compared with before that was switched off. */
+  lastAgainst = 'frame:1';
+  compareAs: Comparison = $state('split');
+  /** Where the line of a split goes through, as shares of the viewer, and how it leans, in degrees. */
+  splitAt: readonly [number, number] = $state.raw([0.5, 0.5]);
+  splitAngle: number = $state(0);
+  /** What differences are multiplied with. */
+  gain: number = $state(8);
+  /** How much of the other picture lies over this one. */
+  opacity: number = $state(0.5);
   /** Values that become black and white; null to fit them to the picture. */
   range: readonly [number, number] | null = $state.raw(null);
 

@@ -1,8 +1,8 @@
 import { parseFrameRate, type FrameRate, type Order, type SentPicture } from '@mint-tally/core';
 import type { ShotView } from '$lib/shot/shot-view.svelte';
 import type { ReadAs } from './drawn';
-import { NO_PICTURES, pictureAddress, pictureListSchema, type PictureList } from './picture-list';
-import { PictureCache } from './picture-cache.svelte';
+import { PictureCache, type Held } from './picture-cache.svelte';
+import { NO_PICTURES, pictureAddress, pictureListSchema, type PictureChoice, type PictureList } from './picture-list';
 import { Player, type Played } from './player.svelte';
 import { ViewSettings } from './view-settings.svelte';
 
@@ -19,12 +19,26 @@ export function holdOf(frames: ArrayLike<number>): number {
   return Number.isFinite(least) ? least : 1;
 }
 
+/** What a picture is compared with. */
+export type Partner = { readonly kind: 'frame'; readonly offset: number } | { readonly kind: 'pass'; readonly pass: string };
+
+/** How the alpha of a pass is read, and who says so. */
+export interface AlphaRead {
+  readonly straight: boolean;
+  readonly said: string;
+}
+
 /** Everything that the viewer of one shot works with: what is looked at, how, and how it plays. */
 export class Viewing {
   readonly settings = new ViewSettings();
   readonly cache: PictureCache;
+  /** Of the pass that it is compared with. */
+  readonly partnerCache = new PictureCache(0);
+  /** Bytes that all pictures together may take. */
+  budget: number = $state(USUAL_BUDGET);
   readonly player: Player;
   list: PictureList = $state.raw(NO_PICTURES);
+  partnerList: PictureList = $state.raw(NO_PICTURES);
   /** Why the list of files could not be had; empty when it could. */
   problem: string = $state('');
   /** A rate on trial instead of the ordered one. */
@@ -43,7 +57,8 @@ export class Viewing {
     this.shotId = shotId;
     this.order = order;
     const budget = Number(stored?.getItem(BUDGET_KEY));
-    this.cache = new PictureCache(BUDGETS.includes(budget) ? budget : USUAL_BUDGET);
+    if (BUDGETS.includes(budget)) this.budget = budget;
+    this.cache = new PictureCache(this.budget);
     this.player = new Player(() => this.played);
   }
 
@@ -79,12 +94,39 @@ export class Viewing {
     return column;
   }
 
+  readonly partner: Partner | null = $derived.by(() => {
+    const [kind, value = ''] = this.settings.against.split(/:(.*)/s);
+    if (kind === 'frame') return { kind, offset: Number(value) };
+    const isThere = kind === 'pass' && value !== this.view.pass && this.order().passes.some(({ pass }) => pass.name === value);
+    return isThere ? { kind, pass: value } : null;
+  });
+
+  /** What is known of the picture that a column is compared with; null while it is not known, or nothing is compared. */
+  partnerHeld(column: number): Held | null {
+    const { partner } = this;
+    if (!partner) return null;
+    if (partner.kind === 'pass') {
+      const frame = this.view.model.frames[column];
+      if (!this.partnerList.frames.includes(frame!)) return { why: `${partner.pass} has no file for frame ${frame}.` };
+      return this.partnerCache.get(column);
+    }
+    const other = column + partner.offset;
+    if (this.entryOf(other) === null) return { why: `There is no frame ${Math.abs(partner.offset)} ${partner.offset > 0 ? 'on' : 'back'}.` };
+    return this.cache.get(other);
+  }
+
+  /** Whether all that a column needs stands in memory, or will never come. */
+  isReady(column: number): boolean {
+    if (!this.cache.has(column) && this.entryOf(column) !== null && this.cache.get(column) === null) return false;
+    return this.partner === null || this.partnerHeld(column) !== null;
+  }
+
   /** Reads which files a pass shows. */
-  async loadList(pass: string, signal: AbortSignal): Promise<void> {
+  async loadList(pass: string, signal: AbortSignal, which: 'list' | 'partnerList' = 'list'): Promise<void> {
     try {
       const response = await fetch(`/shots/${this.shotId()}/pictures?${new URLSearchParams({ pass }).toString()}`, { signal });
       if (!response.ok) throw new Error('The server does not say which files there are.');
-      this.list = pictureListSchema.parse(await response.json());
+      this[which] = pictureListSchema.parse(await response.json());
       this.problem = '';
     } catch (thrown) {
       if (signal.aborted) return;
@@ -92,16 +134,46 @@ export class Viewing {
     }
   }
 
-  /** Tells the cache where the pictures of a pass come from. */
+  /** Tells the caches where pictures come from, and shares the memory among them. */
   connect(pass: string): void {
     const { only, reduce } = this.settings;
-    const choice = { only: only === null ? null : [only], reduce };
-    const [shotId, list, entries, frames] = [this.shotId(), this.list, this.entries, this.view.model.frames];
-    const key = JSON.stringify([shotId, pass, choice]);
-    this.cache.source(key, (column) => {
+    const { partner, budget } = this;
+    const isTwo = partner?.kind === 'pass';
+    this.cache.setBudget(isTwo ? budget / 2 : budget);
+    this.partnerCache.setBudget(isTwo ? budget / 2 : 0);
+    this.feed(this.cache, pass, this.list, { only: only === null ? null : [only], reduce });
+    if (isTwo) this.feed(this.partnerCache, partner.pass, this.partnerList, { only: null, reduce });
+  }
+
+  private feed(cache: PictureCache, pass: string, list: PictureList, choice: PictureChoice): void {
+    const [shotId, { frames }] = [this.shotId(), this.view.model];
+    const entries = new Map(list.frames.map((frame, entry) => [frame, entry]));
+    cache.source(JSON.stringify([shotId, pass, choice]), (column) => {
       const entry = entries.get(frames[column]!);
       return entry === undefined ? null : pictureAddress(shotId, pass, list, entry, choice);
     });
+  }
+
+  /** Tells the caches what is looked at, and what comes next. */
+  look(column: number): void {
+    const { partner, player, course } = this;
+    const [from, to] = course;
+    const offset = partner?.kind === 'frame' ? partner.offset : 0;
+    this.cache.look(column, player.direction, [Math.max(0, from + Math.min(0, offset)), Math.min(this.view.model.frames.length - 1, to + Math.max(0, offset))]);
+    if (partner?.kind === 'pass') this.partnerCache.look(column, player.direction, course);
+  }
+
+  /** How the alpha of a pass is read: as chosen, else by the file's own word, the brief's, what its format is made for. */
+  alphaOf(pass: string, picture: SentPicture | null): AlphaRead {
+    const { alpha } = this.settings;
+    const ordered = this.order().passes.find((one) => one.pass.name === pass)?.pass.alpha;
+    const format = picture?.info.format ?? '';
+    const usual = format === 'png' || format === 'tga' ? 'straight' : 'premultiplied';
+    const own = picture?.info.alphaKind ?? null;
+    const briefs = ordered === 'straight' || ordered === 'premultiplied' ? ordered : null;
+    const kind = own ?? briefs ?? usual;
+    const said = own ? `${own}, says the file` : briefs ? `${briefs}, says the brief` : `${usual}, as ${format || 'such'} files usually are`;
+    return { straight: (alpha === 'as said' ? kind : alpha) === 'straight', said };
   }
 
   /** How the values of a pass are read: as chosen, else as its role and its channels suggest. */
@@ -120,7 +192,7 @@ export class Viewing {
 
   keepBudget(bytes: number, stored: Storage | null): void {
     stored?.setItem(BUDGET_KEY, String(bytes));
-    this.cache.setBudget(bytes);
+    this.budget = bytes;
   }
 
   /** Plays from the playhead, or stops. */

@@ -25,15 +25,6 @@
     const held = cache.get(viewing.shownFor(view.column));
     return held && 'picture' in held ? held.picture : null;
   });
-  const orderedAlpha = $derived(order.passes.find((one) => one.pass.name === view.pass)?.pass.alpha);
-  /** What is taken where nobody chose: the file's own word, the brief's, what its format is made for. */
-  const said = $derived(picture?.info.alphaKind ?? (orderedAlpha === 'straight' || orderedAlpha === 'premultiplied' ? orderedAlpha : null));
-  const usual = $derived(picture?.info.format === 'png' || picture?.info.format === 'tga' ? 'straight' : 'premultiplied');
-  const isStraight = $derived((settings.alpha === 'as said' ? (said ?? usual) : settings.alpha) === 'straight');
-  const saidAlpha = $derived(
-    picture?.info.alphaKind ? `${said}, says the file` : said ? `${said}, says the brief` : `${usual}, as ${picture?.info.format ?? 'such'} files usually are`,
-  );
-
   // What the pass shows, anew with each count.
   $effect(() => {
     void data.state.count?.at;
@@ -49,8 +40,16 @@
     settings.channel = 'all';
     settings.range = null;
   });
+  const partnerPass = $derived(viewing.partner?.kind === 'pass' ? viewing.partner.pass : null);
+  $effect(() => {
+    void data.state.count?.at;
+    if (partnerPass === null) return;
+    const stop = new AbortController();
+    void viewing.loadList(partnerPass, stop.signal, 'partnerList');
+    return () => stop.abort();
+  });
   $effect(() => viewing.connect(view.pass));
-  $effect(() => cache.look(viewing.shownFor(view.column), player.direction, viewing.course));
+  $effect(() => viewing.look(viewing.shownFor(view.column)));
 
   // One turn for every refresh of the screen, for as long as it plays.
   $effect(() => {
@@ -59,8 +58,7 @@
       const column = player.due();
       if (column !== null) {
         if (column !== view.column) view.goToColumn(column);
-        const shown = viewing.shownFor(column);
-        if (cache.has(shown) || viewing.entryOf(shown) === null) player.saw();
+        if (viewing.isReady(viewing.shownFor(column))) player.saw();
       }
       if (player.playing) request = requestAnimationFrame(turn);
     });
@@ -75,6 +73,7 @@
       view.memory = null;
       player.stop();
       cache.close();
+      viewing.partnerCache.close();
     };
   });
 </script>
@@ -85,8 +84,8 @@
   <h2 class="sr-only">View</h2>
   <ViewBar {viewing} {picture} />
   <div class="flex min-h-0 flex-1 small:contents">
-    <Viewer state={data.state} {viewing} straight={isStraight} />
-    <ViewPanel {viewing} {picture} {saidAlpha} />
+    <Viewer state={data.state} {viewing} />
+    <ViewPanel {viewing} {picture} />
   </div>
   <Transport {viewing} />
 </main>
