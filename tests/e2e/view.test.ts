@@ -34,6 +34,27 @@ function depth(frame: number): Uint8Array {
   );
 }
 
+/** A track of silence, 16 bits at 48 kHz. */
+function wav(samples: number): Uint8Array {
+  const bytes = Buffer.alloc(44 + 2 * samples);
+  bytes.write('RIFF', 0, 'latin1');
+  bytes.writeUInt32LE(36 + 2 * samples, 4);
+  bytes.write('WAVEfmt ', 8, 'latin1');
+  for (const [at, size, value] of [
+    [16, 4, 16],
+    [20, 2, 1],
+    [22, 2, 1],
+    [24, 4, 48_000],
+    [28, 4, 96_000],
+    [32, 2, 2],
+    [34, 2, 16],
+    [40, 4, 2 * samples],
+  ] as const)
+    bytes.writeUIntLE(value, at, size);
+  bytes.write('data', 36, 'latin1');
+  return bytes;
+}
+
 let database: Database;
 
 test.beforeAll(async ({ application, request }) => {
@@ -56,7 +77,19 @@ test.beforeAll(async ({ application, request }) => {
     ],
   });
   expect(shot).toBe(1);
-  await askForCount(request, application, shot);
+  const sounding = path.join(application.shots, 'orr_020');
+  mkdirSync(sounding);
+  for (let frame = 1001; frame <= 1048; frame++) writeFileSync(path.join(sounding, `beauty.${frame}.exr`), beauty(frame));
+  // Three frames longer than the picture.
+  writeFileSync(path.join(sounding, 'track.wav'), wav(51 * 2000));
+  const second = await makeShot(request, application, 'orr_020', {
+    shot: 'orr_020',
+    range: '1001-1048',
+    fps: '24',
+    passes: [{ name: 'beauty', pattern: 'beauty.####.exr' }],
+    sound: { file: 'track.wav', samples: 51 * 2000, sampleRate: 48_000 },
+  });
+  for (const one of [shot, second]) await askForCount(request, application, one);
   await untilQuiet(database);
 });
 test.afterAll(() => database.close());
@@ -143,6 +176,27 @@ test('it plays and stops, a step stands where it was put, a rate on trial says h
   await page.locator('body').click({ position: { x: 5, y: 5 } });
   await page.keyboard.press('t');
   await expect(page.getByText('on trial')).toHaveCount(0);
+});
+
+test('the sound plays in step and says how much longer it is; stopped is stopped', async ({ page }) => {
+  await page.goto('/shots/2/view');
+  await expect(page.getByText('sound on, 3 frames (0.13 s) longer than the picture')).toBeVisible();
+  await expect(memory(page)).toHaveText('48 of 48');
+  await page.keyboard.press('p');
+  await expect(page.getByRole('button', { name: 'Stop', exact: true })).toBeVisible();
+  await page.waitForTimeout(500);
+  await page.keyboard.press('m');
+  await expect(page.getByText('sound muted')).toBeVisible();
+  await page.keyboard.press('p');
+  await expect(page.getByRole('button', { name: 'Play', exact: true })).toBeVisible();
+  // Wanted and given up at once: nothing begins afterwards.
+  await page.keyboard.press('p');
+  await page.keyboard.press('p');
+  await page.keyboard.press('Home');
+  await page.waitForTimeout(700);
+  await expect(page.getByRole('slider', { name: 'Playhead' })).toHaveAttribute('aria-valuenow', '1001');
+  await page.getByLabel('Rate').selectOption('25');
+  await expect(page.getByText('sound muted')).toHaveCount(1);
 });
 
 test('another pass is seen as suits it, and its own channel is probed', async ({ page }) => {

@@ -18,7 +18,7 @@
     ['frame:5', 'five frames on'],
     ...view.model.lanes.filter((lane) => lane.name !== view.pass).map((lane): [string, string] => [`pass:${lane.name}`, `pass ${lane.name}`]),
   ] as [string, string][]);
-  const titles: Record<Comparison, string> = { beside: 'beside', split: 'split', difference: 'differ.', overlay: 'over', other: 'other' };
+  const titles: Record<Comparison, string> = { beside: 'beside', split: 'split', difference: 'differs', overlay: 'over', other: 'other' };
   const hints: Record<Comparison, string> = {
     beside: 'Side by side',
     split: 'One on either side of a line (S)',

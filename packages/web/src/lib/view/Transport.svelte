@@ -34,8 +34,22 @@
 
   function chooseRate(text: string) {
     viewing.trial = text === '' ? null : parseFrameRate(text);
-    player.restart(view.column);
+    viewing.restart();
   }
+
+  const soundSays = $derived.by(() => {
+    const { sound } = viewing;
+    if (sound.state === 'none') return '';
+    if (sound.state === 'reading') return 'sound: reading …';
+    if (sound.state === 'failed') return `no sound: ${sound.problem}`;
+    const length = viewing.soundBeyond;
+    const beyond =
+      length === null || length.frames === 0
+        ? ''
+        : `, ${Math.abs(length.frames)} frames (${Math.abs(length.seconds).toFixed(2)} s) ${length.frames > 0 ? 'longer' : 'shorter'} than the picture`;
+    return `sound ${sound.isMuted ? 'muted' : viewing.isSilent(1) ? 'left out' : 'on'}${beyond}`;
+  });
+  const soundHint = 'M mutes it. It is left out backwards, back and forth, and at any other speed or rate than the ordered one.';
 
   const speedTitle = ([up, down]: readonly [number, number]) => (down === 1 ? `${up} x` : `1/${down}`);
 </script>
@@ -51,6 +65,7 @@
   <span class="figure text-[19px] font-bold">{view.frame}</span>
   <span class="text-soft">of <span class="figure">{first}-{last}</span>{view.selectionSize > 1 ? ' (selection)' : ''}</span>
   <span class="figure">{time}</span>
+  {#if soundSays}<span class="text-soft" title={soundHint}>{soundSays}</span>{/if}
   <span class="flex-1"></span>
   <Select
     look="quiet"
@@ -77,7 +92,7 @@
     options={SPEEDS.map((speed, i): [string, string] => [String(i), i === NORMAL_SPEED ? 'full speed' : `speed ${speedTitle(speed)}`])}
     oninput={(event: Event) => {
       player.speed = Number((event.currentTarget as HTMLSelectElement).value);
-      player.restart(view.column);
+      viewing.restart();
     }}
   />
   <Select
@@ -88,7 +103,7 @@
     options={loopModes.map((mode): [LoopMode, string] => [mode, mode === 'around' ? 'loop' : mode])}
     oninput={(event: Event) => {
       player.loop = (event.currentTarget as HTMLSelectElement).value as LoopMode;
-      player.restart(view.column);
+      viewing.restart();
     }}
   />
   <Select

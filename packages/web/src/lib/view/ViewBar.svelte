@@ -98,7 +98,7 @@
       <span class="text-soft">Gamma</span>
       <span class="segments" role="group" aria-label="Gamma">
         <button type="button" aria-label="Less gamma" title="Less (Shift + G)" onclick={() => settings.turnGamma(-0.1)}>-</button>
-        <button type="button" class="figure w-[5ch]" title="Back to 1" aria-label="Gamma {settings.gamma}, back to 1" onclick={() => (settings.gamma = 1)}
+        <button type="button" class="figure w-[6ch]" title="Back to 1" aria-label="Gamma {settings.gamma}, back to 1" onclick={() => (settings.gamma = 1)}
           >{settings.gamma.toFixed(2)}</button
         >
         <button type="button" aria-label="More gamma" title="More (G)" onclick={() => settings.turnGamma(0.1)}>+</button>

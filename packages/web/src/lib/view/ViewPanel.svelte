@@ -23,6 +23,7 @@
     return Number.isFinite(value) ? String(Number(value.toPrecision(picture!.info.type === 'half' ? 5 : 9))) : String(value);
   }
 
+  const sayStop = (stop: number) => `${stop > 0 ? '+' : ''}${stop}`;
   const alphaOptions: readonly (readonly [AlphaReading, string])[] = [
     ['as said', 'as said'],
     ['straight', 'straight'],
@@ -59,21 +60,27 @@
   <Comparing {viewing} />
   <h2>Marks</h2>
   {#if readAs === 'colour'}
-    <label class="flex items-center gap-2"><input type="checkbox" bind:checked={settings.markRange} /> above 1 and below 0 striped</label>
-    <label class="flex items-center gap-2"><input type="checkbox" bind:checked={settings.falseColour} /> false colours, a stop each</label>
+    <label class="flex items-center gap-2"
+      ><input type="checkbox" class="accent-(--mint)" bind:checked={settings.markRange} /> above 1 and below 0 striped</label
+    >
+    <label class="flex items-center gap-2"
+      ><input type="checkbox" class="accent-(--mint)" bind:checked={settings.falseColour} /> false colours, a stop each</label
+    >
   {/if}
-  <label class="flex items-center gap-2"><input type="checkbox" bind:checked={settings.outlines} /> outline of the data window</label>
-  <label class="flex items-center gap-2"><input type="checkbox" bind:checked={viewing.holdsMissing} /> hold over missing frames</label>
+  <label class="flex items-center gap-2"><input type="checkbox" class="accent-(--mint)" bind:checked={settings.outlines} /> outline of the data window</label>
+  <label class="flex items-center gap-2"><input type="checkbox" class="accent-(--mint)" bind:checked={viewing.holdsMissing} /> hold over missing frames</label>
   {#if picture && picture.info.pixelAspect !== 1}
-    <label class="flex items-center gap-2"><input type="checkbox" bind:checked={settings.pixelAspect} /> pixel aspect {picture.info.pixelAspect}</label>
+    <label class="flex items-center gap-2"
+      ><input type="checkbox" class="accent-(--mint)" bind:checked={settings.pixelAspect} /> pixel aspect {picture.info.pixelAspect}</label
+    >
   {/if}
   {#if settings.falseColour && readAs === 'colour'}
     <h2>Stops around middle grey</h2>
     <ol class="flex flex-col-reverse">
-      {#each stopBands as { from, colour } (from)}
+      {#each stopBands as { from, colour }, band (from)}
         <li class="flex items-center gap-2">
           <span class="h-3.5 w-8" style="background: rgb({colour.join(' ')})"></span><span class="figure"
-            >{from === -Infinity ? 'darker' : `${from > 0 ? '+' : ''}${from} to ${from + 1 > 0 ? '+' : ''}${from + 1}`}</span
+            >{from === -Infinity ? 'darker' : band === stopBands.length - 1 ? `+${from} and up` : `${sayStop(from)} to ${sayStop(from + 1)}`}</span
           >
         </li>
       {/each}

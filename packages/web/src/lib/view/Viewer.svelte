@@ -128,7 +128,7 @@
     const isLarger = width * across > screen.width + 1 || height * down > screen.height + 1;
     const [x, y] = deviceAt(event);
     drag = { x, y, pans: event.button === 1 || (isLarger && !event.shiftKey), column: view.column, centre: settings.centre };
-    if (!drag.pans) player.stop();
+    if (!drag.pans) viewing.stop();
   }
 
   function move(event: PointerEvent) {

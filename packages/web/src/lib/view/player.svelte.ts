@@ -46,7 +46,9 @@ export class Player {
   count: PlayCount = $state.raw(NOTHING);
 
   private readonly played: () => Played;
-  private readonly now: () => number;
+  private readonly usualNow: () => number;
+  /** Seconds of the clock that leads. */
+  private now: () => number;
   private began = 0;
   private course: Course = { count: 0, start: 0, direction: 1, loop: 'around' };
   private from = 0;
@@ -56,22 +58,30 @@ export class Player {
   private dropped = 0;
   private times: number[] = [];
 
-  /** @param now seconds of the clock that leads */
+  /** @param now seconds of the clock that leads where no other is given */
   constructor(played: () => Played, now: () => number = () => performance.now() / 1000) {
     this.played = played;
+    this.usualNow = now;
     this.now = now;
   }
 
-  /** Begins at a column; one outside what is played begins at its end. */
-  start(column: number, direction: 1 | -1 = 1): void {
+  /** The place of the course at which it begins from a column: one outside begins at an end. */
+  startOf(column: number, direction: 1 | -1): number {
+    const [from, to] = this.played().course;
+    const atEnd = this.loop === 'once' && column === (direction > 0 ? to : from);
+    return column < from || column > to || atEnd ? (direction > 0 ? 0 : to - from) : column - from;
+  }
+
+  /** Begins at a column. @param clock another one that leads, and when on it the first frame is due */
+  start(column: number, direction: 1 | -1 = 1, clock: { readonly now: () => number; readonly began: number } | null = null): void {
     const [from, to] = this.played().course;
     if (to < from) return;
-    const atEnd = this.loop === 'once' && column === (direction > 0 ? to : from);
-    const start = column < from || column > to || atEnd ? (direction > 0 ? 0 : to - from) : column - from;
+    const start = this.startOf(column, direction);
+    this.now = clock?.now ?? this.usualNow;
     this.from = from;
     this.course = { count: to - from + 1, start, direction, loop: this.loop };
     this.direction = direction;
-    this.began = this.now();
+    this.began = clock?.began ?? this.now();
     this.passed = 0;
     this.currentShown = false;
     this.shown = 0;
@@ -83,11 +93,6 @@ export class Player {
 
   stop(): void {
     this.playing = false;
-  }
-
-  /** Goes on from a column under what is set by now: after the rate, the loop or the stretch has changed. */
-  restart(column: number): void {
-    if (this.playing) this.start(column, this.direction);
   }
 
   /**

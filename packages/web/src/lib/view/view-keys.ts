@@ -1,5 +1,4 @@
 import { viewTransforms } from '@mint-tally/core';
-import type { ShotView } from '$lib/shot/shot-view.svelte';
 import type { Comparison, ViewSettings } from './view-settings.svelte';
 import type { Viewing } from './viewing.svelte';
 
@@ -18,13 +17,14 @@ export const viewKeyList: readonly (readonly [keys: string, does: string])[] = [
   ['D, S, X', 'compare: the difference, a split, the other one alone'],
   ['F, 1, 2', 'the whole picture, 100 %, 200 %'],
   ['T', 'the ordered rate again'],
+  ['M', 'mute the sound'],
   ['R', 'all that was turned back to how the picture is'],
 ];
 
 /** Does what a key asks of the viewer; false when it asks nothing. */
-export function pressViewKey(viewing: Viewing, view: ShotView, event: KeyboardEvent): boolean {
+export function pressViewKey(viewing: Viewing, event: KeyboardEvent): boolean {
   if (event.ctrlKey || event.metaKey || event.altKey) return false;
-  const { settings, player } = viewing;
+  const { settings } = viewing;
   const back = event.shiftKey;
   // Capitals may come from Caps Lock: whether the other way is meant, Shift says.
   switch (event.key.toLowerCase()) {
@@ -79,14 +79,17 @@ export function pressViewKey(viewing: Viewing, view: ShotView, event: KeyboardEv
       return true;
     case 't':
       viewing.trial = null;
-      player.restart(view.column);
+      viewing.restart();
+      return true;
+    case 'm':
+      viewing.sound.toggleMute();
       return true;
     case 'r':
       settings.reset();
       return true;
     default:
       // Any other movement of the playhead is made by a person: the picture stands where it was put.
-      if (['ArrowLeft', 'ArrowRight', 'Home', 'End', 'PageUp', 'PageDown'].includes(event.key)) player.stop();
+      if (['ArrowLeft', 'ArrowRight', 'Home', 'End', 'PageUp', 'PageDown'].includes(event.key)) viewing.stop();
       return false;
   }
 }

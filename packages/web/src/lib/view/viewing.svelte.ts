@@ -3,7 +3,8 @@ import type { ShotView } from '$lib/shot/shot-view.svelte';
 import type { ReadAs } from './drawn';
 import { PictureCache, type Held } from './picture-cache.svelte';
 import { NO_PICTURES, pictureAddress, pictureListSchema, type PictureChoice, type PictureList } from './picture-list';
-import { Player, type Played } from './player.svelte';
+import { NORMAL_SPEED, Player, type Played } from './player.svelte';
+import { SoundTrack } from './sound.svelte';
 import { ViewSettings } from './view-settings.svelte';
 
 /** What a shot is played at where its brief says nothing. */
@@ -37,6 +38,7 @@ export class Viewing {
   /** Bytes that all pictures together may take. */
   budget: number = $state(USUAL_BUDGET);
   readonly player: Player;
+  readonly sound = new SoundTrack();
   list: PictureList = $state.raw(NO_PICTURES);
   partnerList: PictureList = $state.raw(NO_PICTURES);
   /** Why the list of files could not be had; empty when it could. */
@@ -48,6 +50,10 @@ export class Viewing {
   /** The pixel under the pointer, in the display window; null outside. */
   pointed: readonly [number, number] | null = $state.raw(null);
 
+  /** The sound card is waited for. */
+  private starting = false;
+  /** Counts the times that somebody wanted it to play or to stop. */
+  private wishes = 0;
   private readonly shotId: () => number;
   private readonly order: () => Order;
   private readonly view: ShotView;
@@ -198,7 +204,67 @@ export class Viewing {
   /** Plays from the playhead, or stops. */
   toggle(direction: 1 | -1 = 1): void {
     const { player } = this;
-    if (player.playing && player.direction === direction) player.stop();
-    else player.start(this.view.column, direction);
+    if (this.starting || (player.playing && player.direction === direction)) this.stop();
+    else this.play(this.view.column, direction);
+  }
+
+  /** Plays from a column on; forwards at the ordered rate the sound leads. */
+  private play(column: number, direction: 1 | -1): void {
+    const { player, sound, hold, course, rate } = this;
+    sound.stop();
+    if (this.isSilent(direction)) {
+      player.start(column, direction);
+      return;
+    }
+    const place = (hold * rate.denominator) / rate.numerator;
+    const stretch = {
+      from: course[0] * place,
+      seconds: (course[1] - course[0] + 1) * place,
+      offset: player.startOf(column, direction) * place,
+      loops: player.loop === 'around',
+    };
+    const wanted = ++this.wishes;
+    this.starting = true;
+    void sound.start(stretch).then((clock) => {
+      // Stopped, or begun anew, before the sound card was there.
+      if (wanted !== this.wishes) return;
+      this.starting = false;
+      player.start(column, direction, clock);
+    });
+  }
+
+  /** Whether what is set leaves the sound out: it has one direction and one speed. */
+  isSilent(direction: 1 | -1 = this.player.direction): boolean {
+    const { player, sound } = this;
+    return sound.state !== 'ready' || direction < 0 || player.speed !== NORMAL_SPEED || player.loop === 'back and forth' || this.trial !== null;
+  }
+
+  /** How much longer the sound is than the picture, in whole frames and in seconds; null without a sound or a rate. */
+  readonly soundBeyond: { readonly frames: number; readonly seconds: number } | null = $derived.by(() => {
+    const { sound } = this.order().brief;
+    if (!sound || !this.orderedRate) return null;
+    const { numerator, denominator } = this.orderedRate;
+    const picture = (this.view.model.frames.length * this.hold * denominator) / numerator;
+    const seconds = sound.samples / sound.sampleRate - picture;
+    return { frames: Math.round((seconds * numerator) / denominator), seconds };
+  });
+
+  /** Goes on from the playhead under what is set by now: after the rate, the loop or the stretch has changed. */
+  restart(): void {
+    if (this.player.playing) this.play(this.view.column, this.player.direction);
+  }
+
+  stop(): void {
+    this.wishes++;
+    this.starting = false;
+    this.player.stop();
+    this.sound.stop();
+  }
+
+  close(): void {
+    this.stop();
+    this.sound.close();
+    this.cache.close();
+    this.partnerCache.close();
   }
 }

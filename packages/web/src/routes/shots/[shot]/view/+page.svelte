@@ -40,6 +40,13 @@
     settings.channel = 'all';
     settings.range = null;
   });
+  const soundFile = $derived(data.state.brief.sound?.file);
+  $effect(() => {
+    if (soundFile === undefined) return viewing.sound.close();
+    const stop = new AbortController();
+    void viewing.sound.load(`/shots/${data.state.shot.id}/sound`, stop.signal);
+    return () => stop.abort();
+  });
   const partnerPass = $derived(viewing.partner?.kind === 'pass' ? viewing.partner.pass : null);
   $effect(() => {
     void data.state.count?.at;
@@ -61,19 +68,18 @@
         if (viewing.isReady(viewing.shownFor(column))) player.saw();
       }
       if (player.playing) request = requestAnimationFrame(turn);
+      else viewing.sound.stop();
     });
     return () => cancelAnimationFrame(request);
   });
 
   $effect(() => {
-    view.screenKeys = { press: (event) => pressViewKey(viewing, view, event), list: viewKeyList };
+    view.screenKeys = { press: (event) => pressViewKey(viewing, event), list: viewKeyList };
     view.memory = { version: () => cache.version, has: (column) => cache.has(column) };
     return () => {
       view.screenKeys = null;
       view.memory = null;
-      player.stop();
-      cache.close();
-      viewing.partnerCache.close();
+      viewing.close();
     };
   });
 </script>
