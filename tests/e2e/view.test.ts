@@ -146,6 +146,19 @@ test('the values under the pointer are those of the file, and the colours those 
   await expectSeen(plainly, 1002);
 });
 
+test('so large that there is room, the values stand in the pixels', async ({ page }) => {
+  await open(page);
+  await page.keyboard.press('2');
+  const { x, y } = await middle(page);
+  await page.keyboard.press('z');
+  const texts = page.locator('main svg text');
+  await expect(texts.first()).toBeVisible();
+  const wanted = [0, 1, 2].map((channel) => asHalf(light(channel, x, y, 1001)).toPrecision(3)).join('') + '1';
+  await expect(texts.filter({ hasText: new RegExp(`^\\s*${wanted.replaceAll('.', '\\.')}\\s*$`) }).first()).toBeVisible();
+  await page.keyboard.press('f');
+  await expect(texts).toHaveCount(0);
+});
+
 test('a missing frame is shown as missing, a broken one says why, and holding says what it holds', async ({ page }) => {
   await open(page);
   const viewer = page.locator('main');

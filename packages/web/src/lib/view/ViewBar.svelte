@@ -5,6 +5,7 @@
   import Select from '$lib/controls/Select.svelte';
   import { useShotView } from '$lib/shot/shot-view.svelte';
   import type { ChannelChoice, ReadAs } from './drawn';
+  import { PIXELS } from './view-settings.svelte';
   import type { Viewing } from './viewing.svelte';
 
   let { viewing, picture }: { viewing: Viewing; picture: SentPicture | null } = $props();
@@ -39,7 +40,7 @@
     ['signs', 'as signs, zero grey'],
     ['things', 'as numbers, a colour each'],
   ];
-  const zoomNow = $derived(settings.zoom === null ? 'fit' : settings.zoom === 1 ? '1' : settings.zoom === 2 ? '2' : '');
+  const zoomNow = $derived(settings.zoom === null ? 'fit' : [1, 2, PIXELS].includes(settings.zoom) ? String(settings.zoom) : '');
 </script>
 
 <div
@@ -121,6 +122,7 @@
       ['fit', 'fit', 'The whole picture (F)'],
       ['1', '100 %', 'One pixel of the picture is one of the screen (1)'],
       ['2', '200 %', 'Twice as large (2)'],
+      [String(PIXELS), 'pixels', 'So large that the values stand in the pixels (Z)'],
     ]}
     onchoose={(choice) => {
       settings.zoom = choice === 'fit' ? null : Number(choice);

@@ -68,6 +68,8 @@
     >
   {/if}
   <label class="flex items-center gap-2"><input type="checkbox" class="accent-(--mint)" bind:checked={settings.outlines} /> outline of the data window</label>
+  <label class="flex items-center gap-2"><input type="checkbox" class="accent-(--mint)" bind:checked={settings.safeAreas} /> safe areas, 93 % and 90 %</label>
+  <label class="flex items-center gap-2"><input type="checkbox" class="accent-(--mint)" bind:checked={settings.grid} /> thirds</label>
   <label class="flex items-center gap-2"><input type="checkbox" class="accent-(--mint)" bind:checked={viewing.holdsMissing} /> hold over missing frames</label>
   {#if picture && picture.info.pixelAspect !== 1}
     <label class="flex items-center gap-2"

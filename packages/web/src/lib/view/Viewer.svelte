@@ -8,6 +8,7 @@
   import { stateTitles } from '$lib/states/states';
   import { drawAll, hasAlpha, panOf, sideOf, zoomOf, type Screen, type Sided } from './drawing';
 
+  import OverPicture from './OverPicture.svelte';
   import { NoGraphicsError, Renderer } from './renderer';
   import { StillRenderer } from './still-renderer';
   import type { Viewing } from './viewing.svelte';
@@ -213,6 +214,7 @@
       {/if}
     </div>
   {/if}
+  {#if picture && (!partner || settings.compareAs !== 'beside')}<OverPicture {viewing} {picture} {screen} />{/if}
   {#if partner && settings.compareAs === 'split'}
     <!-- By keys the line is moved by the entries beside the picture. -->
     <div

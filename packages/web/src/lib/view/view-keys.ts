@@ -16,6 +16,7 @@ export const viewKeyList: readonly (readonly [keys: string, does: string])[] = [
   ['W', 'outline of the data window'],
   ['D, S, X', 'compare: the difference, a split, the other one alone'],
   ['F, 1, 2', 'the whole picture, 100 %, 200 %'],
+  ['Z', 'the pixel under the pointer, so large that values stand in it'],
   ['T', 'the ordered rate again'],
   ['M', 'mute the sound'],
   ['R', 'all that was turned back to how the picture is'],
@@ -76,6 +77,9 @@ export function pressViewKey(viewing: Viewing, event: KeyboardEvent): boolean {
     case '1':
     case '2':
       settings.zoom = Number(event.key);
+      return true;
+    case 'z':
+      viewing.zoomToPixels();
       return true;
     case 't':
       viewing.trial = null;

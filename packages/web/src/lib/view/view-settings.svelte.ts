@@ -1,6 +1,9 @@
 import type { Look, ViewTransform } from '@mint-tally/core';
 import type { ChannelChoice, ReadAs } from './drawn';
 
+/** Device pixels for a pixel so large that its values stand in it. */
+export const PIXELS = 48;
+
 export const backgrounds = ['grey', 'black', 'white', 'check', 'none'] as const;
 export type Background = (typeof backgrounds)[number] | 'colour';
 /** Ways of comparing: next to each other, in one place, or the other one alone. */

@@ -5,7 +5,7 @@ import { PictureCache, type Held } from './picture-cache.svelte';
 import { NO_PICTURES, pictureAddress, pictureListSchema, type PictureChoice, type PictureList } from './picture-list';
 import { NORMAL_SPEED, Player, type Played } from './player.svelte';
 import { SoundTrack } from './sound.svelte';
-import { ViewSettings } from './view-settings.svelte';
+import { PIXELS, ViewSettings } from './view-settings.svelte';
 
 /** What a shot is played at where its brief says nothing. */
 const USUAL_RATE: FrameRate = { numerator: 24, denominator: 1 };
@@ -252,6 +252,17 @@ export class Viewing {
   /** Goes on from the playhead under what is set by now: after the rate, the loop or the stretch has changed. */
   restart(): void {
     if (this.player.playing) this.play(this.view.column, this.player.direction);
+  }
+
+  /** Shows the pixel under the pointer, or the middle, so large that values stand in the pixels. */
+  zoomToPixels(): void {
+    const { settings, pointed } = this;
+    const held = this.cache.get(this.shownFor(this.view.column));
+    if (pointed && held && 'picture' in held) {
+      const [left, top, right, bottom] = held.picture.info.displayWindow;
+      settings.centre = [(pointed[0] + 0.5) / (right - left + 1), (pointed[1] + 0.5) / (bottom - top + 1)];
+    }
+    settings.zoom = PIXELS;
   }
 
   stop(): void {
