@@ -5,7 +5,7 @@
   import { useShotView } from '$lib/shot/shot-view.svelte';
   import Comparing from './Comparing.svelte';
   import { hasAlpha } from './drawing';
-  import { valuesAt } from './values';
+  import { rangeOf, valuesAt } from './values';
   import { backgrounds, type AlphaReading, type Background } from './view-settings.svelte';
   import type { Viewing } from './viewing.svelte';
 
@@ -15,6 +15,8 @@
   const { settings } = $derived(viewing);
   const values = $derived(picture && viewing.pointed ? valuesAt(picture, ...viewing.pointed) : []);
   const readAs = $derived(picture ? viewing.readAs(view.pass, picture) : 'colour');
+  /** Values that become black and white, or the largest size of a signed one. */
+  const fitted = $derived(picture && (readAs === 'range' || readAs === 'signs') ? (settings.range ?? rangeOf(picture, readAs === 'signs' ? 3 : 1)) : null);
   const entry = $derived(viewing.entryOf(view.column));
 
   /** A value in full: whole numbers as they are, others with as many places as tell it from its neighbours. */
@@ -87,6 +89,16 @@
         </li>
       {/each}
     </ol>
+  {/if}
+  {#if fitted}
+    <h2>{readAs === 'signs' ? 'Signs' : 'Black to white'}</h2>
+    <p class="figure">
+      {readAs === 'signs' ? `± ${sayValue(Math.max(Math.abs(fitted[0]), Math.abs(fitted[1])))}` : `${sayValue(fitted[0])} to ${sayValue(fitted[1])}`}
+    </p>
+    <label class="flex items-center gap-2"
+      ><input type="checkbox" class="accent-(--mint)" bind:checked={() => settings.range !== null, (held) => (settings.range = held ? fitted : null)} /> the same
+      for every frame</label
+    >
   {/if}
   <h2>
     Pixel <span class="figure font-normal">{viewing.pointed ? viewing.pointed.join(', ') : ''}</span>
