@@ -295,3 +295,31 @@ test('only what was counted can be fetched', async ({ request, application }) =>
   expect((await ask({ pass: 'nothing', path: 'beauty/beauty.1001.exr', size, modified: '1' })).status()).toBe(404);
   expect((await ask({ pass: 'beauty', path: 'beauty/beauty.1001.exr', size: 'many', modified: '1' })).status()).toBe(400);
 });
+
+test('a frame that arrives while somebody looks appears by itself, and one that is replaced is seen as it is now', async ({ page, request, application }) => {
+  await open(page);
+  await page.keyboard.press('2');
+  for (let i = 0; i < 4; i++) await page.keyboard.press('ArrowRight');
+  await expect(page.locator('main').getByText('missing', { exact: true })).toBeVisible();
+  const folder = path.join(application.shots, 'orr_010/beauty');
+  writeFileSync(path.join(folder, 'beauty.1005.exr'), beauty(1005));
+  await askForCount(request, application, 1);
+  await expect(page.getByText('the file’s own pixels')).toBeVisible();
+  const expectFrame = async (frame: number) => {
+    await expect
+      .poll(async () => {
+        await middle(page);
+        return Number(await panelOf(page).locator('dl').first().locator('dd').first().innerText());
+      })
+      .toBeCloseTo(await valueOf(frame), 4);
+  };
+  const valueOf = async (frame: number) => {
+    const { x, y } = await middle(page);
+    return Number(asHalf(light(0, x, y, frame)).toPrecision(5));
+  };
+  await expectFrame(1005);
+  // Other light under the same name.
+  writeFileSync(path.join(folder, 'beauty.1005.exr'), beauty(1105));
+  await askForCount(request, application, 1);
+  await expectFrame(1105);
+});

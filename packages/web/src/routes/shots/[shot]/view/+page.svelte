@@ -25,9 +25,9 @@
     const held = cache.get(viewing.shownFor(view.column));
     return held && 'picture' in held ? held.picture : null;
   });
-  // What the pass shows, anew with each count.
+  // What the pass shows, anew with everything that is counted: frames that arrive appear by themselves.
   $effect(() => {
-    void data.state.count?.at;
+    void data.state.stateKey;
     void data.state.shot.id;
     const stop = new AbortController();
     void viewing.loadList(view.pass, stop.signal);
@@ -49,7 +49,7 @@
   });
   const partnerPass = $derived(viewing.partner?.kind === 'pass' ? viewing.partner.pass : null);
   $effect(() => {
-    void data.state.count?.at;
+    void data.state.stateKey;
     if (partnerPass === null) return;
     const stop = new AbortController();
     void viewing.loadList(partnerPass, stop.signal, 'partnerList');
