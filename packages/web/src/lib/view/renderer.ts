@@ -152,7 +152,8 @@ export class Renderer {
       comparedAs: other ? drawn.comparedAs : 'alone',
       channel: drawn.channel,
       transform: viewTransforms.indexOf(drawn.look.transform),
-      throughAlpha: drawn.background !== 'none',
+      hasGamma: drawn.look.gamma !== 1,
+      background: drawn.background === 'check' || drawn.background === 'none' ? drawn.background : 'colour',
       falseColour: drawn.falseColour,
       markRange: drawn.markRange,
       outlines: drawn.outlines,
@@ -167,9 +168,8 @@ export class Renderer {
     gl.uniform2f(at('pan'), drawn.pan[0], drawn.pan[1]);
     gl.uniform2f(at('zoom'), drawn.zoom[0], drawn.zoom[1]);
     gl.uniform1f(at('screenHeight'), height);
-    gl.uniform1f(at('exposure'), drawn.look.exposure);
+    gl.uniform1f(at('exposed2'), 2 ** drawn.look.exposure);
     gl.uniform1f(at('gammaPower'), 1 / drawn.look.gamma);
-    gl.uniform1i(at('background'), drawn.background === 'check' ? 1 : 0);
     const behind = drawn.background === 'check' || drawn.background === 'none' ? ([0, 0, 0] as const) : drawn.background;
     gl.uniform3f(at('backgroundColour'), behind[0], behind[1], behind[2]);
     gl.uniform4f(at('dataWindow'), dataX, dataY, dataX + dataWindow[2] - dataWindow[0] + 1, dataY + dataWindow[3] - dataWindow[1] + 1);
@@ -193,14 +193,12 @@ export class Renderer {
     const { gl } = this;
     const perSample = perSampleOf(info);
     gl.uniform1i(at(`${letter}_picture`), unit);
-    gl.uniform2i(at(`${letter}_size`), info.width, info.height);
-    gl.uniform1i(at(`${letter}_channels`), info.channels.length);
-    gl.uniform1f(at(`${letter}_fullScale`), fullScale);
-    gl.uniform1i(at(`${letter}_coded`), info.type === 'u8' || info.type === 'u16' ? 1 : 0);
+    gl.uniform2f(at(`${letter}_size`), info.width, info.height);
+    gl.uniform2f(at(`${letter}_shareEach`), 1 / info.width, 1 / info.height);
+    gl.uniform1f(at(`${letter}_scale`), 1 / fullScale);
     gl.uniform2f(at(`${letter}_origin`), info.dataWindow[0] - info.displayWindow[0] + info.left, info.dataWindow[1] - info.displayWindow[1] + info.top);
-    gl.uniform2f(at(`${letter}_perSample`), perSample[0], perSample[1]);
+    gl.uniform2f(at(`${letter}_perPixel`), 1 / perSample[0], 1 / perSample[1]);
     gl.uniform2f(at(`${letter}_range`), side.range[0], side.range[1]);
-    gl.uniform1i(at(`${letter}_straight`), side.straight ? 1 : 0);
   }
 
   /** Forgets what the card held: after its context was lost, all is brought there anew. */
@@ -217,8 +215,9 @@ function perSampleOf({ reduce, full, dataWindow: [left, top, right, bottom] }: S
   return [(reduce * (right - left + 1)) / full[0], (reduce * (bottom - top + 1)) / full[1]];
 }
 
-function sideKind({ info }: SentPicture, { kind }: Storage, { mode, hasAlpha }: Side, zoom: readonly [number, number]): SideKind {
+function sideKind({ info }: SentPicture, { kind }: Storage, { mode, hasAlpha, straight }: Side, zoom: readonly [number, number]): SideKind {
   const [across, down] = perSampleOf(info);
   const footprint = Math.max(1 / (zoom[0] * across), 1 / (zoom[1] * down));
-  return { kind, mode, hasAlpha, taps: mode === READ_AS.things ? 1 : Math.min(MOST_TAPS, Math.max(1, Math.ceil(footprint - 0.01))) };
+  const taps = mode === READ_AS.things ? 1 : Math.min(MOST_TAPS, Math.max(1, Math.ceil(footprint - 0.01)));
+  return { kind, mode, hasAlpha, straight, taps, channels: info.channels.length, coded: info.type === 'u8' || info.type === 'u16' };
 }
