@@ -28,6 +28,19 @@
   };
 </script>
 
+{#snippet slider(label: string, least: number, most: number, step: number, value: number, set: (value: number) => void, says = '')}
+  <label class="mt-1 flex items-center gap-2"
+    ><span class="w-14 text-soft">{label}</span><input
+      type="range"
+      class="min-w-0 flex-1 accent-(--mint)"
+      min={least}
+      max={most}
+      {step}
+      bind:value={() => value, set}
+    /><span class="figure w-[5ch] text-right">{says}</span></label
+  >
+{/snippet}
+
 <h2>Compare with</h2>
 <Select label="Compare with" labelHidden bind:value={settings.against} options={partners} />
 {#if settings.against !== ''}
@@ -40,47 +53,11 @@
     />
   </div>
   {#if settings.compareAs === 'split'}
-    <label class="mt-1.5 flex items-center gap-2"
-      ><span class="w-14 text-soft">Where</span><input
-        type="range"
-        class="min-w-0 flex-1 accent-(--mint)"
-        min="0"
-        max="1"
-        step="0.01"
-        bind:value={() => settings.splitAt[0], (share) => (settings.splitAt = [share, settings.splitAt[1]])}
-      /></label
-    >
-    <label class="flex items-center gap-2"
-      ><span class="w-14 text-soft">Angle</span><input
-        type="range"
-        class="min-w-0 flex-1 accent-(--mint)"
-        min="-180"
-        max="180"
-        step="5"
-        bind:value={settings.splitAngle}
-      /><span class="figure w-[5ch] text-right">{settings.splitAngle}°</span></label
-    >
+    {@render slider('Where', 0, 1, 0.01, settings.splitAt[0], (share) => (settings.splitAt = [share, settings.splitAt[1]]))}
+    {@render slider('Angle', -180, 180, 5, settings.splitAngle, (angle) => (settings.splitAngle = angle), `${settings.splitAngle}°`)}
   {:else if settings.compareAs === 'difference'}
-    <label class="mt-1.5 flex items-center gap-2"
-      ><span class="w-14 text-soft">Times</span><input
-        type="range"
-        class="min-w-0 flex-1 accent-(--mint)"
-        min="0"
-        max="10"
-        step="1"
-        bind:value={() => Math.log2(settings.gain), (power) => (settings.gain = 2 ** power)}
-      /><span class="figure w-[5ch] text-right">{settings.gain}</span></label
-    >
+    {@render slider('Times', 0, 10, 1, Math.log2(settings.gain), (power) => (settings.gain = 2 ** power), String(settings.gain))}
   {:else if settings.compareAs === 'overlay'}
-    <label class="mt-1.5 flex items-center gap-2"
-      ><span class="w-14 text-soft">Opacity</span><input
-        type="range"
-        class="min-w-0 flex-1 accent-(--mint)"
-        min="0"
-        max="1"
-        step="0.05"
-        bind:value={settings.opacity}
-      /><span class="figure w-[5ch] text-right">{Math.round(settings.opacity * 100)} %</span></label
-    >
+    {@render slider('Opacity', 0, 1, 0.05, settings.opacity, (opacity) => (settings.opacity = opacity), `${Math.round(settings.opacity * 100)} %`)}
   {/if}
 {/if}
