@@ -159,7 +159,7 @@ case $command in
     need_node; need_debian pngcheck=pngcheck g++=g++ libopenexr-dev=/usr/include/OpenEXR/ImfInputFile.h libtiff-dev=/usr/share/doc/libtiff-dev libjpeg-dev=/usr/share/doc/libjpeg-dev imagemagick=convert openimageio-tools=oiiotool libtiff-tools=tiffcp chromium=chromium; need_packages; need_kernels; need_services
     need_web
     node build/services/bench.js "$@"
-    [ $# -gt 0 ] || { node build/services/bench-pages.js; exec node scripts/bench-ribbon.mjs; }
+    [ $# -gt 0 ] || { node build/services/bench-pages.js; node scripts/bench-playing.mjs; exec node scripts/bench-ribbon.mjs; }
     ;;
   help | --help | -h) usage ;;
   *) say "mint: there is no command $command."; usage >&2; exit 2 ;;

@@ -1,19 +1,13 @@
 // Measures the ribbon in the real application: 12 passes of 10,000 frames, zoomed and panned in
 // Debian's Chromium. Prints the script time of a frame of the screen, drawing included.
-import { spawn } from 'node:child_process';
-import { mkdirSync, mkdtempSync, rmSync, writeFileSync } from 'node:fs';
-import { createServer } from 'node:net';
-import os from 'node:os';
+import { mkdirSync, writeFileSync } from 'node:fs';
 import path from 'node:path';
 import zlib from 'node:zlib';
-import { chromium } from '@playwright/test';
+import { withApplication } from './bench-application.mjs';
 
 const PASSES = 12;
 const FRAMES = 10_000;
 const AIM = 20;
-const home = path.resolve(import.meta.dirname, '..');
-const top = mkdtempSync(path.join(os.tmpdir(), 'mint-ribbon-'));
-const shots = path.join(top, 'shots');
 
 /** A PNG of one grey pixel. */
 const PIXEL = Buffer.concat([
@@ -36,7 +30,7 @@ function chunk(type, data) {
  * One frame in twenty is there, one of those in five empty: the ribbon draws as much for a frame that
  * is missing, and the count is over soon.
  */
-function makeShot() {
+function makeShot(shots) {
   for (let pass = 1; pass <= PASSES; pass++) {
     const name = `pass${String(pass).padStart(2, '0')}`;
     mkdirSync(path.join(shots, 'long', name), { recursive: true });
@@ -45,38 +39,6 @@ function makeShot() {
       writeFileSync(path.join(shots, 'long', name, `long_${name}.${String(frame).padStart(5, '0')}.png`), frame % 5 === 0 ? '' : PIXEL);
     }
   }
-}
-
-function freePort() {
-  return new Promise((resolve) => {
-    const server = createServer();
-    server.listen(0, '127.0.0.1', () => {
-      const { port } = server.address();
-      server.close(() => resolve(port));
-    });
-  });
-}
-
-async function start(port) {
-  const config = path.join(top, 'config.json');
-  writeFileSync(config, JSON.stringify({ demo: false, workers: 2, roots: [{ name: 'shots', path: shots, writable: false }] }));
-  const child = spawn('node', ['build/services/start.js'], {
-    cwd: home,
-    env: {
-      ...process.env,
-      MINT_TALLY_HOME: home,
-      MINT_TALLY_CONFIG: config,
-      MINT_TALLY_DATA: path.join(top, 'data'),
-      MINT_TALLY_PORT: String(port),
-      MINT_TALLY_DATABASE_URL: '',
-    },
-    stdio: ['ignore', 'ignore', 'pipe'],
-  });
-  await new Promise((resolve, reject) => {
-    child.stderr.on('data', (text) => String(text).includes('is ready') && resolve());
-    child.once('exit', (code) => reject(new Error(`the application ended with ${code}`)));
-  });
-  return child;
 }
 
 /** Records what the page's scripts do while something is done, by the browser's own trace. */
@@ -112,25 +74,10 @@ function scriptTimes(events) {
   return times;
 }
 
-makeShot();
-const port = await freePort();
-const application = await start(port);
-try {
-  const browser = await chromium.launch({
-    executablePath: '/usr/bin/chromium',
-    args: [
-      '--no-sandbox',
-      '--disable-gpu',
-      '--disable-quic',
-      '--no-first-run',
-      '--disable-background-networking',
-      '--disable-component-update',
-      '--disable-sync',
-    ],
-  });
+await withApplication(makeShot, async (browser, address) => {
   const page = await browser.newPage({ viewport: { width: 1280, height: 800 } });
   page.setDefaultTimeout(180_000);
-  await page.goto(`http://127.0.0.1:${port}/shots/new`);
+  await page.goto(`${address}/shots/new`);
   await page.getByRole('button', { name: 'long' }).click();
   await page.getByRole('button', { name: 'pass01' }).waitFor();
   await page.getByRole('button', { name: 'Use this folder' }).click();
@@ -170,12 +117,4 @@ try {
       `ribbon of ${PASSES} x ${FRAMES}, ${name}: ${most.toFixed(1)} ms of script a refresh at most, ${mean.toFixed(1)} ms on average; aim ${AIM} ms, ${most <= AIM ? 'met' : 'missed'}`,
     );
   }
-  await browser.close();
-} finally {
-  await new Promise((resolve) => {
-    application.removeAllListeners('exit');
-    application.once('exit', resolve);
-    application.kill('SIGINT');
-  });
-  rmSync(top, { recursive: true, force: true });
-}
+});

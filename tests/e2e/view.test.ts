@@ -96,7 +96,7 @@ test.afterAll(() => database.close());
 
 const canvasOf = (page: Page) => page.locator('canvas[aria-label^="orr_010"]');
 const panelOf = (page: Page) => page.getByRole('complementary', { name: 'What is looked at' });
-const memory = (page: Page) => page.getByText(/^\d+ of \d+$/);
+const memory = (page: Page) => page.getByRole('group', { name: 'Play' }).getByText(/^\d+ of \d+$/);
 
 async function open(page: Page): Promise<void> {
   await page.goto('/shots/1/view');
@@ -189,6 +189,7 @@ test('it plays and stops, a step stands where it was put, a rate on trial says h
   await page.locator('body').click({ position: { x: 5, y: 5 } });
   await page.keyboard.press('t');
   await expect(page.getByText('on trial')).toHaveCount(0);
+  await expect(page.getByLabel('Rate', { exact: true })).toHaveValue('');
 });
 
 test('the sound plays in step and says how much longer it is; stopped is stopped', async ({ page }) => {
@@ -322,4 +323,70 @@ test('a frame that arrives while somebody looks appears by itself, and one that 
   writeFileSync(path.join(folder, 'beauty.1005.exr'), beauty(1105));
   await askForCount(request, application, 1);
   await expectFrame(1105);
+});
+
+test.describe('what has been watched', () => {
+  const eyes = (page: Page) => page.getByRole('group', { name: 'Eyes' });
+  // What the tests before have played.
+  test.beforeAll(() => database.change('DELETE FROM sights'));
+
+  test('is recorded at the ordered rate and at 100 %, closes the gate, and lacks just the frame that is replaced', async ({ page, request, application }) => {
+    await page.goto('/shots/2/view');
+    await expect(eyes(page)).toContainText('0 of 48 watched');
+    await page.getByLabel('Rate', { exact: true }).selectOption('30');
+    await expect(eyes(page)).toContainText('not recorded: another rate');
+    await page.locator('canvas').first().click();
+    await page.keyboard.press('l');
+    // It loops until every frame has had its turn on the screen.
+    await expect(eyes(page)).toContainText('All 48 frames watched', { timeout: 30_000 });
+    await expect(page.getByLabel('Rate', { exact: true })).toHaveValue('');
+    await page.keyboard.press('p');
+    await page.goto('/shots/2/handoff');
+    const gate = page.locator('tr[data-gate="eyes"]');
+    await expect(gate).toHaveAttribute('data-state', 'closed');
+    await expect(gate).toContainText('beauty: all 48 frames watched, by');
+
+    writeFileSync(path.join(application.shots, 'orr_020/beauty.1020.exr'), beauty(1333));
+    await askForCount(request, application, 2);
+    await untilQuiet(database);
+    await page.reload();
+    await expect(gate).toHaveAttribute('data-state', 'open');
+    await expect(gate).toContainText('beauty: 47 of 48 frames watched');
+    await gate.getByRole('link', { name: 'Watch' }).click();
+    await expect(eyes(page)).toContainText('left 1020');
+    await eyes(page).getByRole('button', { name: 'Play what is left' }).click();
+    await expect(page.getByText('of 1012-1020')).toBeVisible();
+    await expect(eyes(page)).toContainText('All 48 frames watched', { timeout: 30_000 });
+    await page.keyboard.press('p');
+  });
+
+  test('is kept apart from what was seen smaller, standing, or compared', async ({ page }) => {
+    await page.goto('/shots/1/view');
+    await expect(page.getByText('the file’s own pixels')).toBeVisible();
+    const ways = async () =>
+      (await database.rows("SELECT way, COUNT(*) AS count FROM sights WHERE shot_id = 1 AND pass = 'depth' GROUP BY way")).map((row) => [row.way, row.count]);
+    await page.getByLabel('Pass', { exact: true }).selectOption('depth');
+    await page.keyboard.press('Home');
+    await expect.poll(ways).toEqual([['stepped', 1]]);
+    await expect(memory(page)).toHaveText('12 of 12');
+    // Compared, nothing is recorded, however long it plays.
+    await page.keyboard.press('d');
+    await page.keyboard.press('p');
+    await page.waitForTimeout(1500);
+    await page.keyboard.press('p');
+    await page.keyboard.press('d');
+    expect((await ways()).map(([way]) => way)).toEqual(['stepped']);
+    await page.keyboard.press('1');
+    await page.keyboard.press('p');
+    await expect.poll(async () => (await ways()).map(([way]) => way)).toContain('full');
+    await page.keyboard.press('p');
+  });
+
+  test('is refused where it names no frame of the shot, and where it cannot be read', async ({ request, application }) => {
+    const send = (data: object) => request.post(`${application.address}/shots/1/sights`, { headers: { origin: application.address }, data });
+    const sight = { frame: 1001, content: '0'.repeat(16), way: 'full', parts: 1 };
+    expect(await (await send({ pass: 'beauty', person: 'Ada', sights: [sight] })).json()).toEqual({ noted: 0 });
+    expect((await send({ pass: 'no such pass', person: '', sights: [] })).status()).toBe(404);
+    expect((await send({ pass: 'beauty', person: '', sights: [{ ...sight, parts: -1 }] })).status()).toBe(400);
+  });
 });

@@ -80,14 +80,16 @@ describe('the tag files', () => {
 
 describe('the gates', () => {
   it.each(Object.entries(findingCodes))('are open while a blocker %s stands', (code, { family }) => {
-    const gates = workOutGates([finding({ code: code as Finding['code'], family })], () => false, new Set<GateName>(['passes', 'noise', 'eyes']));
+    const gates = workOutGates([finding({ code: code as Finding['code'], family })], () => false, new Set<GateName>(['passes', 'noise', 'eyes']), null);
     expect(gates.filter(({ state }) => state === 'open')).toHaveLength(1);
     expect(isReadyForHandoff(gates)).toBe(false);
   });
 
   const none: ReadonlySet<GateName> = new Set();
   const byHand = new Set(gateNames.filter((gate) => !isMeasured(gate)));
-  const states = (...rest: Parameters<typeof workOutGates>) => Object.fromEntries(workOutGates(...rest).map((gate) => [gate.name, gate.state]));
+  const gatesOf = (findings: Parameters<typeof workOutGates>[0], isWaived: (finding: Finding) => boolean, accepted: ReadonlySet<GateName>) =>
+    workOutGates(findings, isWaived, accepted, null);
+  const states = (...rest: Parameters<typeof gatesOf>) => Object.fromEntries(gatesOf(...rest).map((gate) => [gate.name, gate.state]));
 
   it('are unmeasured before the first count, whatever was accepted before', () => {
     expect(new Set(Object.values(states(null, () => true, none)))).toEqual(new Set(['unmeasured']));
@@ -102,8 +104,8 @@ describe('the gates', () => {
       passes: 'unmeasured',
       eyes: 'unmeasured',
     });
-    expect(isReadyForHandoff(workOutGates([], () => false, none))).toBe(false);
-    expect(isReadyForHandoff(workOutGates([], () => false, byHand))).toBe(true);
+    expect(isReadyForHandoff(gatesOf([], () => false, none))).toBe(false);
+    expect(isReadyForHandoff(gatesOf([], () => false, byHand))).toBe(true);
   });
 
   it('are open while a blocker stands, in its own family only', () => {
@@ -113,9 +115,9 @@ describe('the gates', () => {
       finding({ code: 'stray-file', family: 'count', severity: 'note' }),
     ];
     expect(states(found, () => false, byHand)).toMatchObject({ count: 'closed', soundness: 'open', names: 'closed', kind: 'warned', eyes: 'waived' });
-    expect(isReadyForHandoff(workOutGates(found, () => false, byHand))).toBe(false);
+    expect(isReadyForHandoff(gatesOf(found, () => false, byHand))).toBe(false);
     expect(states(found, (one) => one.code === 'truncated', byHand).soundness).toBe('waived');
-    expect(isReadyForHandoff(workOutGates(found, (one) => one.code === 'truncated', byHand))).toBe(true);
+    expect(isReadyForHandoff(gatesOf(found, (one) => one.code === 'truncated', byHand))).toBe(true);
   });
 
   it('let nothing through that a blocker stands in, whatever else is there', () => {
@@ -129,7 +131,7 @@ describe('the gates', () => {
     fc.assert(
       fc.property(some, (list) => {
         const findings = list.map(({ severity, family }, i) => finding({ severity, family, detail: String(i) }));
-        const ready = isReadyForHandoff(workOutGates(findings, (one) => list[Number(one.detail)].waived, byHand));
+        const ready = isReadyForHandoff(gatesOf(findings, (one) => list[Number(one.detail)].waived, byHand));
         expect(ready).toBe(list.every(({ severity, waived }) => severity !== 'blocker' || waived));
       }),
     );

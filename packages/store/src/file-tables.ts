@@ -47,10 +47,11 @@ export async function readFileTable(on: Queryable, shotId: number): Promise<File
   return first;
 }
 
-/** Counted shots whose files were never listed: counts of earlier versions did not. */
+/** Counted shots whose files, or their contents, were never listed: counts of earlier versions did not. */
 export async function listShotsWithoutTable(on: Queryable): Promise<number[]> {
   const rows = await on.rows(
-    'SELECT id FROM shots WHERE EXISTS (SELECT 1 FROM tallies WHERE shot_id = shots.id) AND NOT EXISTS (SELECT 1 FROM file_tables WHERE shot_id = shots.id)',
+    `SELECT id FROM shots WHERE EXISTS (SELECT 1 FROM tallies WHERE shot_id = shots.id)
+       AND NOT (EXISTS (SELECT 1 FROM file_tables WHERE shot_id = shots.id) AND EXISTS (SELECT 1 FROM pass_contents WHERE shot_id = shots.id))`,
   );
   return rows.map((row) => row.id as number);
 }

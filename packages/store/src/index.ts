@@ -48,6 +48,7 @@ export {
   type Merge,
   type SavedStep,
 } from './merges.ts';
+export { addSights, listSights, listWatchers, readPassContents, savePassContents } from './eyes.ts';
 export { keepFileTable, listShotsWithoutTable, readFileTable, saveFileTable } from './file-tables.ts';
 export { listSummaries, readStateKey, saveSummary, type SummarisedShot } from './shot-keys.ts';
 export {

@@ -57,6 +57,7 @@ function draw(lanes: readonly Lane[], more: Partial<RibbonFacts> = {}): Mark[] {
     shownFigures: [],
     figures: null,
     sizes: null,
+    watched: null,
     lanesEnd,
     hoverColumn: null,
     isHeld: null,

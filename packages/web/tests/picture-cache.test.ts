@@ -1,5 +1,6 @@
 import { writePictureMessage, type SentPicture } from '@mint-tally/core';
 import { afterEach, beforeEach, describe, expect, it, vi } from 'vitest';
+import { Course } from '$lib/view/course';
 import { PictureCache } from '$lib/view/picture-cache.svelte';
 
 /** A picture of so many bytes of samples. */
@@ -52,7 +53,7 @@ const heldOf = (cache: PictureCache, count = 100) => Array.from({ length: count 
 describe('pictures in memory', () => {
   it('are fetched from the playhead on in the direction of play, and around', async () => {
     const cache = new PictureCache(100 * SIZE);
-    cache.look(2, -1, [0, 9]);
+    cache.look(2, -1, Course.stretch(0, 9));
     cache.source('a', addresses);
     expect(waiting()).toEqual(['/picture?2', '/picture?1', '/picture?0', '/picture?9']);
     await answerAll();
@@ -62,11 +63,11 @@ describe('pictures in memory', () => {
 
   it('never take more than the budget, and those that are needed last go first', async () => {
     const cache = new PictureCache(4 * SIZE);
-    cache.look(0, 1, [0, 99]);
+    cache.look(0, 1, Course.stretch(0, 99));
     cache.source('a', addresses);
     await answerAll();
     expect(heldOf(cache)).toEqual([0, 1, 2, 3]);
-    cache.look(2, 1, [0, 99]);
+    cache.look(2, 1, Course.stretch(0, 99));
     await answerAll();
     expect(heldOf(cache)).toEqual([2, 3, 4, 5]);
     expect(cache.held).toBeLessThanOrEqual(cache.budget);
@@ -76,18 +77,48 @@ describe('pictures in memory', () => {
 
   it('elsewhere are given up when the playhead jumps', async () => {
     const cache = new PictureCache(6 * SIZE);
-    cache.look(0, 1, [0, 99]);
+    cache.look(0, 1, Course.stretch(0, 99));
     cache.source('a', addresses);
     asked.shift()!.answer(new Response(message(1000)));
     await settle();
-    cache.look(50, 1, [0, 99]);
+    cache.look(50, 1, Course.stretch(0, 99));
     await settle();
     expect(waiting()).toEqual(['/picture?50', '/picture?51', '/picture?52', '/picture?53']);
   });
 
+  it('come for a playhead that goes on faster than they do, as many as can, in time for their turn', async () => {
+    for (const [budget, loops] of [
+      [20, 1],
+      [400, 1],
+      [400, 3],
+    ] as const) {
+      asked.length = 0;
+      const cache = new PictureCache(budget * SIZE);
+      cache.look(0, 1, Course.stretch(0, 99));
+      cache.source('a', addresses);
+      const since = new Map<string, number>();
+      let inTime = 0;
+      for (let turn = 0; turn < 100 * loops; turn++) {
+        cache.look(turn % 100, 1, Course.stretch(0, 99), true);
+        if (cache.has(turn % 100)) inTime++;
+        for (const { address } of asked) if (!since.has(address)) since.set(address, turn);
+        // Each takes as long as six frames; four are under way, so two of three can come.
+        const done = asked.filter(({ address }) => turn - since.get(address)! >= 6);
+        for (const { answer, address, signal } of done) {
+          since.delete(address);
+          if (!signal.aborted) answer(new Response(message(1000)));
+        }
+        asked.splice(0, asked.length, ...asked.filter((one) => !done.includes(one) && !one.signal.aborted));
+        await settle();
+      }
+      // From memory, once all has been seen.
+      expect(inTime / (100 * loops)).toBeGreaterThan(loops === 1 ? 0.4 : 0.75);
+    }
+  });
+
   it('stay when the list is read anew, but for those that are others now', async () => {
     const cache = new PictureCache(100 * SIZE);
-    cache.look(0, 1, [0, 3]);
+    cache.look(0, 1, Course.stretch(0, 3));
     cache.source('a', addresses);
     await answerAll();
     cache.source('a', (column) => (column === 2 ? '/picture?2&new' : addresses(column)));
@@ -99,7 +130,7 @@ describe('pictures in memory', () => {
 
   it('that are refused say why, once; a frame without a file is not asked for', async () => {
     const cache = new PictureCache(100 * SIZE);
-    cache.look(0, 1, [0, 1]);
+    cache.look(0, 1, Course.stretch(0, 1));
     cache.source('a', (column) => (column === 1 ? null : addresses(column)));
     expect(waiting()).toEqual(['/picture?0']);
     asked.shift()!.answer(Response.json({ message: 'It is cut short.' }, { status: 400 }));
@@ -111,7 +142,7 @@ describe('pictures in memory', () => {
     vi.useFakeTimers();
     try {
       const cache = new PictureCache(100 * SIZE);
-      cache.look(0, 1, [0, 0]);
+      cache.look(0, 1, Course.stretch(0, 0));
       cache.source('a', addresses);
       asked.shift()!.fail(new TypeError('fetch failed'));
       await vi.advanceTimersByTimeAsync(10);

@@ -1,14 +1,15 @@
 import { parseFrameRate } from '@mint-tally/core';
 import { describe, expect, it } from 'vitest';
+import { Course } from '$lib/view/course';
 import { NORMAL_SPEED, Player, SPEEDS } from '$lib/view/player.svelte';
 import { holdOf } from '$lib/view/viewing.svelte';
 
 /** A player over some columns, with a clock and a screen of our own. */
 function makePlayer(columns: number, fps: string, hold = 1) {
   const clock = { seconds: 100 };
-  const course: [number, number] = [0, columns - 1];
+  const played = { course: Course.stretch(0, columns - 1) };
   const player = new Player(
-    () => ({ course, rate: parseFrameRate(fps), hold }),
+    () => ({ ...played, rate: parseFrameRate(fps), hold }),
     () => clock.seconds,
   );
   /** Goes on for so many seconds with so many refreshes; says which columns were due. */
@@ -23,7 +24,7 @@ function makePlayer(columns: number, fps: string, hold = 1) {
     }
     return seen;
   };
-  return { player, clock, course, run };
+  return { player, clock, played, run };
 }
 
 describe('playing', () => {
@@ -76,11 +77,11 @@ describe('playing', () => {
   });
 
   it('begins at the other end where it stands at the end, and in the stretch where it stands outside', () => {
-    const { player, course } = makePlayer(10, '24');
+    const { player, played } = makePlayer(10, '24');
     player.loop = 'once';
     player.start(9);
     expect(player.due()).toBe(0);
-    course[0] = 4;
+    played.course = Course.stretch(4, 9);
     player.start(1);
     expect(player.due()).toBe(4);
   });

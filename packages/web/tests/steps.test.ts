@@ -6,7 +6,7 @@ import { gateQuestions, gateStates } from '$lib/coin/gates';
 import type { ShotState } from '$lib/server/shot-state';
 import { stepsOf } from '$lib/shot/steps';
 
-const gates = (state: GateState): Gate[] => gateNames.map((name) => ({ name, state, blockers: 0, warnings: 0, waived: 0 }));
+const gates = (state: GateState): Gate[] => gateNames.map((name) => ({ name, state, blockers: 0, warnings: 0, waived: 0, unwatched: 0 }));
 const count = { at: '', files: 1, bytes: 1, opened: 1, content: '', briefVersion: 1, stale: false, changes: null };
 const state = (change: Partial<ShotState>) =>
   ({ count, findings: [], gates: gates('closed'), ready: true, handedOver: false, ...change }) as unknown as ShotState;

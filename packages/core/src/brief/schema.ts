@@ -61,6 +61,8 @@ export const briefPassSchema = z.object({
     .optional(),
   alpha: z.enum(alphaKinds).optional(),
   colourSpace: z.string().trim().max(100).optional(),
+  /** Whether somebody has to watch it before the handoff; where not stated, the beauty is watched. */
+  watch: z.boolean().optional(),
 });
 
 /**

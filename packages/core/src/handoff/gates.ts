@@ -1,3 +1,4 @@
+import { leftToWatch, type PassEyes } from '../eyes/index.ts';
 import type { Family, Finding } from '../tally/index.ts';
 
 /** The seven conditions of a handoff, in the order of the coin's segments. */
@@ -8,7 +9,7 @@ export type GateName = (typeof gateNames)[number];
  * - `closed`: measured, nothing blocks;
  * - `warned`: measured, nothing blocks, but something is odd;
  * - `waived`: what blocks, or was never measured, has been accepted by a named person;
- * - `open`: something blocks;
+ * - `open`: something blocks, or frames are left to be watched;
  * - `unmeasured`: nobody has looked yet.
  */
 export type GateState = 'closed' | 'warned' | 'waived' | 'open' | 'unmeasured';
@@ -20,9 +21,11 @@ export interface Gate {
   readonly blockers: number;
   readonly warnings: number;
   readonly waived: number;
+  /** Frames that are still to be watched; of the eyes alone. */
+  readonly unwatched: number;
 }
 
-/** What closes each gate by measurement; gates that nothing measures yet are closed by hand. */
+/** What closes each gate by findings. The eyes are closed by watching; gates that nothing measures yet by hand. */
 const FAMILIES_OF_GATE: Record<GateName, readonly Family[]> = {
   count: ['count'],
   // A hole in the picture is as bad as one in the file.
@@ -34,7 +37,7 @@ const FAMILIES_OF_GATE: Record<GateName, readonly Family[]> = {
   eyes: [],
 };
 
-/** Whether a gate is closed by measurement; the others are closed by a named person. */
+/** Whether findings close a gate; the others are closed by a named person, or by watching. */
 export function isMeasured(gate: GateName): boolean {
   return FAMILIES_OF_GATE[gate].length > 0;
 }
@@ -50,17 +53,34 @@ export function gateOfFamily(family: Family): GateName {
  * @param findings of the newest count, or null when there is none that counts
  * @param isWaived whether a finding has been accepted
  * @param waivedGates gates that a named person accepted as a whole
+ * @param eyes what has been seen of the frames of the newest count, or null when there is none that counts
  */
-export function workOutGates(findings: readonly Finding[] | null, isWaived: (finding: Finding) => boolean, waivedGates: ReadonlySet<GateName>): Gate[] {
+export function workOutGates(
+  findings: readonly Finding[] | null,
+  isWaived: (finding: Finding) => boolean,
+  waivedGates: ReadonlySet<GateName>,
+  eyes: readonly PassEyes[] | null,
+): Gate[] {
   return gateNames.map((name): Gate => {
+    if (name === 'eyes') return eyesGate(eyes, waivedGates.has(name));
     const measured = findings !== null && isMeasured(name);
     const own = (findings ?? []).filter((finding) => FAMILIES_OF_GATE[name].includes(finding.family));
     const standing = own.filter((finding) => !isWaived(finding));
     const blockers = standing.filter((finding) => finding.severity === 'blocker').length;
     const warnings = standing.filter((finding) => finding.severity === 'warning').length;
     const waived = own.filter((finding) => finding.severity === 'blocker').length - blockers;
-    return { name, state: stateOf(measured, blockers, warnings, waived, waivedGates.has(name)), blockers, warnings, waived };
+    return { name, state: stateOf(measured, blockers, warnings, waived, waivedGates.has(name)), blockers, warnings, waived, unwatched: 0 };
   });
+}
+
+/** Closed when every frame of every pass that is to be watched has been: whole, at the ordered rate and at 100 %. */
+function eyesGate(eyes: readonly PassEyes[] | null, accepted: boolean): Gate {
+  const wanted = (eyes ?? []).filter((one) => one.wanted);
+  const unwatched = wanted.reduce((sum, one) => sum + leftToWatch(one).size, 0);
+  const watched = wanted.reduce((sum, one) => sum + one.watched.size, 0);
+  const isClosed = eyes !== null && unwatched === 0 && (watched > 0 || wanted.length === 0);
+  const state = isClosed ? 'closed' : accepted ? 'waived' : watched > 0 || wanted.some((one) => !one.partly.isEmpty) ? 'open' : 'unmeasured';
+  return { name: 'eyes', state, blockers: 0, warnings: 0, waived: 0, unwatched };
 }
 
 function stateOf(measured: boolean, blockers: number, warnings: number, waived: number, accepted: boolean): GateState {

@@ -17,7 +17,11 @@ export function explainRefusal(gates: readonly Gate[], changes: Changes | null):
   const changed = changes === null ? '' : describeChanges(changes);
   if (changed !== '') sentences.push(`Since the count before: ${changed}.`);
   if (open.length > 0) {
-    const held = open.map(({ name, blockers }) => `${name} (${blockers.toLocaleString('en')} ${blockers === 1 ? 'finding stops' : 'findings stop'} it)`);
+    const held = open.map(({ name, blockers, unwatched }) =>
+      name === 'eyes'
+        ? `eyes (${unwatched.toLocaleString('en')} ${unwatched === 1 ? 'frame is' : 'frames are'} still to be watched)`
+        : `${name} (${blockers.toLocaleString('en')} ${blockers === 1 ? 'finding stops' : 'findings stop'} it)`,
+    );
     sentences.push(`Open: ${held.join(', ')}.`);
   }
   const byHand = unclosed.filter(({ name }) => !isMeasured(name)).map(({ name }) => name);

@@ -1,7 +1,9 @@
 import * as z from 'zod';
 import { notesOf } from '../assay/index.ts';
-import type { Order } from '../brief/index.ts';
+import type { Order, OrderedPass } from '../brief/index.ts';
+import { CONTENT_DIGITS, type PassContents } from '../eyes/index.ts';
 import type { FileFacts } from '../inspection/index.ts';
+import { framePath } from '../naming/index.ts';
 import type { Assignment } from './assign.ts';
 import type { ListedFile } from './listing.ts';
 
@@ -93,6 +95,34 @@ export function rowsOfPass(table: FileTable, passName: string): readonly [from: 
   const pass = table.passes.indexOf(passName);
   if (pass < 0) return [0, 0];
   return [firstRow(table, pass, -Infinity), firstRow(table, pass + 1, -Infinity)];
+}
+
+/**
+ * The rows of the files that a pass shows, frame by frame: where several claim a frame, the one that is named as
+ * ordered, else the first.
+ */
+export function shownRows(table: FileTable, { pass, pattern }: Pick<OrderedPass, 'pass' | 'pattern'>): number[] {
+  const rows: number[] = [];
+  const [from, to] = rowsOfPass(table, pass.name);
+  for (let row = from; row < to; row++) {
+    const last = rows.at(-1);
+    if (last === undefined || table.frame[last] !== table.frame[row]) rows.push(row);
+    else if (table.path[row] === framePath(pattern, table.frame[row]!)) rows[rows.length - 1] = row;
+  }
+  return rows;
+}
+
+/** What the files that the passes show hold: those whose checksum is known. @param sha256Of a file by its path */
+export function contentsOf(order: Order, table: FileTable, sha256Of: (path: string) => string | null): PassContents[] {
+  return order.passes
+    .filter(({ owner }, place) => owner === place)
+    .map((ordered) => {
+      const known = shownRows(table, ordered).flatMap((row) => {
+        const sha256 = sha256Of(table.path[row]!);
+        return sha256 === null ? [] : [{ frame: table.frame[row]!, content: sha256.slice(0, CONTENT_DIGITS) }];
+      });
+      return { pass: ordered.pass.name, frames: known.map(({ frame }) => frame), contents: known.map(({ content }) => content) };
+    });
 }
 
 /** The files that stand for a frame of a pass. */

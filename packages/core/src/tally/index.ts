@@ -9,4 +9,4 @@ export { countStates, frameStates, makeLanes, stateOfFinding, stateRank, type Fr
 export { type ListedFile } from './listing.ts';
 export { passTallySchema, tally, TALLY_EDITION, tallyLevels, type PassTally, type Tally, type TallyInput, type TallyLevel } from './tally.ts';
 export { impliedBrief, proposeBrief, sampleFiles, withImpliedKinds } from './propose.ts';
-export { fileTableSchema, makeFileTable, pathsOfFrame, rowsOfPass, type FileTable } from './file-table.ts';
+export { contentsOf, fileTableSchema, makeFileTable, pathsOfFrame, rowsOfPass, shownRows, type FileTable } from './file-table.ts';

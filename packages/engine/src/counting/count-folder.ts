@@ -6,6 +6,7 @@ import {
   filesToInspect,
   findChanges,
   impliedBrief,
+  contentsOf,
   makeFileTable,
   MintError,
   SharedParts,
@@ -20,6 +21,7 @@ import {
   type Coming,
   type FileFacts,
   type FileTable,
+  type PassContents,
   type ListedFile,
   type Order,
   type Tally,
@@ -114,6 +116,8 @@ export interface CountResult {
   readonly counted: readonly CountedFile[] | null;
   /** Every file that stands for an ordered frame, with what is listed of it; null where the last count stands. */
   readonly table: FileTable | null;
+  /** What the files that the passes show hold; null where the last count stands. */
+  readonly contents: readonly PassContents[] | null;
   /** Files that had to be opened; the others were known and unchanged. */
   readonly opened: number;
   /** False when the count was stopped before its end; then the tally says nothing. */
@@ -149,6 +153,8 @@ export async function countFolder(options: CountOptions): Promise<CountResult> {
     brief = withImpliedKinds(brief, listing.files, factsOf);
     order = workOutOrder(brief);
   }
+  let listed: FileTable | null = null;
+  const table = () => (listed ??= makeFileTable(order, assignment, factsOf));
   return {
     order,
     tally: tally({ order, listing: listing.files, assignment, level, coming: options.coming, unreadable: listing.unreadable, factsOf }),
@@ -168,7 +174,10 @@ export async function countFolder(options: CountOptions): Promise<CountResult> {
         .sort((a, b) => (a.path < b.path ? -1 : 1));
     },
     get table() {
-      return makeFileTable(order, assignment, factsOf);
+      return table();
+    },
+    get contents() {
+      return contentsOf(order, table(), (path) => looked.get(path)?.sha256 ?? null);
     },
     opened: toOpen.length,
     complete,
@@ -210,6 +219,7 @@ function unchanged(order: Order, tally: Tally, listing: FolderListing, digest: s
     },
     counted: null,
     table: null,
+    contents: null,
     opened: 0,
     complete: true,
   };

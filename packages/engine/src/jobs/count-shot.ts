@@ -11,6 +11,7 @@ import {
   newestTally,
   saveFileFacts,
   saveFileTable,
+  savePassContents,
   saveTally,
   type SavedBrief,
   type Shot,
@@ -90,12 +91,13 @@ export async function countShot(tools: JobTools, control: CountControl, options:
   // Where the last count stands, so does what it stood for.
   const content = result.counted === null ? last!.content : contentOf(result.counted);
   const gone = known === null ? [] : goneFrom(known, result.paths);
-  const { tally, listing, changes, files, bytes, opened, table } = result;
+  const { tally, listing, changes, files, bytes, opened, table, contents } = result;
   const save = async (inside: Transaction) => {
     await forgetFiles(inside, shotId, gone);
     const tallyId = await saveTally(inside, shotId, { briefId: saved.id, tally, listing, changes, files, bytes, opened, content }, actor);
     if (table) await saveFileTable(inside, shotId, tallyId, table);
     else await keepFileTable(inside, shotId, tallyId);
+    if (contents) await savePassContents(inside, shotId, contents);
     return tallyId;
   };
   return { shot, saved, folder, result, content, pictureLost, save };

@@ -1,8 +1,18 @@
 import { randomBytes } from 'node:crypto';
 import path from 'node:path';
-import { acceptedGates, coversFinding, explainRefusal, isReadyForHandoff, MintError, workOutGates, type Changes, type Gate } from '@mint-tally/core';
+import {
+  acceptedGates,
+  coversFinding,
+  explainRefusal,
+  isReadyForHandoff,
+  MintError,
+  workOutEyes,
+  workOutGates,
+  type Changes,
+  type Gate,
+} from '@mint-tally/core';
 import type { HeldFolder } from '@mint-tally/disk';
-import { announcePackage, confirmPackage, findAnnounced, listWaivers, type Job, type Waiver } from '@mint-tally/store';
+import { announcePackage, confirmPackage, findAnnounced, listSights, listWaivers, type Job, type Waiver } from '@mint-tally/store';
 import { checkObject } from '../check/report.ts';
 import { findRoot, openForWriting } from '../files/roots.ts';
 import { clearUnfinishedIn } from '../housekeeping/house.ts';
@@ -74,7 +84,12 @@ async function write(tools: JobTools, control: JobControl, parent: HeldFolder, n
   const { waivers } = await listWaivers(tools.database, count.shot.id);
   const subjects = waivers.map((waiver) => waiver.subject);
   const { findings } = count.result.tally;
-  const gates = workOutGates(findings, (finding) => subjects.some((subject) => coversFinding(subject, finding)), acceptedGates(subjects, count.content));
+  const gates = workOutGates(
+    findings,
+    (finding) => subjects.some((subject) => coversFinding(subject, finding)),
+    acceptedGates(subjects, count.content),
+    workOutEyes(count.result.order, count.result.contents!, await listSights(tools.database, count.shot.id)),
+  );
   if (!isReadyForHandoff(gates)) {
     // The count that refuses is what the page shows from now on: both sides say the same.
     await control.record((inside) => count.save(inside));

@@ -2,7 +2,7 @@
 <script lang="ts">
   import Plus from '@lucide/svelte/icons/plus';
   import Trash from '@lucide/svelte/icons/trash-2';
-  import { alphaKinds, fillNaming, MintError, passRoles, sampleDepths, type PassRole } from '@mint-tally/core';
+  import { alphaKinds, fillNaming, isUsuallyWatched, MintError, passRoles, sampleDepths, type PassRole } from '@mint-tally/core';
   import Select from '$lib/controls/Select.svelte';
   import { newPass, USUAL_NAMING, usualKinds, type BriefDraft, type PassDraft } from './draft';
   import type { FieldProblems } from './field-problems.svelte';
@@ -153,6 +153,19 @@
           />
           {@render problem(`${at}.pattern`)}
         </div>
+        <label class="flex shrink-0 items-center gap-1.5 pt-1.5 text-[13px]" title="Somebody has to watch it at full rate and size before the handoff"
+          ><input
+            type="checkbox"
+            class="accent-(--mint)"
+            bind:checked={
+              () => pass.watch ?? isUsuallyWatched(draft.passes, index),
+              (watch) => {
+                pass.watch = watch;
+                onchange();
+              }
+            }
+          />watch<span class="sr-only"> {pass.name}</span></label
+        >
         <button
           type="button"
           class="rounded p-1.5 text-soft hover:bg-hover hover:text-ink disabled:opacity-40"

@@ -48,13 +48,15 @@ export interface PassDraft {
   compression: string;
   alpha: string;
   colourSpace: string;
+  /** Whether somebody has to watch it; null where nothing is said. */
+  watch: boolean | null;
   rest: Partial<BriefPass>;
 }
 
 let nextKey = 1;
 
 export function newPass(name = '', pattern = ''): PassDraft {
-  return { key: nextKey++, name, role: '', pattern, range: '', channels: '', depth: '', compression: '', alpha: '', colourSpace: '', rest: {} };
+  return { key: nextKey++, name, role: '', pattern, range: '', channels: '', depth: '', compression: '', alpha: '', colourSpace: '', watch: null, rest: {} };
 }
 
 /** What a pass of a role usually holds, for a row in which nothing is said yet. */
@@ -170,7 +172,7 @@ export function draftOf(brief: Brief, note: string): BriefDraft {
     naming: text(naming),
     sound: sound ?? null,
     follows: text(follows),
-    passes: passes.map(({ name, role, pattern, range: passRange, channels, depth, compression, alpha, colourSpace, ...passRest }) => ({
+    passes: passes.map(({ name, role, pattern, range: passRange, channels, depth, compression, alpha, colourSpace, watch, ...passRest }) => ({
       key: nextKey++,
       name,
       pattern,
@@ -181,6 +183,7 @@ export function draftOf(brief: Brief, note: string): BriefDraft {
       compression: compression?.join(' ') ?? '',
       alpha: text(alpha),
       colourSpace: text(colourSpace),
+      watch: watch ?? null,
       rest: passRest,
     })),
   };
@@ -244,6 +247,7 @@ export function briefInput(draft: BriefDraft): unknown {
       compression: list(pass.compression),
       alpha: stated(pass.alpha),
       colourSpace: stated(pass.colourSpace),
+      watch: pass.watch ?? undefined,
     })),
   };
 }

@@ -4,11 +4,13 @@
   one that is looked at and the worst of all.
 -->
 <script lang="ts">
+  import type { PassEyes } from '@mint-tally/core';
   import { sayBytes } from '$lib/text/format';
   import { figureLanes, useShotView } from '$lib/shot/shot-view.svelte';
   import { stateTitles } from '$lib/states/states';
   import { currentTheme } from '$lib/states/theme.svelte';
   import { makeSizeLane, type SizeLane } from './draw-figures';
+  import { makeWatchedLane } from './draw-watched';
   import { drawRibbon, FIGURE_GAP, FIGURE_HEIGHTS, TOP, type RibbonFacts } from './draw-ribbon';
   import FrameHover from './FrameHover.svelte';
   import LaneMenu from './LaneMenu.svelte';
@@ -16,7 +18,19 @@
   import { figuresSchema, type Figures } from '$lib/files/file-row';
   import { stateOfRank, type RibbonLane } from './ribbon-model';
 
-  let { size, shotId, counted = '' }: { size: 'full' | 'slim'; shotId: number; /** When the shot was counted last. */ counted?: string } = $props();
+  let {
+    size,
+    shotId,
+    eyes,
+    counted = '',
+  }: {
+    size: 'full' | 'slim';
+    shotId: number;
+    /** What has been seen of each pass. */
+    eyes: readonly PassEyes[];
+    /** When the shot was counted last. */
+    counted?: string;
+  } = $props();
 
   const view = useShotView();
   const SLIM_LANES = 4;
@@ -36,9 +50,15 @@
   });
   const laneHeight = $derived(size === 'slim' ? 15 : lanes.length <= 8 ? 24 : lanes.length <= 14 ? 19 : 16);
   const laneGap = $derived(size === 'slim' ? 2 : 4);
+  const watched = $derived.by(() => {
+    const own = (view.eyes ?? eyes).find(({ pass }) => pass === view.pass);
+    return own ? makeWatchedLane(view.model.frames, own) : null;
+  });
   /** Nothing is laid under the passes where no file says which machine it comes from. */
-  const known = $derived(figures === null ? [] : figureLanes.filter((lane) => lane !== 'machine' || figures!.hosts.length > 0));
-  const shownFigures = $derived(size === 'full' ? known.filter((lane) => view.figures.includes(lane)) : []);
+  const known = $derived({ size: figures !== null, machine: figures !== null && figures.hosts.length > 0, watched: watched !== null });
+  /** Where pictures are looked at, what has been watched stands under the passes as well. */
+  const wanted = $derived(size === 'full' ? view.figures : view.memory ? (['watched'] as const) : []);
+  const shownFigures = $derived(figureLanes.filter((lane) => known[lane] && wanted.includes(lane)));
   const lanesEnd = $derived(TOP + lanes.length * laneHeight);
   const height = $derived(lanesEnd + (view.memory ? 8 : 4) + shownFigures.reduce((sum, lane) => sum + FIGURE_HEIGHTS[lane] + FIGURE_GAP, 0));
   const sizes: SizeLane | null = $derived(figures && makeSizeLane(view.model.frames, figures));
@@ -70,6 +90,7 @@
       shownFigures,
       figures,
       sizes,
+      watched,
       lanesEnd,
       hoverColumn: hover?.column ?? null,
       isHeld: view.memory?.has ?? null,
@@ -164,7 +185,7 @@
     {#each shownFigures as lane (lane)}
       <li class="flex items-center truncate pt-1 text-[12px] text-soft" style="height: {FIGURE_HEIGHTS[lane] + FIGURE_GAP}px">
         {#if lane === 'size'}<span class="leading-tight">file size<br /><span class="figure text-[11px]">to {sayBytes(sizes?.largest ?? 0)}</span></span
-          >{:else}machine{/if}
+          >{:else}{lane}{/if}
       </li>
     {/each}
   </ul>

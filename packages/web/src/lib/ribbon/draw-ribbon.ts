@@ -1,6 +1,7 @@
 import type { Figures } from '$lib/files/file-row';
 import type { FigureLane } from '$lib/shot/shot-view.svelte';
 import { drawHosts, drawSizes, type SizeLane } from './draw-figures';
+import { drawWatched } from './draw-watched';
 import { drawStretches, prepareCanvas, readPalette } from './draw-states';
 import { chooseTicks, stretchesOf, type RibbonLane, type RibbonModel } from './ribbon-model';
 
@@ -8,7 +9,7 @@ import { chooseTicks, stretchesOf, type RibbonLane, type RibbonModel } from './r
 export const TOP = 24;
 
 /** Figures under the passes, with the height of each. */
-export const FIGURE_HEIGHTS = { size: 30, machine: 18 } as const;
+export const FIGURE_HEIGHTS = { size: 30, machine: 18, watched: 14 } as const;
 
 /** Between a row of figures and the next. */
 export const FIGURE_GAP = 6;
@@ -29,6 +30,8 @@ export interface RibbonFacts {
   readonly shownFigures: readonly FigureLane[];
   readonly figures: Figures | null;
   readonly sizes: SizeLane | null;
+  /** How far each column has been watched; null where nothing is known of it. */
+  readonly watched: Uint8Array | null;
   readonly lanesEnd: number;
   readonly hoverColumn: number | null;
   /** Whether a column's picture is in memory; null where nothing is looked at. */
@@ -61,7 +64,8 @@ export function drawRibbon(target: HTMLCanvasElement, facts: RibbonFacts): void 
   for (const lane of facts.shownFigures) {
     const strip = { shown: facts.shown, top, width: facts.width, height: FIGURE_HEIGHTS[lane] };
     if (lane === 'size') drawSizes(context, facts.sizes!, strip, palette);
-    else drawHosts(context, frames, facts.figures!, strip, palette);
+    else if (lane === 'machine') drawHosts(context, frames, facts.figures!, strip, palette);
+    else drawWatched(context, facts.watched!, strip, palette);
     top += FIGURE_HEIGHTS[lane] + FIGURE_GAP;
   }
   if (facts.isHeld) drawHeld(context, facts, facts.isHeld, palette.mint, perColumn);

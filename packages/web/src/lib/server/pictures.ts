@@ -1,6 +1,6 @@
-import { framePath, MintError, rowsOfPass, workOutOrder } from '@mint-tally/core';
+import { MintError, shownRows, workOutOrder } from '@mint-tally/core';
 import { findRoot, layerOfPass, resolveInside } from '@mint-tally/engine';
-import { findShot, readStateKey } from '@mint-tally/store';
+import { findShot, readPassContents, readStateKey } from '@mint-tally/store';
 import { NO_PICTURES, type PictureList } from '$lib/view/picture-list';
 import { loadFileTable } from './file-tables';
 import { needBrief, passIndex } from './frames';
@@ -9,28 +9,20 @@ import { services } from './services';
 /** The files that a pass shows, as they were counted last; empty before the first count. @throws MintError */
 export async function listPictures(shotId: number, pass: string): Promise<PictureList> {
   const order = workOutOrder((await needBrief(shotId)).brief);
-  const { owner, pattern } = order.passes[passIndex(order, pass)]!;
-  const table = await loadFileTable(shotId, await readStateKey(services().database, shotId));
+  const { owner } = order.passes[passIndex(order, pass)]!;
+  const { database } = services();
+  const [table, contents] = await Promise.all([readStateKey(database, shotId).then((key) => loadFileTable(shotId, key)), readPassContents(database, shotId)]);
   if (!table) return NO_PICTURES;
-  const list = { frames: [] as number[], paths: [] as string[], sizes: [] as number[], modified: [] as number[] };
-  const [from, to] = rowsOfPass(table, order.passes[owner]!.pass.name);
-  for (let row = from; row < to; row++) {
-    const [frame, path] = [table.frame[row]!, table.path[row]!];
-    const last = list.frames.length - 1;
-    // Where several files claim a frame, the one that is named as ordered is looked at, else the first.
-    if (list.frames[last] === frame) {
-      if (path !== framePath(pattern, frame)) continue;
-      list.frames.pop();
-      list.paths.pop();
-      list.sizes.pop();
-      list.modified.pop();
-    }
-    list.frames.push(frame);
-    list.paths.push(path);
-    list.sizes.push(table.size[row]!);
-    list.modified.push(table.modified[row]!);
-  }
-  return list;
+  const rows = shownRows(table, order.passes[owner]!);
+  const files = contents.find(({ pass: name }) => name === order.passes[owner]!.pass.name);
+  const contentOf = new Map(files?.frames.map((frame, place) => [frame, files.contents[place]!]));
+  return {
+    frames: rows.map((row) => table.frame[row]!),
+    paths: rows.map((row) => table.path[row]!),
+    sizes: rows.map((row) => table.size[row]!),
+    modified: rows.map((row) => table.modified[row]!),
+    contents: rows.map((row) => contentOf.get(table.frame[row]!) ?? ''),
+  };
 }
 
 /** A part of a frame that is asked for. */

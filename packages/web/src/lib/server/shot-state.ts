@@ -6,6 +6,7 @@ import {
   isReadyForHandoff,
   joinChanges,
   makeLanes,
+  workOutEyes,
   workOutGates,
   workOutOrder,
   type Brief,
@@ -14,16 +15,20 @@ import {
   type Gate,
   type GateName,
   type Lane,
+  type PassEyes,
 } from '@mint-tally/core';
 import {
   findShot,
   listChangesAfter,
   listPackages,
+  listSights,
   listWaivers,
+  listWatchers,
   newestBatch,
   newestBrief,
   newestCount,
   readFindings,
+  readPassContents,
   readStateKey,
   type BatchOutcome,
   type Database,
@@ -50,6 +55,10 @@ export interface ShotState {
   /** Blockers first; empty before the first count. */
   readonly findings: readonly ShownFinding[];
   readonly gates: readonly Gate[];
+  /** What has been seen, of the passes that are to be watched and of those that somebody looked at; empty before the first count. */
+  readonly eyes: readonly PassEyes[];
+  /** Who has watched at the ordered rate and at 100 %. */
+  readonly watchers: readonly string[];
   readonly ready: boolean;
   /** Why it cannot be handed over, in the words of a package that was refused; empty when it can. */
   readonly refusal: string;
@@ -83,7 +92,7 @@ const MOST_LETTERS = 10_000_000;
 
 const kept = new LRUCache<string, ShotState>({
   maxSize: MOST_LETTERS,
-  sizeCalculation: ({ lanes, findings }) => lanes.reduce((sum, { states }) => sum + states.length, 0) + 1000 * findings.length + 5000,
+  sizeCalculation: ({ lanes, findings }) => lanes.reduce((sum, { states }) => sum + 2 * states.length, 0) + 1000 * findings.length + 5000,
 });
 /** Being read at the moment: many who ask at once ask once. */
 const reading = new Map<string, Promise<ShotState>>();
@@ -108,13 +117,16 @@ export async function loadShotState(database: Database, shotId: number): Promise
 
 /** Reads a shot with its newest brief and count, and works out ribbon, findings and gates. */
 async function readShotState(database: Database, shotId: number, stateKey: string): Promise<ShotState> {
-  const [shot, saved, counted, { waivers, unreadable }, packages, batch] = await Promise.all([
+  const [shot, saved, counted, { waivers, unreadable }, packages, batch, contents, sights, watchers] = await Promise.all([
     findShot(database, shotId),
     newestBrief(database, shotId),
     newestCount(database, shotId),
     listWaivers(database, shotId),
     listPackages(database, shotId),
     newestBatch(database, shotId),
+    readPassContents(database, shotId),
+    listSights(database, shotId),
+    listWatchers(database, shotId),
   ]);
   if (!shot || !saved) error(404, { message: 'There is no such shot.', remedy: 'Choose one from the list of shots.' });
   const order = workOutOrder(saved.brief);
@@ -123,6 +135,7 @@ async function readShotState(database: Database, shotId: number, stateKey: strin
   const findings = counted && !stale ? await readFindings(database, counted.id) : null;
   const waiverOf = (finding: Finding) => waivers.find((waiver) => coversFinding(waiver.subject, finding)) ?? null;
   const isWaived = (finding: Finding) => waiverOf(finding) !== null;
+  const eyes = findings === null ? null : workOutEyes(order, contents, sights);
   const gates = workOutGates(
     findings,
     isWaived,
@@ -130,6 +143,7 @@ async function readShotState(database: Database, shotId: number, stateKey: strin
       waivers.map((waiver) => waiver.subject),
       counted?.content ?? '',
     ),
+    eyes,
   );
   const reopened = await findReopened(database, shotId, gates, waivers, counted?.content ?? null);
   return {
@@ -140,6 +154,8 @@ async function readShotState(database: Database, shotId: number, stateKey: strin
     lanes: makeLanes(order, findings, isWaived),
     findings: (findings ?? []).map((finding) => showFinding(finding, waiverOf(finding))),
     gates,
+    eyes: eyes ?? [],
+    watchers: watchers.map(({ person }) => person),
     ready: isReadyForHandoff(gates),
     refusal: explainRefusal(gates, stale ? null : (counted?.changes ?? null)),
     reopened,

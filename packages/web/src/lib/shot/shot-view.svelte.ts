@@ -1,10 +1,10 @@
 import { getContext, setContext } from 'svelte';
-import { FrameSet, formatFrameRange, frameStates, stateRank, type Lane } from '@mint-tally/core';
+import { FrameSet, formatFrameRange, frameStates, stateRank, type Lane, type PassEyes } from '@mint-tally/core';
 import { columnOf, makeRibbonModel, NOT_ORDERED, type RibbonModel } from '$lib/ribbon/ribbon-model';
 
 const KEY = Symbol('shot view');
 /** Figures that the ribbon can show under the passes. */
-export const figureLanes = ['size', 'machine'] as const;
+export const figureLanes = ['size', 'machine', 'watched'] as const;
 export type FigureLane = (typeof figureLanes)[number];
 
 const WAIVED = stateRank(frameStates.waived);
@@ -29,11 +29,13 @@ export class ShotView {
     $state.raw(null);
   /** Which columns' pictures are in memory, while a viewer shows; `version` changes with them. */
   memory: { readonly version: () => number; readonly has: (column: number) => boolean } | null = $state.raw(null);
+  /** What has been seen, where a screen knows it sooner than the page; null for what the page says. */
+  eyes: readonly PassEyes[] | null = $state.raw(null);
   /** Key of the chosen finding. */
   chosen: string | null = $state(null);
   /** Passes that the full ribbon leaves out, and figures that it shows below. */
   hidden: readonly string[] = $state([]);
-  figures: readonly FigureLane[] = $state(['size', 'machine']);
+  figures: readonly FigureLane[] = $state(['size', 'machine', 'watched']);
 
   constructor(lanes: () => readonly Lane[]) {
     this.lanes = lanes;

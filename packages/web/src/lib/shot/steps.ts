@@ -22,7 +22,7 @@ const BATCH_MARKS: Record<NonNullable<ShotState['batch']> | 'none', Pick<Step, '
 
 const NOT_WATCHED: Pick<Step, 'mark' | 'says'> = { mark: 'empty', says: 'not watched' };
 const EYES_MARKS: Record<GateState, Pick<Step, 'mark' | 'says'>> = {
-  open: NOT_WATCHED,
+  open: { mark: 'half', says: 'watched in part' },
   unmeasured: NOT_WATCHED,
   warned: NOT_WATCHED,
   waived: { mark: 'half', says: 'signed for' },

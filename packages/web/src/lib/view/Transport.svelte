@@ -14,9 +14,9 @@
   const view = useShotView();
   const { player, cache } = $derived(viewing);
 
-  const first = $derived(view.model.frames[viewing.course[0]] ?? 0);
-  const last = $derived(view.model.frames[viewing.course[1]] ?? 0);
-  const columns = $derived(viewing.course[1] - viewing.course[0] + 1);
+  const first = $derived(view.model.frames[viewing.course.first] ?? 0);
+  const last = $derived(view.model.frames[viewing.course.last] ?? 0);
+  const columns = $derived(viewing.course.count);
   const time = $derived(formatTimecode(view.frame - (view.model.frames[0] ?? 0), viewing.rate));
   const measured = $derived(player.count.measured);
   const wanted = $derived((viewing.rate.numerator / viewing.rate.denominator / viewing.hold) * (SPEEDS[player.speed]![0] / SPEEDS[player.speed]![1]));
@@ -72,9 +72,8 @@
     labelHidden
     label="Rate"
     class="!max-w-none"
-    value={trial}
+    bind:value={() => trial, (one) => chooseRate(one)}
     options={[['', ordered ? `${ordered} fps as ordered` : `${formatFrameRate(viewing.rate)}, none ordered`], ...trialOptions]}
-    oninput={(event: Event) => chooseRate((event.currentTarget as HTMLSelectElement).value)}
   />
   {#if viewing.trial && viewing.orderedRate}
     <span class="text-odd" title="How long the shot lasts at this rate, and as ordered"
@@ -88,31 +87,34 @@
     look="quiet"
     labelHidden
     label="Speed"
-    value={String(player.speed)}
+    bind:value={
+      () => String(player.speed),
+      (one) => {
+        player.speed = Number(one);
+        viewing.restart();
+      }
+    }
     options={SPEEDS.map((speed, i): [string, string] => [String(i), i === NORMAL_SPEED ? 'full speed' : `speed ${speedTitle(speed)}`])}
-    oninput={(event: Event) => {
-      player.speed = Number((event.currentTarget as HTMLSelectElement).value);
-      viewing.restart();
-    }}
   />
   <Select
     look="quiet"
     labelHidden
     label="At the end"
-    value={player.loop}
+    bind:value={
+      () => player.loop,
+      (one) => {
+        player.loop = one as LoopMode;
+        viewing.restart();
+      }
+    }
     options={loopModes.map((mode): [LoopMode, string] => [mode, mode === 'around' ? 'loop' : mode])}
-    oninput={(event: Event) => {
-      player.loop = (event.currentTarget as HTMLSelectElement).value as LoopMode;
-      viewing.restart();
-    }}
   />
   <Select
     look="quiet"
     labelHidden
     label="Which frames"
-    value={String(player.every)}
+    bind:value={() => String(player.every), (one) => (player.every = Number(one))}
     options={[1, 2, 3, 4, 5, 10].map((every): [string, string] => [String(every), every === 1 ? 'every frame' : `one in ${every}`])}
-    oninput={(event: Event) => (player.every = Number((event.currentTarget as HTMLSelectElement).value))}
   />
   <span
     >measured <b class={['figure inline-block w-[5ch] text-right', isSlow ? 'text-bad' : 'text-mint']}>{measured === null ? '–' : measured.toFixed(2)}</b></span
@@ -125,9 +127,8 @@
       look="quiet"
       labelHidden
       label="Memory for pictures"
-      value={String(viewing.budget)}
+      bind:value={() => String(viewing.budget), (one) => viewing.keepBudget(Number(one), localStorage)}
       options={BUDGETS.map((bytes): [string, string] => [String(bytes), sayBytes(bytes)])}
-      oninput={(event: Event) => viewing.keepBudget(Number((event.currentTarget as HTMLSelectElement).value), localStorage)}
     /></label
   >
 </div>

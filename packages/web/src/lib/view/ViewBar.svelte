@@ -53,9 +53,8 @@
     labelHidden
     label="Pass"
     class="!max-w-[12rem] font-bold !text-ink"
-    value={view.pass}
+    bind:value={() => view.pass, (one) => view.choosePass(one)}
     options={passes.map((name): [string, string] => [name, name])}
-    oninput={(event: Event) => view.choosePass((event.currentTarget as HTMLSelectElement).value)}
   />
   <Segments label="Channel" value={settings.channel} options={channels} onchoose={(channel) => (settings.channel = channel)} />
   {#if others.length > 0}
@@ -63,12 +62,14 @@
       look="quiet"
       labelHidden
       label="Other channels of the file"
-      value={settings.only ?? ''}
+      bind:value={
+        () => settings.only ?? '',
+        (one) => {
+          settings.only = one || null;
+          settings.channel = 'all';
+        }
+      }
       options={[['', 'other channels'], ...others.map((name): [string, string] => [name, name])]}
-      oninput={(event: Event) => {
-        settings.only = (event.currentTarget as HTMLSelectElement).value || null;
-        settings.channel = 'all';
-      }}
     />
   {/if}
   <Select
@@ -76,9 +77,8 @@
     labelHidden
     label="Read values as"
     class="!max-w-none"
-    value={settings.readAs ?? ''}
+    bind:value={() => settings.readAs ?? '', (one) => (settings.readAs = (one || null) as ReadAs | null)}
     options={readings}
-    oninput={(event: Event) => (settings.readAs = ((event.currentTarget as HTMLSelectElement).value || null) as ReadAs | null)}
   />
   {#if readAs === 'colour'}
     <span class="flex items-center gap-1.5">
@@ -109,9 +109,8 @@
       look="quiet"
       labelHidden
       label="View"
-      value={settings.transform}
+      bind:value={() => settings.transform, (one) => (settings.transform = one as ViewTransform)}
       options={transforms}
-      oninput={(event: Event) => (settings.transform = (event.currentTarget as HTMLSelectElement).value as ViewTransform)}
     />
   {/if}
   <span class="flex-1"></span>

@@ -6,9 +6,10 @@
   import { useShotView } from '$lib/shot/shot-view.svelte';
   import StateMark from '$lib/states/StateMark.svelte';
   import { stateTitles } from '$lib/states/states';
-  import { drawAll, hasAlpha, panOf, sideOf, zoomOf, type Screen, type Sided } from './drawing';
+  import { drawAll, hasAlpha, panOf, sideOf, zoomOf, type Sided } from './drawing';
 
   import OverPicture from './OverPicture.svelte';
+  import { canDrawQuickly, QuickCanvas } from './quick-canvas';
   import { NoGraphicsError, Renderer } from './renderer';
   import { StillRenderer } from './still-renderer';
   import type { Viewing } from './viewing.svelte';
@@ -19,11 +20,16 @@
   const { settings, cache, player } = $derived(viewing);
 
   let canvas: HTMLCanvasElement | undefined = $state();
-  let screen: Screen = $state.raw({ width: 0, height: 0 });
+  const { screen } = $derived(viewing);
   let renderer: Renderer | StillRenderer | null = $state.raw(null);
   /** Counts up when the card has lost its memory and has it again. */
   let revived = $state(0);
   let noGraphics = $state('');
+  /** What plays is drawn by the processor where no card would do it. */
+  let onProcessor = $state(false);
+  let isQuick = $state(false);
+  let quickCanvas: HTMLCanvasElement | undefined = $state();
+  let quick: QuickCanvas | null = null;
   let drag: { x: number; y: number; pans: boolean; column: number; centre: readonly [number, number] } | null = null;
 
   const column = $derived(viewing.shownFor(view.column));
@@ -43,16 +49,19 @@
     if (!canvas) return;
     const target = canvas;
     try {
-      renderer = new Renderer(target);
+      const made = new Renderer(target);
+      renderer = made;
+      onProcessor = made.isSoftware;
     } catch (thrown) {
       if (!(thrown instanceof NoGraphicsError)) throw thrown;
       noGraphics = thrown.message;
       renderer = new StillRenderer(target);
+      onProcessor = true;
     }
     const observer = new ResizeObserver(([entry]) => {
       const box = entry!.devicePixelContentBoxSize?.[0];
       const scale = window.devicePixelRatio;
-      screen = {
+      viewing.screen = {
         width: Math.max(1, box?.inlineSize ?? Math.round(entry!.contentRect.width * scale)),
         height: Math.max(1, box?.blockSize ?? Math.round(entry!.contentRect.height * scale)),
       };
@@ -85,7 +94,23 @@
     }
     const shown = own ?? (player.playing && hasFile ? last : null);
     last = shown;
-    drawAll(renderer, shown, partner, settings, screen);
+    const quickly = onProcessor && player.playing && shown !== null && canDrawQuickly(shown, partner, settings);
+    isQuick = quickly;
+    if (quickly && quickCanvas) (quick ??= new QuickCanvas(quickCanvas)).draw(shown!, settings, screen);
+    else drawAll(renderer, shown, partner, settings, screen);
+  });
+
+  // Where the processor draws what plays, it does so before as well, unseen: the table of this look is ready and the
+  // loops are quick when the first frame is due.
+  let practised = 0;
+  $effect(() => {
+    if (!onProcessor || player.playing || !own || !quickCanvas || !canDrawQuickly(own, partner, settings)) return;
+    const [one, target] = [own, quickCanvas];
+    let timer = setTimeout(function practise() {
+      (quick ??= new QuickCanvas(target)).draw(one, settings, screen);
+      if (++practised < 12) timer = setTimeout(practise, 20);
+    }, 150);
+    return () => clearTimeout(timer);
   });
 
   function listenToLoss(element: HTMLCanvasElement) {
@@ -144,8 +169,7 @@
       settings.centre = [clamp(drag.centre[0] - (x - drag.x) / (width * across)), clamp(drag.centre[1] - (y - drag.y) / (height * down))];
     } else {
       // The whole picture's width goes through the whole stretch, a frame every few pixels at least.
-      const [from, to] = viewing.course;
-      const perColumn = Math.max(3, Math.min(40, screen.width / (to - from + 1)));
+      const perColumn = Math.max(3, Math.min(40, screen.width / viewing.course.count));
       view.goToColumn(drag.column + Math.round((x - drag.x) / perColumn));
     }
   }
@@ -186,7 +210,7 @@
 <div class="relative min-h-[200px] min-w-0 flex-1 overflow-hidden small:min-h-[55dvh] bg-[#1b1b1b] text-[#f2f2f2]">
   <canvas
     bind:this={canvas}
-    class="absolute inset-0 h-full w-full touch-none [image-rendering:pixelated]"
+    class={['absolute inset-0 h-full w-full touch-none [image-rendering:pixelated]', isQuick && 'opacity-0']}
     aria-label="{shot.shot.name} {view.pass} frame {view.frame}{picture && hasAlpha(picture) ? ', with alpha' : ''}"
     {@attach listenToWheel}
     {@attach listenToLoss}
@@ -196,9 +220,10 @@
     onpointercancel={() => (drag = null)}
     onpointerleave={() => (viewing.pointed = null)}
   ></canvas>
+  <canvas bind:this={quickCanvas} class={['pointer-events-none absolute', !isQuick && 'hidden']} aria-hidden="true"></canvas>
   {#if noGraphics}
     <p class="absolute right-2 bottom-2 left-2 rounded bg-black/80 px-3 py-1.5 text-[13px]" role="status">
-      {noGraphics} Stills are drawn without it; playing is slow, so motion cannot be judged here.
+      {noGraphics} Pictures are drawn without it: colours play, but comparing and false colours show stills only.
     </p>
   {/if}
   {#if !picture && !(player.playing && hasFile)}

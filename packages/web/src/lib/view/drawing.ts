@@ -15,7 +15,7 @@ export interface Screen {
 }
 
 /** Device pixels for each pixel of a picture, across and down. */
-export function zoomOf({ info }: SentPicture, { zoom, pixelAspect }: ViewSettings, { width, height }: Screen): readonly [number, number] {
+export function zoomOf({ info }: Pick<SentPicture, 'info'>, { zoom, pixelAspect }: ViewSettings, { width, height }: Screen): readonly [number, number] {
   const [left, top, right, bottom] = info.displayWindow;
   const aspect = pixelAspect ? info.pixelAspect : 1;
   const fitted = Math.min(width / ((right - left + 1) * aspect), height / (bottom - top + 1));
@@ -24,7 +24,12 @@ export function zoomOf({ info }: SentPicture, { zoom, pixelAspect }: ViewSetting
 }
 
 /** Where the corner of a picture's display window lies on the screen. Whole pixels, so that at 100 % each is one of the screen's. */
-export function panOf({ info }: SentPicture, { centre }: ViewSettings, { width, height }: Screen, [across, down]: readonly [number, number]): [number, number] {
+export function panOf(
+  { info }: Pick<SentPicture, 'info'>,
+  { centre }: ViewSettings,
+  { width, height }: Screen,
+  [across, down]: readonly [number, number],
+): [number, number] {
   const [left, top, right, bottom] = info.displayWindow;
   return [Math.round(width / 2 - centre[0] * (right - left + 1) * across), Math.round(height / 2 - centre[1] * (bottom - top + 1) * down)];
 }
@@ -39,6 +44,13 @@ function linearOf(colour: string): readonly [number, number, number] {
   return [part(1), part(3), part(5)];
 }
 
+/** Linear light behind the alpha, or what stands there instead of it. */
+export function backgroundLight({ background, colour }: ViewSettings): Drawn['background'] {
+  if (background === 'check' || background === 'none') return background;
+  if (background === 'colour') return linearOf(colour);
+  return [NAMED[background], NAMED[background], NAMED[background]];
+}
+
 /** What is said of one picture. */
 export function sideOf(picture: SentPicture, readAs: ReadAs, settings: ViewSettings, straight: boolean): Side {
   const fitted = readAs === 'range' || readAs === 'signs' ? (settings.range ?? rangeOf(picture, readAs === 'signs' ? 3 : 1)) : ([0, 1] as const);
@@ -48,8 +60,7 @@ export function sideOf(picture: SentPicture, readAs: ReadAs, settings: ViewSetti
 /** What the shader is told, but for the second picture of a comparison. */
 export function drawnOf(picture: SentPicture, settings: ViewSettings, screen: Screen, side: Side): Drawn {
   const zoom = zoomOf(picture, settings, screen);
-  const { background, splitAt, splitAngle } = settings;
-  const grey = background === 'grey' || background === 'black' || background === 'white' ? NAMED[background] : 0;
+  const { splitAt, splitAngle } = settings;
   const lean = (splitAngle * Math.PI) / 180;
   return {
     look: settings.look,
@@ -63,7 +74,7 @@ export function drawnOf(picture: SentPicture, settings: ViewSettings, screen: Sc
     channel: CHANNELS[settings.channel],
     falseColour: settings.falseColour,
     markRange: settings.markRange,
-    background: background === 'check' || background === 'none' ? background : background === 'colour' ? linearOf(settings.colour) : [grey, grey, grey],
+    background: backgroundLight(settings),
     outlines: settings.outlines,
     pan: panOf(picture, settings, screen, zoom),
     zoom,

@@ -1,5 +1,6 @@
 import { untrack } from 'svelte';
 import { readPictureMessage, type SentPicture } from '@mint-tally/core';
+import { Course } from './course';
 
 /** What is to be had for a column: the address of its picture, or none. */
 export type AddressOf = (column: number) => string | null;
@@ -9,6 +10,9 @@ export type Held = { readonly picture: SentPicture } | { readonly why: string };
 
 /** Requests under way at a time: enough that the threads never wait, few enough that a jump is answered at once. */
 const AT_ONCE = 4;
+/** Steps that a playhead goes on by between two looks, at most; more is a jump. */
+const MOST_STEPS = 8;
+const modulo = (value: number, by: number) => ((value % by) + by) % by;
 /** Before a server that went away is asked again, in milliseconds. */
 const AGAIN = 2000;
 
@@ -33,8 +37,13 @@ export class PictureCache {
   private known = '';
   private column = 0;
   private direction: 1 | -1 = 1;
-  private course: readonly [number, number] = [0, -1];
+  private course = Course.of([]);
   private again: ReturnType<typeof setTimeout> | null = null;
+  /** The playhead did not come here by going on in its direction. */
+  private isJump = true;
+  private plays = false;
+  /** Steps of play that pass before what is asked for is there; nearer columns would come too late. */
+  private lead = 0;
 
   constructor(budget: number) {
     this.budget = budget;
@@ -86,8 +95,17 @@ export class PictureCache {
     this.fill();
   }
 
-  /** Says what is looked at and what comes next: a course of columns that is gone through from `column` in `direction`. */
-  look(column: number, direction: 1 | -1, course: readonly [number, number]): void {
+  /**
+   * Says what is looked at and what comes next: a course of columns that is gone through from `column` in `direction`.
+   *
+   * @param plays whether the playhead goes on by itself: what would come too late is then asked for last
+   */
+  look(column: number, direction: 1 | -1, course: Course, plays = false): void {
+    const steps = course.count === 0 ? 0 : (course.placeOf(column) - course.placeOf(this.column)) * direction;
+    const goesOn = course.count > 0 && course.placeOf(this.column) >= 0 && modulo(steps, course.count) <= MOST_STEPS;
+    this.isJump = !goesOn;
+    if (!goesOn || !plays) this.lead = 0;
+    this.plays = plays;
     this.column = column;
     this.direction = direction;
     this.course = course;
@@ -113,28 +131,50 @@ export class PictureCache {
 
   /** How many steps of play lie between the playhead and a column. */
   private ahead(column: number): number {
-    const [from, to] = this.course;
-    const count = Math.max(1, to - from + 1);
-    if (column < from || column > to) return Infinity;
-    const steps = (column - this.column) * this.direction;
-    return steps >= 0 ? steps : steps + count;
+    const { course } = this;
+    const place = course.placeOf(column);
+    if (place < 0) return Infinity;
+    const steps = (place - this.place) * this.direction;
+    return steps >= 0 ? steps : steps + course.count;
   }
 
   /** Asks for what is needed next, as far as the budget goes. */
   private fill(): void {
-    const [from, to] = this.course;
+    const { course, place } = this;
     const room = this.capacity ?? AT_ONCE;
-    const count = Math.max(1, to - from + 1);
-    // A playhead that jumped does not wait for what lies elsewhere.
-    for (const [column, stop] of this.underWay) if (this.ahead(column) >= Math.min(count, room)) stop.abort();
-    for (let step = 0; step < Math.min(count, room) && this.underWay.size < AT_ONCE && !this.isAway; step++) {
-      let column = this.column + step * this.direction;
-      if (column > to) column -= count;
-      if (column < from) column += count;
-      if (column < from || column > to || this.entries.has(column) || this.underWay.has(column)) continue;
-      const address = this.addressOf(column);
-      if (address !== null) void this.fetch(column, address);
+    const { count } = course;
+    // What is looked at comes first, also where it is no part of what is played.
+    if (course.placeOf(this.column) < 0) this.ask(this.column);
+    const wanted = Math.min(count, room);
+    // A playhead that jumped does not wait for what lies elsewhere. What it has just gone past is let come: it would
+    // else be asked for and given up for ever where pictures take longer than their turn.
+    if (this.isJump) for (const [column, stop] of this.underWay) if (column !== this.column && this.ahead(column) >= wanted) stop.abort();
+    const lead = Math.min(this.lead, wanted - 1);
+    for (let turn = 0; turn < wanted && this.underWay.size < AT_ONCE && !this.isAway; turn++) {
+      const step = (turn + lead) % wanted;
+      this.ask(course.at(modulo(place + step * this.direction, count)));
     }
+  }
+
+  /** Learns from a picture that came whether it came in time. */
+  private learnLead(column: number): void {
+    if (!this.plays) return;
+    const { count } = this.course;
+    const steps = this.ahead(column);
+    if (steps > count / 2) this.lead = Math.min(this.lead + 2, Math.max(0, Math.min(count, this.capacity ?? count) - 1));
+    else if (steps > this.lead + 2 && this.lead > 0) this.lead--;
+  }
+
+  /** Asks for a column, unless it is known or asked for. */
+  private ask(column: number): void {
+    if (this.entries.has(column) || this.underWay.has(column)) return;
+    const address = this.addressOf(column);
+    if (address !== null) void this.fetch(column, address);
+  }
+
+  /** Where in the course the playhead stands; outside of it, at the beginning. */
+  private get place(): number {
+    return Math.max(0, this.course.placeOf(this.column));
   }
 
   private async fetch(column: number, address: string): Promise<void> {
@@ -147,6 +187,7 @@ export class PictureCache {
         this.keep(column, { why: typeof said?.message === 'string' ? said.message : 'The server refused this picture.' }, 0);
       } else {
         const buffer = await response.arrayBuffer();
+        this.learnLead(column);
         if (!stop.signal.aborted) this.keep(column, { picture: readPictureMessage(buffer) }, buffer.byteLength);
       }
       this.isAway = false;

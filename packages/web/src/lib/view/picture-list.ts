@@ -6,9 +6,11 @@ export const pictureListSchema = z.object({
   paths: z.array(z.string()),
   sizes: z.array(z.number()),
   modified: z.array(z.number()),
+  /** What names each file's content; empty where it is not known. */
+  contents: z.array(z.string()),
 });
 export type PictureList = z.output<typeof pictureListSchema>;
-export const NO_PICTURES: PictureList = { frames: [], paths: [], sizes: [], modified: [] };
+export const NO_PICTURES: PictureList = { frames: [], paths: [], sizes: [], modified: [], contents: [] };
 
 /** Which part of the pictures is fetched. */
 export interface PictureChoice {

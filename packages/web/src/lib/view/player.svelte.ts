@@ -1,4 +1,5 @@
-import { directionAfter, placeAfter, placesAfter, type Course, type FrameRate, type LoopMode } from '@mint-tally/core';
+import { directionAfter, placeAfter, placesAfter, type Course as Turn, type FrameRate, type LoopMode } from '@mint-tally/core';
+import { Course } from './course';
 
 /** Slower and faster than the rate, as factors that keep it a fraction. */
 export const SPEEDS: readonly (readonly [number, number])[] = [
@@ -13,8 +14,7 @@ export const NORMAL_SPEED = 3;
 
 /** What the player is told of what it plays. */
 export interface Played {
-  /** First and last column. */
-  readonly course: readonly [number, number];
+  readonly course: Course;
   readonly rate: FrameRate;
   /** Frames of the rate that a column lasts: more than one where not every frame is ordered. */
   readonly hold: number;
@@ -50,8 +50,8 @@ export class Player {
   /** Seconds of the clock that leads. */
   private now: () => number;
   private began = 0;
-  private course: Course = { count: 0, start: 0, direction: 1, loop: 'around' };
-  private from = 0;
+  private turn: Turn = { count: 0, start: 0, direction: 1, loop: 'around' };
+  private course = Course.of([]);
   private passed = 0;
   private currentShown = false;
   private shown = 0;
@@ -67,19 +67,20 @@ export class Player {
 
   /** The place of the course at which it begins from a column: one outside begins at an end. */
   startOf(column: number, direction: 1 | -1): number {
-    const [from, to] = this.played().course;
-    const atEnd = this.loop === 'once' && column === (direction > 0 ? to : from);
-    return column < from || column > to || atEnd ? (direction > 0 ? 0 : to - from) : column - from;
+    const { course } = this.played();
+    const place = course.placeOf(column);
+    const atEnd = this.loop === 'once' && column === (direction > 0 ? course.last : course.first);
+    return place < 0 || atEnd ? (direction > 0 ? 0 : course.count - 1) : place;
   }
 
   /** Begins at a column. @param clock another one that leads, and when on it the first frame is due */
   start(column: number, direction: 1 | -1 = 1, clock: { readonly now: () => number; readonly began: number } | null = null): void {
-    const [from, to] = this.played().course;
-    if (to < from) return;
+    const { course } = this.played();
+    if (course.count === 0) return;
     const start = this.startOf(column, direction);
     this.now = clock?.now ?? this.usualNow;
-    this.from = from;
-    this.course = { count: to - from + 1, start, direction, loop: this.loop };
+    this.course = course;
+    this.turn = { count: course.count, start, direction, loop: this.loop };
     this.direction = direction;
     this.began = clock?.began ?? this.now();
     this.passed = 0;
@@ -111,24 +112,25 @@ export class Player {
       this.currentShown = false;
       this.tell();
     }
-    const { place, ended } = placeAfter(passed, this.course);
-    this.direction = directionAfter(passed, this.course);
+    const { place, ended } = placeAfter(passed, this.turn);
+    this.direction = directionAfter(passed, this.turn);
     if (ended) {
       this.playing = false;
-      return this.from + place;
+      return this.course.at(place);
     }
-    return this.from + (this.every > 1 ? place - (place % this.every) : place);
+    return this.course.at(this.every > 1 ? place - (place % this.every) : place);
   }
 
-  /** The picture that is due stands on the screen. */
-  saw(): void {
-    if (!this.playing || this.currentShown) return;
+  /** The picture that is due stands on the screen. @returns whether it has just come there */
+  saw(): boolean {
+    if (!this.playing || this.currentShown) return false;
     this.currentShown = true;
     this.shown++;
     const now = this.now();
     this.times.push(now);
     while (this.times.length > 0 && now - this.times[0]! > MEASURED_OVER) this.times.shift();
     this.tell();
+    return true;
   }
 
   private tell(): void {

@@ -56,6 +56,14 @@ export class Renderer {
     gl.pixelStorei(gl.UNPACK_ALIGNMENT, 1);
   }
 
+  /** Whether the card is none, but a program that does a card's work. */
+  get isSoftware(): boolean {
+    const { gl } = this;
+    const named = gl.getExtension('WEBGL_debug_renderer_info');
+    const name: unknown = named && gl.getParameter(named.UNMASKED_RENDERER_WEBGL);
+    return typeof name === 'string' && /swiftshader|llvmpipe|softpipe|software/i.test(name);
+  }
+
   get isLost(): boolean {
     return this.gl.isContextLost();
   }
@@ -137,10 +145,11 @@ export class Renderer {
     const { gl } = this;
     if (gl.isContextLost()) return;
     const { width, height } = gl.canvas;
-    if (drawn.strip) {
-      gl.enable(gl.SCISSOR_TEST);
-      gl.scissor(drawn.strip[0], 0, drawn.strip[1], height);
-    }
+    // Pixels beside the picture are not asked about: in software each costs as much as one of it.
+    const [x, y, wide, high] = boundsOf(picture, other, drawn, width, height);
+    if (wide <= 0 || high <= 0) return;
+    gl.enable(gl.SCISSOR_TEST);
+    gl.scissor(x, height - y - high, wide, high);
     // In this order, since the first may take the other's place.
     const storage = this.upload(picture, 0);
     const otherStorage = other && this.upload(other, 1);
@@ -213,6 +222,33 @@ export class Renderer {
 /** Pixels that a sample covers: a plane that keeps every n-th pixel covers the same window with fewer samples. */
 function perSampleOf({ reduce, full, dataWindow: [left, top, right, bottom] }: SentPicture['info']): readonly [number, number] {
   return [(reduce * (right - left + 1)) / full[0], (reduce * (bottom - top + 1)) / full[1]];
+}
+
+/** Where on the screen anything of the pictures can lie: left, top, width and height in whole pixels, an outline's width around them. */
+function boundsOf(
+  picture: SentPicture,
+  other: SentPicture | null,
+  { pan, zoom, strip }: Drawn,
+  width: number,
+  height: number,
+): readonly [number, number, number, number] {
+  const edges = [picture, other].flatMap((one) => (one ? [placesOf(one.info)] : []));
+  const least = (side: 0 | 1) => Math.floor(pan[side] + Math.min(...edges.map((edge) => edge[side])) * zoom[side]) - 2;
+  const most = (side: 0 | 1) => Math.ceil(pan[side] + Math.max(...edges.map((edge) => edge[side + 2]!)) * zoom[side]) + 2;
+  const [first, end] = strip ? [strip[0], strip[0] + strip[1]] : [0, width];
+  const [left, top] = [Math.max(first, least(0)), Math.max(0, least(1))];
+  return [left, top, Math.min(end, most(0)) - left, Math.min(height, most(1)) - top];
+}
+
+/** Left, top, right and bottom of display and data window together, in pixels of the display window. */
+function placesOf({ dataWindow, displayWindow }: SentPicture['info']): readonly number[] {
+  const [x, y] = [displayWindow[0], displayWindow[1]];
+  return [
+    Math.min(dataWindow[0], x) - x,
+    Math.min(dataWindow[1], y) - y,
+    Math.max(dataWindow[2], displayWindow[2]) + 1 - x,
+    Math.max(dataWindow[3], displayWindow[3]) + 1 - y,
+  ];
 }
 
 function sideKind({ info }: SentPicture, { kind }: Storage, { mode, hasAlpha, straight }: Side, zoom: readonly [number, number]): SideKind {

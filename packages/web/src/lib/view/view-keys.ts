@@ -19,6 +19,7 @@ export const viewKeyList: readonly (readonly [keys: string, does: string])[] = [
   ['Z', 'the pixel under the pointer, so large that values stand in it'],
   ['T', 'the ordered rate again'],
   ['M', 'mute the sound'],
+  ['L', 'play what is left to be watched, at the ordered rate and 100 %'],
   ['R', 'all that was turned back to how the picture is'],
 ];
 
@@ -87,6 +88,9 @@ export function pressViewKey(viewing: Viewing, event: KeyboardEvent): boolean {
       return true;
     case 'm':
       viewing.sound.toggleMute();
+      return true;
+    case 'l':
+      viewing.watchOn();
       return true;
     case 'r':
       settings.reset();

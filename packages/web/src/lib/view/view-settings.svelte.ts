@@ -54,6 +54,21 @@ export class ViewSettings {
     return { exposure: this.exposure, gamma: this.gamma, transform: this.transform };
   }
 
+  /** Whether the picture is seen as it is, all of its channels: what false colours or a single channel show is not the picture. */
+  get showsAll(): boolean {
+    return this.channel === 'all' && this.only === null && !this.falseColour;
+  }
+
+  /** Shows the picture itself: compared with nothing, all of its channels and lines. */
+  showAsItIs(): void {
+    this.channel = 'all';
+    this.only = null;
+    this.falseColour = false;
+    this.reduce = 1;
+    if (this.against !== '') this.lastAgainst = this.against;
+    this.against = '';
+  }
+
   turnExposure(stops: number): void {
     this.exposure = Math.min(20, Math.max(-20, Math.round((this.exposure + stops) * 100) / 100));
   }

@@ -1,9 +1,23 @@
-import { parseFrameRate, type FrameRate, type Order, type SentPicture } from '@mint-tally/core';
+import {
+  firstPartOutside,
+  FrameSet,
+  leftToWatch,
+  parseFrameRate,
+  wayOfSeeing,
+  type FrameRate,
+  type NotWatched,
+  type Order,
+  type PassEyes,
+  type SentPicture,
+} from '@mint-tally/core';
 import type { ShotView } from '$lib/shot/shot-view.svelte';
+import { Course } from './course';
 import type { ReadAs } from './drawn';
 import { PictureCache, type Held } from './picture-cache.svelte';
 import { NO_PICTURES, pictureAddress, pictureListSchema, type PictureChoice, type PictureList } from './picture-list';
 import { NORMAL_SPEED, Player, type Played } from './player.svelte';
+import { panOf, zoomOf, type Screen } from './drawing';
+import { SightKeeper } from './sight-keeper.svelte';
 import { SoundTrack } from './sound.svelte';
 import { PIXELS, ViewSettings } from './view-settings.svelte';
 
@@ -12,6 +26,9 @@ const USUAL_RATE: FrameRate = { numerator: 24, denominator: 1 };
 const BUDGET_KEY = 'mint-tally-view-memory';
 const USUAL_BUDGET = 2 ** 30;
 export const BUDGETS: readonly number[] = [2 ** 28, 2 ** 29, 2 ** 30, 2 ** 31, 2 ** 32, 2 ** 33];
+
+/** Columns before what is to be watched that are played with it: motion is judged against what comes before. */
+const LEAD_IN = 8;
 
 /** Frames of the rate that each column lasts: of a range with a step, the step. */
 export function holdOf(frames: ArrayLike<number>): number {
@@ -27,6 +44,17 @@ export type Partner = { readonly kind: 'frame'; readonly offset: number } | { re
 export interface AlphaRead {
   readonly straight: boolean;
   readonly said: string;
+}
+
+/** What the viewer is told of the shot, as it is at the moment. */
+export interface ShownShot {
+  readonly id: () => number;
+  readonly order: () => Order;
+  readonly eyes: () => readonly PassEyes[];
+  /** Whoever sits there; empty where no name was given. */
+  readonly person: () => string;
+  /** Reads the shot anew. */
+  readonly renew: () => void;
 }
 
 /** Everything that the viewer of one shot works with: what is looked at, how, and how it plays. */
@@ -47,6 +75,9 @@ export class Viewing {
   trial: FrameRate | null = $state.raw(null);
   /** A missing frame shows its neighbour before it, said as such, instead of its gap. */
   holdsMissing: boolean = $state(false);
+  /** Device pixels of the viewer. */
+  screen: Screen = $state.raw({ width: 0, height: 0 });
+  readonly sights: SightKeeper;
   /** The pixel under the pointer, in the display window; null outside. */
   pointed: readonly [number, number] | null = $state.raw(null);
 
@@ -54,14 +85,13 @@ export class Viewing {
   private starting = false;
   /** Counts the times that somebody wanted it to play or to stop. */
   private wishes = 0;
-  private readonly shotId: () => number;
-  private readonly order: () => Order;
+  private readonly shown: ShownShot;
   private readonly view: ShotView;
 
-  constructor(view: ShotView, shotId: () => number, order: () => Order, stored: Storage | null) {
+  constructor(view: ShotView, shown: ShownShot, stored: Storage | null) {
     this.view = view;
-    this.shotId = shotId;
-    this.order = order;
+    this.shown = shown;
+    this.sights = new SightKeeper(shown.person, (shotId, eyes) => this.learn(shotId, eyes));
     const budget = Number(stored?.getItem(BUDGET_KEY));
     if (BUDGETS.includes(budget)) this.budget = budget;
     this.cache = new PictureCache(this.budget);
@@ -69,16 +99,17 @@ export class Viewing {
   }
 
   readonly orderedRate: FrameRate | null = $derived.by(() => {
-    const { fps } = this.order().brief;
+    const { fps } = this.shown.order().brief;
     return fps === undefined ? null : parseFrameRate(fps);
   });
   readonly rate: FrameRate = $derived.by(() => this.trial ?? this.orderedRate ?? USUAL_RATE);
   readonly hold: number = $derived.by(() => holdOf(this.view.model.frames));
 
-  /** The columns that are played: the selected stretch, or all. */
-  readonly course: readonly [number, number] = $derived.by(() => {
-    const runs = this.view.selectedColumns;
-    return this.view.selectionSize > 1 ? [runs[0]![0], runs.at(-1)![1]] : [0, this.view.model.frames.length - 1];
+  /** The columns that are played: the selected ones, or all. */
+  readonly course: Course = $derived.by(() => {
+    const { selectedColumns, selectionSize, model } = this.view;
+    if (selectionSize <= 1) return Course.stretch(0, model.frames.length - 1);
+    return Course.of(selectedColumns.flatMap(([from, to]) => Array.from({ length: to - from + 1 }, (_, i) => from + i)));
   });
 
   get played(): Played {
@@ -103,7 +134,7 @@ export class Viewing {
   readonly partner: Partner | null = $derived.by(() => {
     const [kind, value = ''] = this.settings.against.split(/:(.*)/s);
     if (kind === 'frame') return { kind, offset: Number(value) };
-    const isThere = kind === 'pass' && value !== this.view.pass && this.order().passes.some(({ pass }) => pass.name === value);
+    const isThere = kind === 'pass' && value !== this.view.pass && this.shown.order().passes.some(({ pass }) => pass.name === value);
     return isThere ? { kind, pass: value } : null;
   });
 
@@ -130,7 +161,7 @@ export class Viewing {
   /** Reads which files a pass shows. */
   async loadList(pass: string, signal: AbortSignal, which: 'list' | 'partnerList' = 'list'): Promise<void> {
     try {
-      const response = await fetch(`/shots/${this.shotId()}/pictures?${new URLSearchParams({ pass }).toString()}`, { signal });
+      const response = await fetch(`/shots/${this.shown.id()}/pictures?${new URLSearchParams({ pass }).toString()}`, { signal });
       if (!response.ok) throw new Error('The server does not say which files there are.');
       this[which] = pictureListSchema.parse(await response.json());
       this.problem = '';
@@ -138,6 +169,98 @@ export class Viewing {
       if (signal.aborted) return;
       this.problem = thrown instanceof Error ? thrown.message : String(thrown);
     }
+  }
+
+  /** What the server said last of what has been seen, while the page does not know it yet. */
+  private told: { readonly before: readonly PassEyes[]; readonly eyes: readonly PassEyes[] } | null = $state.raw(null);
+
+  /** What has been seen of each pass. */
+  readonly eyes: readonly PassEyes[] = $derived.by(() => (this.told?.before === this.shown.eyes() ? this.told.eyes : this.shown.eyes()));
+
+  private learn(shotId: number, eyes: readonly PassEyes[]): void {
+    if (shotId !== this.shown.id()) return;
+    this.told = { before: this.shown.eyes(), eyes };
+    // Steps and gates are read anew when nothing plays that would stutter.
+    if (!this.player.playing) this.shown.renew();
+  }
+
+  /** As what a picture is recorded that stands on the screen as it is set now, and what keeps it from being watched. */
+  private seeing(picture: SentPicture, playing: boolean): ReturnType<typeof wayOfSeeing> {
+    const { settings, player, screen } = this;
+    const zoom = zoomOf(picture, settings, screen);
+    const pan = panOf(picture, settings, screen, zoom);
+    const [left, top, right, bottom] = picture.info.displayWindow;
+    const size = [(right - left + 1) * zoom[0], (bottom - top + 1) * zoom[1]] as const;
+    return wayOfSeeing({
+      playing,
+      atOrderedRate: this.trial === null && player.speed === NORMAL_SPEED && player.every === 1,
+      isItself: settings.showsAll && this.partner === null,
+      zoom: zoom[1] / picture.info.reduce,
+      visible: [-pan[0] / size[0], -pan[1] / size[1], (screen.width - pan[0]) / size[0], (screen.height - pan[1]) / size[1]],
+    });
+  }
+
+  /** What keeps frames from being recorded as watched while they are played as it is set now; null when nothing does. */
+  readonly notWatched: NotWatched | null = $derived.by(() => {
+    void this.cache.version;
+    const held = this.cache.get(this.view.column);
+    if (!held || !('picture' in held)) return null;
+    return this.seeing(held.picture, true).why;
+  });
+
+  /** Notes that the picture of a column stands on the screen. */
+  noteSeen(column: number): void {
+    const entry = this.entryOf(column);
+    const held = this.cache.get(column);
+    if (entry === null || !held || !('picture' in held)) return;
+    const [frame, content] = [this.list.frames[entry]!, this.list.contents[entry]!];
+    const { seen } = this.seeing(held.picture, this.player.playing);
+    // A picture that came under another name, or whose content nobody knows, is nobody's proof.
+    if (content === '' || seen === null || seen.parts === 0) return;
+    this.sights.note(this.shown.id(), this.view.pass, { frame, content, ...seen });
+  }
+
+  /** Plays what is left to be watched of this pass, else of another one that the brief wants watched. */
+  watchOn(): void {
+    const isLeft = (one: PassEyes) => !leftToWatch(one).isEmpty;
+    const { eyes } = this;
+    const next = eyes.find((one) => one.pass === this.view.pass && isLeft(one)) ?? eyes.find((one) => one.wanted && isLeft(one));
+    if (next) this.playLeft(next);
+  }
+
+  /** Selects what is left to be watched of a pass, with some frames before each stretch of it, and plays that at 100 %. */
+  playLeft(eyes: PassEyes): void {
+    const { view, settings, player } = this;
+    view.choosePass(eyes.pass);
+    const { frames } = view.model;
+    const left = leftToWatch(eyes);
+    const wanted = new Set<number>();
+    frames.forEach((frame, column) => {
+      if (left.has(frame)) for (let before = 0; before <= LEAD_IN; before++) if (column >= before) wanted.add(frames[column - before]!);
+    });
+    if (wanted.size === 0) return;
+    view.selectFrames(FrameSet.of(wanted));
+    view.goTo(Math.min(...wanted));
+    settings.showAsItIs();
+    settings.zoom = 1;
+    settings.centre = this.centreOf(firstPartOutside(eyes.partsDone) ?? [0, 0]);
+    this.trial = null;
+    player.speed = NORMAL_SPEED;
+    player.every = 1;
+    this.play(view.column, 1);
+  }
+
+  /** Where the viewer looks at 100 % so that a part, given by its upper left corner, and as much as fits after it can be seen. */
+  private centreOf([left, top]: readonly [number, number]): readonly [number, number] {
+    const { resolution, pixelAspect = 1 } = this.shown.order().brief;
+    const held = this.cache.get(this.view.column);
+    const window = held && 'picture' in held ? held.picture.info.displayWindow : null;
+    const size = window ? [window[2] - window[0] + 1, window[3] - window[1] + 1] : (resolution ?? [1, 1]);
+    const middle = (from: number, screen: number, whole: number) => {
+      const half = screen / whole / 2;
+      return half >= 0.5 ? 0.5 : Math.min(1 - half, Math.max(half, from + half));
+    };
+    return [middle(left, this.screen.width, size[0]! * pixelAspect), middle(top, this.screen.height, size[1]!)];
   }
 
   /** Tells the caches where pictures come from, and shares the memory among them. */
@@ -152,7 +275,7 @@ export class Viewing {
   }
 
   private feed(cache: PictureCache, pass: string, list: PictureList, choice: PictureChoice): void {
-    const [shotId, { frames }] = [this.shotId(), this.view.model];
+    const [shotId, { frames }] = [this.shown.id(), this.view.model];
     const entries = new Map(list.frames.map((frame, entry) => [frame, entry]));
     cache.source(JSON.stringify([shotId, pass, choice]), (column) => {
       const entry = entries.get(frames[column]!);
@@ -163,16 +286,15 @@ export class Viewing {
   /** Tells the caches what is looked at, and what comes next. */
   look(column: number): void {
     const { partner, player, course } = this;
-    const [from, to] = course;
     const offset = partner?.kind === 'frame' ? partner.offset : 0;
-    this.cache.look(column, player.direction, [Math.max(0, from + Math.min(0, offset)), Math.min(this.view.model.frames.length - 1, to + Math.max(0, offset))]);
-    if (partner?.kind === 'pass') this.partnerCache.look(column, player.direction, course);
+    this.cache.look(column, player.direction, course.withNeighbours(offset, this.view.model.frames.length), player.playing);
+    if (partner?.kind === 'pass') this.partnerCache.look(column, player.direction, course, player.playing);
   }
 
   /** How the alpha of a pass is read: as chosen, else by the file's own word, the brief's, what its format is made for. */
   alphaOf(pass: string, picture: SentPicture | null): AlphaRead {
     const { alpha } = this.settings;
-    const ordered = this.order().passes.find((one) => one.pass.name === pass)?.pass.alpha;
+    const ordered = this.shown.order().passes.find((one) => one.pass.name === pass)?.pass.alpha;
     const format = picture?.info.format ?? '';
     const usual = format === 'png' || format === 'tga' ? 'straight' : 'premultiplied';
     const own = picture?.info.alphaKind ?? null;
@@ -186,7 +308,7 @@ export class Viewing {
   readAs(pass: string, picture: SentPicture): ReadAs {
     if (this.settings.readAs) return this.settings.readAs;
     const { type, channels } = picture.info;
-    const role = this.order().passes.find((candidate) => candidate.pass.name === pass)?.pass.role;
+    const role = this.shown.order().passes.find((candidate) => candidate.pass.name === pass)?.pass.role;
     if (type === 'uint' || role === 'id') return 'things';
     if (role === 'normal' || role === 'motion') return 'signs';
     if (role === 'depth') return 'range';
@@ -218,8 +340,8 @@ export class Viewing {
     }
     const place = (hold * rate.denominator) / rate.numerator;
     const stretch = {
-      from: course[0] * place,
-      seconds: (course[1] - course[0] + 1) * place,
+      from: course.first * place,
+      seconds: course.count * place,
       offset: player.startOf(column, direction) * place,
       loops: player.loop === 'around',
     };
@@ -235,13 +357,15 @@ export class Viewing {
 
   /** Whether what is set leaves the sound out: it has one direction and one speed. */
   isSilent(direction: 1 | -1 = this.player.direction): boolean {
-    const { player, sound } = this;
-    return sound.state !== 'ready' || direction < 0 || player.speed !== NORMAL_SPEED || player.loop === 'back and forth' || this.trial !== null;
+    const { player, sound, course } = this;
+    return (
+      sound.state !== 'ready' || !course.isStretch || direction < 0 || player.speed !== NORMAL_SPEED || player.loop === 'back and forth' || this.trial !== null
+    );
   }
 
   /** How much longer the sound is than the picture, in whole frames and in seconds; null without a sound or a rate. */
   readonly soundBeyond: { readonly frames: number; readonly seconds: number } | null = $derived.by(() => {
-    const { sound } = this.order().brief;
+    const { sound } = this.shown.order().brief;
     if (!sound || !this.orderedRate) return null;
     const { numerator, denominator } = this.orderedRate;
     const picture = (this.view.model.frames.length * this.hold * denominator) / numerator;
@@ -270,6 +394,7 @@ export class Viewing {
     this.starting = false;
     this.player.stop();
     this.sound.stop();
+    void this.sights.send();
   }
 
   close(): void {

@@ -72,7 +72,9 @@
 <div class="flex min-h-0 flex-1 flex-col">{@render children()}</div>
 
 {#if current !== 'tally'}
-  <section class="shrink-0 border-t border-line pt-1.5 pr-4.5" aria-label="Ribbon"><Ribbon size="slim" shotId={data.state.shot.id} /></section>
+  <section class="shrink-0 border-t border-line pt-1.5 pr-4.5" aria-label="Ribbon">
+    <Ribbon size="slim" shotId={data.state.shot.id} eyes={data.state.eyes} />
+  </section>
 {/if}
 <StatusBar brief={data.state.brief} onkeys={() => (keysShown = true)} />
 <KeysDialog bind:open={keysShown} />

@@ -1,6 +1,6 @@
 <script lang="ts">
   import { enhance } from '$app/forms';
-  import { acceptFinding, gateOfFamily, isMeasured, type Gate, type GateName } from '@mint-tally/core';
+  import { acceptFinding, gateOfFamily, isMeasured, leftToWatch, type Gate, type GateName } from '@mint-tally/core';
   import { gateQuestions, gateStates } from '$lib/coin/gates';
   import GateMark from '$lib/coin/GateMark.svelte';
   import CopyButton from '$lib/controls/CopyButton.svelte';
@@ -21,7 +21,8 @@
   const job = $derived(live.active(shot.shot.id, 'package'));
   const last = $derived(live.job(shot.shot.id, 'package'));
   const openGates = $derived(shot.gates.filter((gate) => gate.state === 'open' || gate.state === 'unmeasured'));
-  const unmeasured = $derived(openGates.filter((gate) => !isMeasured(gate.name)));
+  /** What a person can sign off: no findings hold it open. */
+  const byPerson = $derived(openGates.filter((gate) => !isMeasured(gate.name)));
   const fields: Record<string, string> = $derived(form && 'fields' in form ? ((form.fields as Record<string, string>) ?? {}) : {});
 
   /** What somebody typed; the proposal until then, which may change meanwhile. */
@@ -34,7 +35,7 @@
     waiving = {
       subjects: gates.map((gate) => ({ kind: 'gate', gate: gate.name, content })),
       title: gates.length === 1 ? `Sign off: ${gates[0].name}` : `Sign off: ${gates.map(({ name }) => name).join(', ')}`,
-      what: `${gates.map((gate) => gateQuestions[gate.name]).join('. ')}. Nothing measures this yet, so a person answers for it: for the frames as they were counted, until one of them changes.`,
+      what: `${gates.map((gate) => gateQuestions[gate.name]).join('. ')}. No measurement says so, and a person answers for it: for the frames as they were counted, until one of them changes.`,
     };
   }
 
@@ -53,6 +54,7 @@
       const since = before.changes === '' ? 'The frames are others now.' : `Since then: ${before.changes}.`;
       return `Open again: ${before.person} closed it ${formatMoment(before.at)} for the frames as they were. ${since}`;
     }
+    if (gate.name === 'eyes') return sayEyes(gate);
     if (gate.state === 'unmeasured') return shot.count === null || shot.count.stale ? 'Not counted yet' : 'Nothing measures this yet; a person signs it off';
     const parts = [];
     if (gate.blockers > 0) parts.push(`${counted(gate.blockers, 'finding')} ${gate.blockers === 1 ? 'stops' : 'stop'} the handoff`);
@@ -61,6 +63,22 @@
     const waiver = waiverOf(gate);
     if (waiver) parts.push(`${waiver.person}: ${waiver.reason}`);
     return parts.join(', ') || 'Measured; nothing stands';
+  }
+
+  /** What has been watched, pass by pass; who did; who signed for it instead. */
+  function sayEyes(gate: Gate): string {
+    if (shot.count === null || shot.count.stale) return 'Not counted yet';
+    const wanted = shot.eyes.filter((one) => one.wanted);
+    if (wanted.length === 0) return 'The brief asks for no pass to be watched';
+    const parts = wanted.map((one) => {
+      const left = leftToWatch(one);
+      const files = one.watched.size + left.size;
+      return left.isEmpty ? `${one.pass}: all ${counted(files, 'frame')} watched` : `${one.pass}: ${one.watched.size} of ${counted(files, 'frame')} watched`;
+    });
+    if (shot.watchers.length > 0) parts.push(`by ${shot.watchers.join(', ')}`);
+    const waiver = waiverOf(gate);
+    if (waiver && gate.state === 'waived') parts.push(`${waiver.person}: ${waiver.reason}`);
+    return parts.join(', ');
   }
 
   function waiverOf(gate: Gate) {
@@ -87,10 +105,11 @@
               <div class={['text-[13px]', gate.state === 'open' ? 'font-bold' : 'text-soft']}>{sayOf(gate)}</div>
             </td>
             <td class="w-[190px] py-2 text-right whitespace-nowrap">
-              {#if gate.state === 'open'}
+              {#if gate.state === 'open' && isMeasured(gate.name)}
                 <a class="button button-small" href="/shots/{shot.shot.id}/tally">Look</a>
                 <button type="button" class="button button-small" onclick={() => waiveBlockers(gate.name)}>Waive…</button>
-              {:else if gate.state === 'unmeasured' && !isMeasured(gate.name)}
+              {:else if (gate.state === 'unmeasured' || gate.state === 'open') && !isMeasured(gate.name)}
+                {#if gate.name === 'eyes'}<a class="button button-small" href="/shots/{shot.shot.id}/view">Watch</a>{/if}
                 <button type="button" class="button button-small" disabled={shot.count === null || shot.count.stale} onclick={() => closeByHand([gate])}
                   >Sign off…</button
                 >
@@ -104,10 +123,9 @@
         {/each}
       </tbody>
     </table>
-    {#if unmeasured.length > 1 && shot.count !== null && !shot.count.stale}
+    {#if byPerson.length > 1 && shot.count !== null && !shot.count.stale}
       <p class="mt-3 flex justify-end">
-        <button type="button" class="button button-small" onclick={() => closeByHand(unmeasured)}
-          >Sign off: {unmeasured.map(({ name }) => name).join(', ')}…</button
+        <button type="button" class="button button-small" onclick={() => closeByHand(byPerson)}>Sign off: {byPerson.map(({ name }) => name).join(', ')}…</button
         >
       </p>
     {/if}

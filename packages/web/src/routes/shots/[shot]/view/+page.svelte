@@ -1,6 +1,9 @@
 <script lang="ts">
+  import { invalidateAll } from '$app/navigation';
   import { workOutOrder } from '@mint-tally/core';
+  import { person } from '$lib/shot/person.svelte';
   import { useShotView } from '$lib/shot/shot-view.svelte';
+  import EyesBar from '$lib/view/EyesBar.svelte';
   import Transport from '$lib/view/Transport.svelte';
   import { pressViewKey, viewKeyList } from '$lib/view/view-keys';
   import ViewBar from '$lib/view/ViewBar.svelte';
@@ -14,11 +17,12 @@
   const order = $derived(workOutOrder(data.state.brief));
   const viewing = new Viewing(
     view,
-    () => data.state.shot.id,
-    () => order,
+    { id: () => data.state.shot.id, order: () => order, eyes: () => data.state.eyes, person: () => person.name, renew: () => void invalidateAll() },
     typeof localStorage === 'undefined' ? null : localStorage,
   );
   const { player, cache, settings } = viewing;
+  /** Milliseconds after which somebody has seen what the playhead stands on. */
+  const RESTS = 400;
 
   const picture = $derived.by(() => {
     void cache.version;
@@ -55,6 +59,9 @@
     void viewing.loadList(partnerPass, stop.signal, 'partnerList');
     return () => stop.abort();
   });
+  $effect(() => {
+    view.eyes = viewing.eyes;
+  });
   $effect(() => viewing.connect(view.pass));
   $effect(() => viewing.look(viewing.shownFor(view.column)));
 
@@ -65,7 +72,7 @@
       const column = player.due();
       if (column !== null) {
         if (column !== view.column) view.goToColumn(column);
-        if (viewing.isReady(viewing.shownFor(column))) player.saw();
+        if (viewing.isReady(viewing.shownFor(column)) && player.saw()) viewing.noteSeen(column);
       }
       if (player.playing) request = requestAnimationFrame(turn);
       else viewing.sound.stop();
@@ -73,10 +80,19 @@
     return () => cancelAnimationFrame(request);
   });
 
+  // A frame that the playhead rests on has been seen, standing still.
+  $effect(() => {
+    const { column } = view;
+    if (player.playing || !picture) return;
+    const timer = setTimeout(() => viewing.noteSeen(column), RESTS);
+    return () => clearTimeout(timer);
+  });
+
   $effect(() => {
     view.screenKeys = { press: (event) => pressViewKey(viewing, event), list: viewKeyList };
     view.memory = { version: () => cache.version, has: (column) => cache.has(column) };
     return () => {
+      view.eyes = null;
       view.screenKeys = null;
       view.memory = null;
       viewing.close();
@@ -86,6 +102,8 @@
 
 <svelte:head><title>{data.state.shot.name}: view · Mint Tally</title></svelte:head>
 
+<svelte:window onpagehide={() => viewing.sights.sendAway()} />
+
 <main class="flex min-h-0 flex-1 flex-col">
   <h2 class="sr-only">View</h2>
   <ViewBar {viewing} {picture} />
@@ -93,5 +111,6 @@
     <Viewer state={data.state} {viewing} />
     <ViewPanel {viewing} {picture} />
   </div>
+  <EyesBar state={data.state} {viewing} />
   <Transport {viewing} />
 </main>
