@@ -385,7 +385,7 @@ test.describe('what has been watched', () => {
   test('is refused where it names no frame of the shot, and where it cannot be read', async ({ request, application }) => {
     const send = (data: object) => request.post(`${application.address}/shots/1/sights`, { headers: { origin: application.address }, data });
     const sight = { frame: 1001, content: '0'.repeat(16), way: 'full', parts: 1 };
-    expect(await (await send({ pass: 'beauty', person: 'Ada', sights: [sight] })).json()).toEqual({ noted: 0 });
+    expect(await (await send({ pass: 'beauty', person: 'Ada', sights: [sight] })).json()).toMatchObject({ noted: 0 });
     expect((await send({ pass: 'no such pass', person: '', sights: [] })).status()).toBe(404);
     expect((await send({ pass: 'beauty', person: '', sights: [{ ...sight, parts: -1 }] })).status()).toBe(400);
   });

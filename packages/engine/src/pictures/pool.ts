@@ -1,14 +1,15 @@
 import path from 'node:path';
+import type { PixelValue } from '@mint-tally/core';
 import pLimit, { type LimitFunction } from 'p-limit';
 import { Piscina } from 'piscina';
 import { servicesFolder } from '../config/project.ts';
 import { MemoryBudget } from '../inspection/memory-budget.ts';
 import { answerOf, type ToldError } from '../threads/told-error.ts';
-import type { PictureTask } from './read-picture.ts';
+import type { KnownFrame, PictureTask, PixelTask } from './read-picture.ts';
 
 /** Worker threads that decode what somebody looks at, the first asked first. */
 export class PicturePool {
-  private readonly pool: Piscina<PictureTask, Uint8Array<ArrayBuffer> | ToldError>;
+  private readonly pool: Piscina<KnownFrame, unknown>;
   /** Waiting is done here: a task that a thread has begun can only be given up together with the thread. */
   private readonly limit: LimitFunction;
 
@@ -31,9 +32,18 @@ export class PicturePool {
    * @throws MintError when there is no such picture; an AbortError when it was given up
    */
   async read(task: PictureTask, signal?: AbortSignal): Promise<Uint8Array<ArrayBuffer>> {
+    return this.ask<Uint8Array<ArrayBuffer>>('picture', task, signal);
+  }
+
+  /** What every channel of a frame holds at a pixel. @throws as `read` does */
+  async readPixel(task: PixelTask, signal?: AbortSignal): Promise<PixelValue[]> {
+    return this.ask<PixelValue[]>('pixel', task, signal);
+  }
+
+  private ask<Answer extends object>(name: 'picture' | 'pixel', task: KnownFrame, signal?: AbortSignal): Promise<Answer> {
     return this.limit(async () => {
       signal?.throwIfAborted();
-      return answerOf(await this.pool.run(task));
+      return answerOf((await this.pool.run(task, { name })) as Answer | ToldError);
     });
   }
 

@@ -5,24 +5,35 @@ import {
   MintError,
   NotDecodedError,
   packPicture,
+  pixelOf,
   recogniseFormat,
   writePictureMessage,
+  type DecodedFrame,
   type PictureWish,
+  type PixelValue,
 } from '@mint-tally/core';
 import { codecTools } from '../inspection/codec-tools.ts';
 import { openInside } from '../files/roots.ts';
 import { fileSource } from '../inspection/inspect-file.ts';
 
-/** A part of a frame's pixels that somebody wants to look at. */
-export interface PictureTask extends PictureWish {
+/** A file as whoever asks knows it: another one is not shown under its name. */
+export interface KnownFrame {
   /** Real path of the shot's folder. */
   readonly folder: string;
   /** Of the file, below it. */
   readonly path: string;
-  /** The file as whoever asks knows it: another one is not shown under its name. */
   readonly size: number;
   /** Milliseconds since 1970, whole ones. */
   readonly modified: number;
+}
+
+/** A part of a frame's pixels that somebody wants to look at. */
+export interface PictureTask extends KnownFrame, PictureWish {}
+
+/** A pixel whose values somebody wants to know, in the display window. */
+export interface PixelTask extends KnownFrame {
+  readonly x: number;
+  readonly y: number;
 }
 
 /**
@@ -31,16 +42,24 @@ export interface PictureTask extends PictureWish {
  * @throws MintError when the file is another one by now, is damaged, or cannot be looked into
  */
 export function readPicture(task: PictureTask): Uint8Array<ArrayBuffer> {
+  const packed = packPicture(decodeKnown(task), task);
+  if (!packed) throw new MintError('no-channels', `${task.path} has none of the channels that are wanted.`, { subject: task.path });
+  return writePictureMessage(packed);
+}
+
+/** Reads what every channel of a frame holds at a pixel. @throws MintError as `readPicture` does */
+export function readPixel(task: PixelTask): PixelValue[] {
+  return pixelOf(decodeKnown(task), task.x, task.y);
+}
+
+function decodeKnown(task: KnownFrame): DecodedFrame {
   const { descriptor, stats } = openInside(task.folder, task.path);
   try {
     if (stats.size !== task.size || Math.floor(stats.mtimeMs) !== task.modified) {
       throw new MintError('changed', `${task.path} has changed since it was counted.`, { subject: task.path, remedy: 'Count again.' });
     }
     const bytes = fileSource(descriptor, stats.size).read(0, stats.size);
-    const { frame } = recogniseFormat(memorySource(bytes), task.path).open(memorySource(bytes)).decode(codecTools);
-    const packed = packPicture(frame, task);
-    if (!packed) throw new MintError('no-channels', `${task.path} has none of the channels that are wanted.`, { subject: task.path });
-    return writePictureMessage(packed);
+    return recogniseFormat(memorySource(bytes), task.path).open(memorySource(bytes)).decode(codecTools).frame;
   } catch (thrown) {
     if (thrown instanceof FrameFileError || thrown instanceof NotDecodedError) {
       throw new MintError('no-picture', thrown.message, { subject: task.path, cause: thrown });

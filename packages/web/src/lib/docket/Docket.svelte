@@ -3,6 +3,7 @@
   import X from '@lucide/svelte/icons/x';
   import { acceptFinding, findingCodes, severities } from '@mint-tally/core';
   import Select from '$lib/controls/Select.svelte';
+  import NoteList from '$lib/notes/NoteList.svelte';
   import type { ShotState } from '$lib/server/shot-state';
   import { useShotView } from '$lib/shot/shot-view.svelte';
   import { counted } from '$lib/text/format';
@@ -22,6 +23,9 @@
   const isFiltered = $derived(filter.family !== '' || filter.pass !== '' || filter.severity !== '');
   const families = $derived([...new Set(shot.findings.map((finding) => finding.family))]);
   const passes = $derived(shot.lanes.map((lane) => lane.pass));
+
+  const openNotes = $derived(shot.notes.filter((note) => note.closed === null));
+  const closedNotes = $derived(shot.notes.filter((note) => note.closed !== null));
 
   // The keys travel along what is shown.
   $effect(() => {
@@ -112,6 +116,14 @@
     {:else if shot.findings.length === 0}
       <p class="p-4 text-soft">Nothing is wrong: every ordered frame is there once, whole, rightly named and of the right kind.</p>
     {/if}
+    {#if openNotes.length > 0}
+      <section aria-label="Notes">
+        <h3 class="flex justify-between border-b border-line bg-ground px-4 py-1.5 text-[13px] text-soft">
+          <span>Notes</span><span class="figure">{openNotes.length}</span>
+        </h3>
+        <NoteList notes={openNotes} shotId={shot.shot.id} viewLink />
+      </section>
+    {/if}
     {#each groups as group (group.title)}
       <section aria-label={group.title}>
         <h3 class="flex justify-between border-b border-line bg-ground px-4 py-1.5 text-[13px] text-soft">
@@ -132,6 +144,13 @@
         </ul>
       </section>
     {/each}
+    {#if closedNotes.length > 0}
+      <details>
+        <summary class="border-b border-line bg-ground px-4 py-1.5 text-[13px] text-soft">Closed notes <span class="figure">{closedNotes.length}</span></summary
+        >
+        <NoteList notes={closedNotes} shotId={shot.shot.id} viewLink />
+      </details>
+    {/if}
   </div>
 </aside>
 

@@ -1,4 +1,4 @@
-import { MintError, shownRows, workOutOrder } from '@mint-tally/core';
+import { MintError, shownRows, workOutOrder, type PixelValue } from '@mint-tally/core';
 import { findRoot, layerOfPass, resolveInside } from '@mint-tally/engine';
 import { findShot, readPassContents, readStateKey } from '@mint-tally/store';
 import { NO_PICTURES, type PictureList } from '$lib/view/picture-list';
@@ -23,6 +23,43 @@ export async function listPictures(shotId: number, pass: string): Promise<Pictur
     modified: rows.map((row) => table.modified[row]!),
     contents: rows.map((row) => contentOf.get(table.frame[row]!) ?? ''),
   };
+}
+
+/** What every channel of a pass's files holds at a pixel; or why nobody knows. */
+export interface ProbedPass {
+  readonly pass: string;
+  readonly values: readonly PixelValue[];
+  readonly why: string;
+}
+
+/**
+ * The values of a pixel in all passes of a frame, each file read once: a file that several passes live in is told
+ * under the first.
+ */
+export async function probePixel(shotId: number, frame: number, x: number, y: number, signal: AbortSignal): Promise<ProbedPass[]> {
+  const { database, config, pictures } = services();
+  const [saved, shot, table] = await Promise.all([
+    needBrief(shotId),
+    findShot(database, shotId),
+    readStateKey(database, shotId).then((key) => loadFileTable(shotId, key)),
+  ]);
+  if (!shot) throw new MintError('not-found', 'There is no such shot.');
+  if (!table) return [];
+  const folder = resolveInside(findRoot(config.roots, shot.root), shot.folder);
+  const owners = workOutOrder(saved.brief).passes.filter(({ owner }, place) => owner === place);
+  const asked = owners.map(async (ordered): Promise<ProbedPass[]> => {
+    const { name } = ordered.pass;
+    const row = shownRows(table, ordered).find((one) => table.frame[one] === frame);
+    if (row === undefined) return [];
+    try {
+      const known = { folder, path: table.path[row]!, size: table.size[row]!, modified: table.modified[row]! };
+      return [{ pass: name, values: await pictures.readPixel({ ...known, x, y }, signal), why: '' }];
+    } catch (thrown) {
+      if (!(thrown instanceof MintError)) throw thrown;
+      return [{ pass: name, values: [], why: thrown.message }];
+    }
+  });
+  return (await Promise.all(asked)).flat();
 }
 
 /** A part of a frame that is asked for. */

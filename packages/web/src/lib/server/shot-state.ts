@@ -20,6 +20,7 @@ import {
 import {
   findShot,
   listChangesAfter,
+  listNotes,
   listPackages,
   listSights,
   listWaivers,
@@ -32,6 +33,7 @@ import {
   readStateKey,
   type BatchOutcome,
   type Database,
+  type SavedNote,
   type SavedPackage,
   type Shot,
   type Waiver,
@@ -79,6 +81,8 @@ export interface ShotState {
   } | null;
   /** How the newest batch stands; null when there was none. */
   readonly batch: 'running' | BatchOutcome | null;
+  /** Notes that stand, and those that were closed last. */
+  readonly notes: readonly SavedNote[];
   readonly waivers: readonly Waiver[];
   /** Waivers that cannot be read, and so waive nothing. */
   readonly unreadable: readonly { readonly id: number; readonly why: string }[];
@@ -117,7 +121,7 @@ export async function loadShotState(database: Database, shotId: number): Promise
 
 /** Reads a shot with its newest brief and count, and works out ribbon, findings and gates. */
 async function readShotState(database: Database, shotId: number, stateKey: string): Promise<ShotState> {
-  const [shot, saved, counted, { waivers, unreadable }, packages, batch, contents, sights, watchers] = await Promise.all([
+  const [shot, saved, counted, { waivers, unreadable }, packages, batch, contents, sights, watchers, notes] = await Promise.all([
     findShot(database, shotId),
     newestBrief(database, shotId),
     newestCount(database, shotId),
@@ -127,6 +131,7 @@ async function readShotState(database: Database, shotId: number, stateKey: strin
     readPassContents(database, shotId),
     listSights(database, shotId),
     listWatchers(database, shotId),
+    listNotes(database, shotId),
   ]);
   if (!shot || !saved) error(404, { message: 'There is no such shot.', remedy: 'Choose one from the list of shots.' });
   const order = workOutOrder(saved.brief);
@@ -170,6 +175,7 @@ async function readShotState(database: Database, shotId: number, stateKey: strin
       changes: counted.changes,
     },
     batch: batch && (batch.outcome ?? 'running'),
+    notes,
     waivers,
     unreadable,
     packages,

@@ -1,11 +1,15 @@
 <!-- What is drawn over the picture and is none of it: safe areas, thirds, and the values inside the pixels where there is room. -->
 <script lang="ts">
-  import type { SentPicture } from '@mint-tally/core';
+  import { valuesAt, type SentPicture } from '@mint-tally/core';
   import { panOf, zoomOf, type Screen } from './drawing';
-  import { valuesAt } from './values';
   import type { Viewing } from './viewing.svelte';
 
-  let { viewing, picture, screen }: { viewing: Viewing; picture: SentPicture; screen: Screen } = $props();
+  let {
+    viewing,
+    picture,
+    screen,
+    notes,
+  }: { viewing: Viewing; picture: SentPicture; screen: Screen; /** Rectangles of the notes on this frame. */ notes: readonly Rectangle[] } = $props();
 
   const { settings, player } = $derived(viewing);
   const zoom = $derived(zoomOf(picture, settings, screen));
@@ -18,6 +22,14 @@
   const SAFE = [0.93, 0.9] as const;
   /** Device pixels that a pixel needs for its values. */
   const ROOM = 44;
+
+  type Rectangle = readonly [number, number, number, number];
+  const onScreen = ([left, top, width, height]: Rectangle) => ({
+    x: pan[0] + left * zoom[0],
+    y: pan[1] + top * zoom[1],
+    width: width * zoom[0],
+    height: height * zoom[1],
+  });
 
   interface Cell {
     readonly x: number;
@@ -58,6 +70,18 @@
       <line x1={pan[0] + size[0] * share} x2={pan[0] + size[0] * share} y1={pan[1]} y2={pan[1] + size[1]} class="stroke-white/70" />
       <line x1={pan[0]} x2={pan[0] + size[0]} y1={pan[1] + size[1] * share} y2={pan[1] + size[1] * share} class="stroke-white/70" />
     {/each}
+  {/if}
+  {#each notes as rectangle, i (i)}
+    <rect {...onScreen(rectangle)} class="fill-none stroke-[#ffd27a]" stroke-width="2" />
+  {/each}
+  {#if viewing.region}
+    <rect {...onScreen(viewing.region)} class="fill-none stroke-black/70" stroke-width="3" />
+    <rect {...onScreen(viewing.region)} class="fill-none stroke-white" stroke-width="1" stroke-dasharray="5 3" />
+  {/if}
+  {#if viewing.pinned}
+    {@const [x, y] = [pan[0] + (viewing.pinned[0] + 0.5) * zoom[0], pan[1] + (viewing.pinned[1] + 0.5) * zoom[1]]}
+    <path d="M{x - 9} {y}h6M{x + 3} {y}h6M{x} {y - 9}v6M{x} {y + 3}v6" class="stroke-black/70" stroke-width="3" />
+    <path d="M{x - 9} {y}h6M{x + 3} {y}h6M{x} {y - 9}v6M{x} {y + 3}v6" class="stroke-white" stroke-width="1" />
   {/if}
   {#each cells as { x, y, lines } (`${x} ${y}`)}
     <text

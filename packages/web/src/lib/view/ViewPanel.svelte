@@ -1,29 +1,27 @@
 <!-- Beside the picture: what is behind the alpha, marks over it, the values under the pointer, what file it is. -->
 <script lang="ts">
-  import { stopBands, type SentPicture } from '@mint-tally/core';
+  import { stopBands, valueRangeOf, type SentPicture } from '@mint-tally/core';
   import Segments from '$lib/controls/Segments.svelte';
+  import type { ShotState } from '$lib/server/shot-state';
   import { useShotView } from '$lib/shot/shot-view.svelte';
   import Comparing from './Comparing.svelte';
+  import NotesHere from './NotesHere.svelte';
   import { hasAlpha } from './drawing';
-  import { rangeOf, valuesAt } from './values';
+  import Probe from './Probe.svelte';
+  import Region from './Region.svelte';
+  import { sayValue } from './say-value';
+  import Scopes from './Scopes.svelte';
   import { backgrounds, type AlphaReading, type Background } from './view-settings.svelte';
   import type { Viewing } from './viewing.svelte';
 
-  let { viewing, picture }: { viewing: Viewing; picture: SentPicture | null } = $props();
+  let { state: shot, viewing, picture }: { state: ShotState; viewing: Viewing; picture: SentPicture | null } = $props();
 
   const view = useShotView();
   const { settings } = $derived(viewing);
-  const values = $derived(picture && viewing.pointed ? valuesAt(picture, ...viewing.pointed) : []);
   const readAs = $derived(picture ? viewing.readAs(view.pass, picture) : 'colour');
   /** Values that become black and white, or the largest size of a signed one. */
-  const fitted = $derived(picture && (readAs === 'range' || readAs === 'signs') ? (settings.range ?? rangeOf(picture, readAs === 'signs' ? 3 : 1)) : null);
+  const fitted = $derived(picture && (readAs === 'range' || readAs === 'signs') ? (settings.range ?? valueRangeOf(picture, readAs === 'signs' ? 3 : 1)) : null);
   const entry = $derived(viewing.entryOf(view.column));
-
-  /** A value in full: whole numbers as they are, others with as many places as tell it from its neighbours. */
-  function sayValue(value: number): string {
-    if (Number.isInteger(value) && Math.abs(value) < 1e6) return String(value);
-    return Number.isFinite(value) ? String(Number(value.toPrecision(picture!.info.type === 'half' ? 5 : 9))) : String(value);
-  }
 
   const sayStop = (stop: number) => `${stop > 0 ? '+' : ''}${stop}`;
   const alphaOptions: readonly (readonly [AlphaReading, string])[] = [
@@ -93,22 +91,19 @@
   {#if fitted}
     <h2>{readAs === 'signs' ? 'Signs' : 'Black to white'}</h2>
     <p class="figure">
-      {readAs === 'signs' ? `± ${sayValue(Math.max(Math.abs(fitted[0]), Math.abs(fitted[1])))}` : `${sayValue(fitted[0])} to ${sayValue(fitted[1])}`}
+      {readAs === 'signs'
+        ? `± ${sayValue(Math.max(Math.abs(fitted[0]), Math.abs(fitted[1])), picture!.info.type)}`
+        : `${sayValue(fitted[0], picture!.info.type)} to ${sayValue(fitted[1], picture!.info.type)}`}
     </p>
     <label class="flex items-center gap-2"
       ><input type="checkbox" class="accent-(--mint)" bind:checked={() => settings.range !== null, (held) => (settings.range = held ? fitted : null)} /> the same
       for every frame</label
     >
   {/if}
-  <h2>
-    Pixel <span class="figure font-normal">{viewing.pointed ? viewing.pointed.join(', ') : ''}</span>
-  </h2>
-  {#if values.length > 0}
-    <dl class="grid grid-cols-[1fr_auto] gap-x-2">
-      {#each values as { channel, value } (channel)}<dt class="truncate text-soft" title={channel}>{channel}</dt>
-        <dd class="figure text-right">{sayValue(value)}</dd>{/each}
-    </dl>
-  {:else}<p class="text-soft">Point at the picture for its values, as the file has them.</p>{/if}
+  <Probe {viewing} {picture} />
+  <Region {viewing} {picture} />
+  <Scopes {viewing} {picture} pass={view.pass} />
+  <NotesHere state={shot} {viewing} />
   {#if picture}
     <h2>Picture</h2>
     <dl class="grid grid-cols-[1fr_auto] gap-x-2 [&>dd]:figure [&>dd]:text-right [&>dt]:text-soft">

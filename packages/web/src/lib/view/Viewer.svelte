@@ -30,7 +30,17 @@
   let isQuick = $state(false);
   let quickCanvas: HTMLCanvasElement | undefined = $state();
   let quick: QuickCanvas | null = null;
-  let drag: { x: number; y: number; pans: boolean; column: number; centre: readonly [number, number] } | null = null;
+  interface Drag {
+    readonly x: number;
+    readonly y: number;
+    readonly does: 'pan' | 'scrub' | 'mark';
+    /** Of the picture, where it began. */
+    readonly pixel: readonly [number, number];
+    readonly column: number;
+    readonly centre: readonly [number, number];
+    moved: boolean;
+  }
+  let drag: Drag | null = null;
 
   const column = $derived(viewing.shownFor(view.column));
   const held = $derived.by(() => {
@@ -42,6 +52,10 @@
   const stateHere = $derived(lane ? stateOfRank(lane.ranks[view.column]!) : null);
   const hasFile = $derived(viewing.entryOf(column) !== null);
   const damage = $derived(shot.findings.find((finding) => finding.pass === view.pass && finding.frames.has(view.frame)));
+  /** Where the notes on this frame are pinned. */
+  const noted = $derived(
+    shot.notes.flatMap((note) => (note.closed === null && note.pass === view.pass && note.rectangle && note.frames.has(view.frame) ? [note.rectangle] : [])),
+  );
   /** While it plays, the picture before stays until the one that is due has come. */
   let last: Sided | null = null;
 
@@ -153,8 +167,10 @@
     const [width, height] = sizeOfDisplay();
     const isLarger = width * across > screen.width + 1 || height * down > screen.height + 1;
     const [x, y] = deviceAt(event);
-    drag = { x, y, pans: event.button === 1 || (isLarger && !event.shiftKey), column: view.column, centre: settings.centre };
-    if (!drag.pans) viewing.stop();
+    const marks = viewing.marking || event.ctrlKey || event.metaKey;
+    const does = event.button === 1 ? 'pan' : marks ? 'mark' : isLarger && !event.shiftKey ? 'pan' : 'scrub';
+    drag = { x, y, does, pixel: pixelAt(event)!, column: view.column, centre: settings.centre, moved: false };
+    if (does === 'scrub') viewing.stop();
   }
 
   function move(event: PointerEvent) {
@@ -162,7 +178,10 @@
     viewing.pointed = at ? [Math.floor(at[0]), Math.floor(at[1])] : null;
     if (!drag || !picture) return;
     const [x, y] = deviceAt(event);
-    if (drag.pans) {
+    if (Math.hypot(x - drag.x, y - drag.y) > 3) drag.moved = true;
+    if (!drag.moved) return;
+    if (drag.does === 'mark') viewing.region = regionBetween(drag.pixel, at!);
+    else if (drag.does === 'pan') {
       const [across, down] = zoomOf(picture, settings, screen);
       const [width, height] = sizeOfDisplay();
       const clamp = (value: number) => Math.min(1, Math.max(0, value));
@@ -172,6 +191,26 @@
       const perColumn = Math.max(3, Math.min(40, screen.width / viewing.course.count));
       view.goToColumn(drag.column + Math.round((x - drag.x) / perColumn));
     }
+  }
+
+  /** The pixels between two places, both within the picture. */
+  function regionBetween(a: readonly [number, number], b: readonly [number, number]): [number, number, number, number] {
+    const size = sizeOfDisplay();
+    const clamp = (value: number, side: 0 | 1) => Math.min(size[side] - 1, Math.max(0, Math.floor(value)));
+    const [left, top] = [clamp(Math.min(a[0], b[0]), 0), clamp(Math.min(a[1], b[1]), 1)];
+    return [left, top, clamp(Math.max(a[0], b[0]), 0) - left + 1, clamp(Math.max(a[1], b[1]), 1) - top + 1];
+  }
+
+  /** A press without a drag pins the pixel under it, or lets the pinned one go. */
+  function release() {
+    if (drag && !drag.moved && drag.does !== 'mark') {
+      const [x, y] = [Math.floor(drag.pixel[0]), Math.floor(drag.pixel[1])];
+      const isSame = viewing.pinned !== null && viewing.pinned[0] === x && viewing.pinned[1] === y;
+      const [width, height] = picture ? sizeOfDisplay() : [0, 0];
+      viewing.pinned = isSame || x < 0 || y < 0 || x >= width || y >= height ? null : [x, y];
+    }
+    if (drag?.does === 'mark' && drag.moved) viewing.marking = false;
+    drag = null;
   }
 
   function turn(event: WheelEvent) {
@@ -216,7 +255,7 @@
     {@attach listenToLoss}
     onpointerdown={press}
     onpointermove={move}
-    onpointerup={() => (drag = null)}
+    onpointerup={release}
     onpointercancel={() => (drag = null)}
     onpointerleave={() => (viewing.pointed = null)}
   ></canvas>
@@ -239,7 +278,7 @@
       {/if}
     </div>
   {/if}
-  {#if picture && (!partner || settings.compareAs !== 'beside')}<OverPicture {viewing} {picture} {screen} />{/if}
+  {#if picture && (!partner || settings.compareAs !== 'beside')}<OverPicture {viewing} {picture} {screen} notes={noted} />{/if}
   {#if partner && settings.compareAs === 'split'}
     <!-- By keys the line is moved by the entries beside the picture. -->
     <div

@@ -1,8 +1,7 @@
-import { decodeSRgb, isAlphaName, type SentPicture } from '@mint-tally/core';
+import { decodeSRgb, isAlphaName, valueRangeOf, type SentPicture } from '@mint-tally/core';
 import { CHANNELS, READ_AS, type Drawn, type ReadAs, type Side } from './drawn';
 import type { Renderer } from './renderer';
 import type { StillRenderer } from './still-renderer';
-import { rangeOf } from './values';
 import type { ViewSettings } from './view-settings.svelte';
 
 /** Linear light of the backgrounds that have a name: the screen's dark grey, black, white. */
@@ -53,7 +52,7 @@ export function backgroundLight({ background, colour }: ViewSettings): Drawn['ba
 
 /** What is said of one picture. */
 export function sideOf(picture: SentPicture, readAs: ReadAs, settings: ViewSettings, straight: boolean): Side {
-  const fitted = readAs === 'range' || readAs === 'signs' ? (settings.range ?? rangeOf(picture, readAs === 'signs' ? 3 : 1)) : ([0, 1] as const);
+  const fitted = readAs === 'range' || readAs === 'signs' ? (settings.range ?? valueRangeOf(picture, readAs === 'signs' ? 3 : 1)) : ([0, 1] as const);
   return { mode: READ_AS[readAs], range: fitted, hasAlpha: hasAlpha(picture), straight };
 }
 

@@ -17,6 +17,8 @@ export const viewKeyList: readonly (readonly [keys: string, does: string])[] = [
   ['D, S, X', 'compare: the difference, a split, the other one alone'],
   ['F, 1, 2', 'the whole picture, 100 %, 200 %'],
   ['Z', 'the pixel under the pointer, so large that values stand in it'],
+  ['Q', 'mark a region: then drag in the picture'],
+  ['J', 'pin a note to the frame, or to the selection'],
   ['T', 'the ordered rate again'],
   ['M', 'mute the sound'],
   ['L', 'play what is left to be watched, at the ordered rate and 100 %'],
@@ -81,6 +83,13 @@ export function pressViewKey(viewing: Viewing, event: KeyboardEvent): boolean {
       return true;
     case 'z':
       viewing.zoomToPixels();
+      return true;
+    case 'q':
+      viewing.marking = !viewing.marking;
+      return true;
+    case 'j':
+      viewing.stop();
+      viewing.noting = true;
       return true;
     case 't':
       viewing.trial = null;

@@ -80,6 +80,14 @@ export class Viewing {
   readonly sights: SightKeeper;
   /** The pixel under the pointer, in the display window; null outside. */
   pointed: readonly [number, number] | null = $state.raw(null);
+  /** A pixel whose values are told wherever the pointer is; null for none. */
+  pinned: readonly [number, number] | null = $state.raw(null);
+  /** Left, top, width and height of a marked region, in the display window; null for none. */
+  region: readonly [number, number, number, number] | null = $state.raw(null);
+  /** A drag in the picture marks a region. */
+  marking: boolean = $state(false);
+  /** A note is being written. */
+  noting: boolean = $state(false);
 
   /** The sound card is waited for. */
   private starting = false;
@@ -114,6 +122,25 @@ export class Viewing {
 
   get played(): Played {
     return { course: this.course, rate: this.rate, hold: this.hold };
+  }
+
+  /** Where the shot's own routes are. */
+  get address(): string {
+    return `/shots/${this.shown.id()}`;
+  }
+
+  /** Pins the probe across or down; the other stays, or begins in the corner. */
+  pin(side: number, value: number): void {
+    if (!Number.isInteger(value)) return;
+    const [x, y] = this.pinned ?? [0, 0];
+    this.pinned = side === 0 ? [value, y] : [x, value];
+  }
+
+  /** Changes one number of the region. */
+  setRegionSide(side: number, value: number): void {
+    if (!this.region || !Number.isInteger(value) || (side > 1 && value < 1)) return;
+    const [left, top, width, height] = this.region.map((old, i) => (i === side ? value : old)) as [number, number, number, number];
+    this.region = [left, top, width, height];
   }
 
   private readonly entries: ReadonlyMap<number, number> = $derived.by(() => new Map(this.list.frames.map((frame, entry) => [frame, entry])));

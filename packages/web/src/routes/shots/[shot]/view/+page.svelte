@@ -109,7 +109,7 @@
   <ViewBar {viewing} {picture} />
   <div class="flex min-h-0 flex-1 small:contents">
     <Viewer state={data.state} {viewing} />
-    <ViewPanel {viewing} {picture} />
+    <ViewPanel state={data.state} {viewing} {picture} />
   </div>
   <EyesBar state={data.state} {viewing} />
   <Transport {viewing} />

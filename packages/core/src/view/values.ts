@@ -1,4 +1,5 @@
-import { halfToFloat, type SentPicture } from '@mint-tally/core';
+import { halfToFloat } from '../formats/index.ts';
+import type { SentPicture } from './picture-message.ts';
 
 /** A channel's value at a pixel. */
 export interface ChannelValue {
@@ -6,13 +7,17 @@ export interface ChannelValue {
   readonly value: number;
 }
 
-/** Where a pixel of the display window stands in the samples; null outside of them. */
-export function sampleIndex({ info }: SentPicture, x: number, y: number): number | null {
+/** Where a place of the display window lies among the samples, in columns and rows. */
+export function placeInSamples(info: SentPicture['info'], x: number, y: number): readonly [column: number, row: number] {
   const [left, top, right, bottom] = info.dataWindow;
   const across = (info.reduce * (right - left + 1)) / info.full[0];
   const down = (info.reduce * (bottom - top + 1)) / info.full[1];
-  const column = Math.floor((x - (left - info.displayWindow[0]) - info.left) / across);
-  const row = Math.floor((y - (top - info.displayWindow[1]) - info.top) / down);
+  return [(x - (left - info.displayWindow[0]) - info.left) / across, (y - (top - info.displayWindow[1]) - info.top) / down];
+}
+
+/** Where the first sample of a pixel of the display window stands; null outside of the samples. */
+function sampleIndex({ info }: SentPicture, x: number, y: number): number | null {
+  const [column, row] = placeInSamples(info, x, y).map(Math.floor) as [number, number];
   if (column < 0 || row < 0 || column >= info.width || row >= info.height) return null;
   return (row * info.width + column) * info.channels.length;
 }
@@ -26,7 +31,7 @@ export function valuesAt(picture: SentPicture, x: number, y: number): ChannelVal
 }
 
 /** The least and the largest value of the first channels, without what means "nothing there"; of some ten thousand samples. */
-export function rangeOf({ info, samples }: SentPicture, channels: number): [number, number] {
+export function valueRangeOf({ info, samples }: SentPicture, channels: number): [number, number] {
   const count = info.channels.length;
   const pixels = info.width * info.height;
   const step = Math.max(1, Math.floor(pixels / 20_000));
