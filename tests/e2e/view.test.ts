@@ -325,6 +325,85 @@ test('a frame that arrives while somebody looks appears by itself, and one that 
   await expectFrame(1105);
 });
 
+test('a pixel is probed in every pass, a region summed up, and both by keys as well', async ({ page }) => {
+  await page.goto('/shots/1/view');
+  await expect(page.getByText('the file’s own pixels')).toBeVisible();
+  const panel = panelOf(page);
+  await panel.getByLabel('across').fill('10');
+  await panel.getByLabel('down').fill('5');
+  await expect(panel.getByRole('heading', { name: 'Pixel 10, 5, pinned' })).toBeVisible();
+  // Depth is told from its own file, as a float in full.
+  const wanted = Math.fround(2 + 10 / 7 + 1001 / 1000);
+  await expect(panel.getByText(String(Number(wanted.toPrecision(9))))).toBeVisible();
+  await expect(panel.locator('dd', { hasText: String(Number(asHalf(light(0, 10, 5, 1001)).toPrecision(5))) })).toBeVisible();
+  await expect(panel.getByRole('img', { name: /^R from .* frames in memory/ })).toBeVisible();
+  const box = (await canvasOf(page).boundingBox())!;
+  await page.keyboard.press('Escape');
+  await panel.getByRole('button', { name: 'Mark a region' }).click();
+  await page.mouse.move(box.x + box.width / 2 - 60, box.y + box.height / 2 - 40);
+  await page.mouse.down();
+  await page.mouse.move(box.x + box.width / 2 + 60, box.y + box.height / 2 + 40, { steps: 4 });
+  await page.mouse.up();
+  for (const [side, value] of [
+    ['left', 2],
+    ['top', 3],
+    ['wide', 4],
+    ['high', 2],
+  ] as const)
+    await panel.getByLabel(side, { exact: true }).fill(String(value));
+  const values = [3, 4].flatMap((y) => [2, 3, 4, 5].map((x) => asHalf(light(0, x, y, 1001))));
+  const mean = values.reduce((sum, value) => sum + value, 0) / values.length;
+  const row = panel.getByRole('row', { name: /^R / });
+  for (const value of [Math.min(...values), mean, Math.max(...values)]) await expect(row).toContainText(String(Number(value.toPrecision(4))));
+  await panel.getByLabel('Histogram and waveform').check();
+  await expect(panel.getByRole('img', { name: /^Histogram of what is seen: black/ })).toBeVisible();
+});
+
+test('a note stands on its frame and in the docket until it is closed, and again when it is opened', async ({ page }) => {
+  await page.goto('/shots/1/view');
+  await expect(page.getByText('the file’s own pixels')).toBeVisible();
+  await page.keyboard.press('Home');
+  await page.keyboard.press('ArrowRight');
+  await page.keyboard.press('j');
+  const dialog = page.getByRole('dialog');
+  await expect(dialog).toContainText('Note on beauty 1002');
+  await dialog.getByRole('button', { name: 'Pin note' }).click();
+  await expect(dialog.getByText('A note says something.')).toBeVisible();
+  // Left without sending, nothing is pinned.
+  await dialog.getByLabel('Note', { exact: true }).fill('nothing yet');
+  await dialog.getByRole('button', { name: 'Cancel' }).click();
+  await expect(dialog).toHaveCount(0);
+  await page.keyboard.press('j');
+  await dialog.getByLabel('Note', { exact: true }).fill('Crawls under the lamp');
+  await dialog.getByLabel('Your name').fill('Ada');
+  await dialog.getByRole('button', { name: 'Pin note' }).click();
+  await expect(panelOf(page).getByText('Crawls under the lamp')).toBeVisible();
+  expect((await database.rows('SELECT COUNT(*) AS count FROM notes'))[0]!.count).toBe(1);
+  await page.goto('/shots/1/tally');
+  const docket = page.getByRole('complementary', { name: 'Docket' });
+  await expect(docket.getByText('Ada,')).toBeVisible();
+  await docket.getByRole('button', { name: 'Close', exact: true }).click();
+  await expect(docket.getByRole('region', { name: 'Notes' })).toHaveCount(0);
+  await docket.getByText('Closed notes').click();
+  await docket.getByRole('button', { name: 'Open again' }).click();
+  await docket.getByRole('link', { name: 'Look' }).click();
+  await expect(page.getByRole('group', { name: 'Play' })).toContainText('1002');
+});
+
+test('the sheet leads into the viewer and back to the same place', async ({ page }) => {
+  await page.goto('/shots/1/view');
+  await page.getByRole('link', { name: 'Sheet' }).click();
+  await expect(page.getByRole('link', { name: /^beauty 10/ })).toHaveCount(12);
+  await page.getByRole('button', { name: 'findings' }).click();
+  const broken = page.getByRole('link', { name: /^beauty 1008, broken/ });
+  await broken.click();
+  await expect(page.getByRole('group', { name: 'Play' })).toContainText('1008');
+  await page.keyboard.press('u');
+  await expect(broken).toHaveAttribute('aria-current', 'true');
+  await page.getByRole('button', { name: 'passes' }).click();
+  await expect(page.getByRole('link', { name: /1008/ })).toHaveCount(2);
+});
+
 test.describe('what has been watched', () => {
   const eyes = (page: Page) => page.getByRole('group', { name: 'Eyes' });
   // What the tests before have played.

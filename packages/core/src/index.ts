@@ -37,7 +37,6 @@ export {
   type Look,
   type PictureWish,
   type PixelValue,
-  type RegionSum,
   type SentPicture,
   type ViewTransform,
 } from './view/index.ts';
@@ -156,7 +155,10 @@ export {
   type ExrChannelData,
   type FrameHeader,
   type PixelWindow,
+  type OpenFrame,
   type Plane,
+  type Salvaged,
+  type SalvageTools,
 } from './formats/index.ts';
 export {
   ALL_PARTS,

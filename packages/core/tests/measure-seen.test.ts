@@ -49,8 +49,8 @@ describe('a pixel', () => {
     // The display window's pixel 5, 3 is the data window's 3, 4.
     expect(pixelOf(frame(), 5, 3).map(({ channel, type, value }) => [channel, type, value])).toEqual([
       ['R', 'half', 3.25],
-      ['depth.Z', 'float', 3_250_000],
       ['id', 'uint', 3_000_000_000],
+      ['depth.Z', 'float', 3_250_000],
     ]);
   });
 
@@ -74,7 +74,13 @@ describe('a region', () => {
     fc.assert(
       fc.property(side, side, length, length, (left, top, width, height) => {
         const values: number[] = [];
-        for (let y = top; y < top + height; y++) for (let x = left; x < left + width; x++) values.push(...pixelOf(frame(), x, y).slice(0, 1).map(({ value }) => value));
+        for (let y = top; y < top + height; y++)
+          for (let x = left; x < left + width; x++)
+            values.push(
+              ...pixelOf(frame(), x, y)
+                .slice(0, 1)
+                .map(({ value }) => value),
+            );
         const [sum] = regionSums(picture, [left, top, width, height]);
         if (values.length === 0) expect([sum!.least, sum!.mean, sum!.most]).toEqual([NaN, NaN, NaN]);
         else {
@@ -98,7 +104,8 @@ describe('histogram and waveform', () => {
       fc.property(fc.integer({ min: 1, max: 30 }), fc.integer({ min: 1, max: 9 }), fc.integer({ min: 1, max: 40 }), (width, height, columns) => {
         const seen = Uint8ClampedArray.from({ length: width * height * 4 }, (_, i) => (i * 37) % 256);
         const histogram = histogramOf(seen);
-        for (const channel of [0, 1, 2]) expect(histogram.slice(channel * 256, channel * 256 + 256).reduce((sum, count) => sum + count, 0)).toBe(width * height);
+        for (const channel of [0, 1, 2])
+          expect(histogram.slice(channel * 256, channel * 256 + 256).reduce((sum, count) => sum + count, 0)).toBe(width * height);
         expect(waveformOf(seen, width, columns).reduce((sum, count) => sum + count, 0)).toBe(width * height);
       }),
     );

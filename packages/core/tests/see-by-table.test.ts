@@ -24,6 +24,8 @@ function picture(type: Type, channels: string[], values: number[]): SentPicture 
     displayWindow: window,
     pixelAspect: 1,
     alphaKind: null,
+    damage: [],
+    problem: '',
   };
   return { info, samples: ARRAYS[type].from(type === 'half' ? values.map(floatToHalf) : values) };
 }

@@ -1,15 +1,26 @@
 import { readFileSync } from 'node:fs';
 import zlib from 'node:zlib';
-import { PackedDataError, type CodecTools, type EncoderTools } from '../src/index.ts';
+import { PackedDataError, type EncoderTools, type SalvageTools } from '../src/index.ts';
 
 /** Node's zlib as the codecs want it. */
-export const tools: CodecTools & EncoderTools = {
+export const tools: SalvageTools & EncoderTools = {
   inflate: (data, maximumLength) => {
     try {
       return zlib.inflateSync(data, { maxOutputLength: Math.max(1, maximumLength) });
     } catch (thrown) {
       throw new PackedDataError((thrown as Error).message, thrown);
     }
+  },
+  inflateStart: (data, maximumLength) => {
+    // As far as it goes, byte by byte: slower than the engine's, and too plain to be wrong.
+    for (let length = data.length; length > 0; length--) {
+      try {
+        return zlib.inflateSync(data.subarray(0, length), { maxOutputLength: Math.max(1, maximumLength), finishFlush: zlib.constants.Z_SYNC_FLUSH });
+      } catch {
+        // One byte less.
+      }
+    }
+    return new Uint8Array(0);
   },
   deflate: (data) => zlib.deflateSync(data),
   crc32: (data) => zlib.crc32(data),

@@ -14,8 +14,10 @@ beforeAll(async () => {
 });
 afterAll(() => database.close());
 
-const note = (text: string, rectangle: [number, number, number, number] | null = null) => noteSchema.parse({ pass: 'beauty', frames: '1001,1004-1006', rectangle, text });
-const add = (text: string, rectangle: [number, number, number, number] | null = null) => database.transaction((inside) => addNote(inside, shots[0]!, note(text, rectangle), 'Ada', 'local'));
+const note = (text: string, rectangle: [number, number, number, number] | null = null) =>
+  noteSchema.parse({ pass: 'beauty', frames: '1001,1004-1006', rectangle, text });
+const add = (text: string, rectangle: [number, number, number, number] | null = null) =>
+  database.transaction((inside) => addNote(inside, shots[0]!, note(text, rectangle), 'Ada', 'local'));
 const close = (id: number, closed: boolean, by = 'Ben', shot = shots[0]!) => database.transaction((inside) => setNoteClosed(inside, shot, id, closed, by));
 
 describe('notes', () => {
@@ -40,6 +42,7 @@ describe('notes', () => {
   it('are refused without a frame, without words, and with a region of nothing', () => {
     const sound = { pass: 'beauty', frames: '1', rectangle: null, text: 'a' };
     expect(noteSchema.safeParse(sound).success).toBe(true);
-    for (const change of [{ frames: '' }, { text: '  ' }, { rectangle: [0, 0, 0, 5] }, { pass: '' }]) expect(noteSchema.safeParse({ ...sound, ...change }).success).toBe(false);
+    for (const change of [{ frames: '' }, { text: '  ' }, { rectangle: [0, 0, 0, 5] }, { pass: '' }])
+      expect(noteSchema.safeParse({ ...sound, ...change }).success).toBe(false);
   });
 });

@@ -20,6 +20,8 @@ function message(bytes: number): Uint8Array<ArrayBuffer> {
     displayWindow: [0, 0, bytes - 1, 0],
     pixelAspect: 1,
     alphaKind: null,
+    damage: [],
+    problem: '',
   };
   return writePictureMessage({ info, samples: new Uint8Array(bytes) });
 }

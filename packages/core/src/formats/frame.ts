@@ -1,3 +1,4 @@
+import type { Rectangle } from './salvage.ts';
 import type { ByteSource } from './byte-source.ts';
 import type { StoredDepth } from './depths.ts';
 import { NotDecodedError } from './errors.ts';
@@ -12,6 +13,12 @@ export interface CodecTools {
   inflate(data: Uint8Array, maximumLength: number): Uint8Array;
   /** CRC-32 as in PNG and zlib (ISO 3309). */
   crc32(data: Uint8Array): number;
+}
+
+/** What is needed to have as much of a damaged file as can be. */
+export interface SalvageTools extends CodecTools {
+  /** Inflates the beginning of a zlib stream that is cut or damaged, as far as it goes; nothing where it goes nowhere. */
+  inflateStart(data: Uint8Array, maximumLength: number): Uint8Array;
 }
 
 /** What an encoder needs. */
@@ -98,6 +105,14 @@ export interface Decoded {
   readonly report: StructureReport;
 }
 
+/** What could be had of a damaged file. */
+export interface Salvaged {
+  /** Zero where nothing could be read. */
+  readonly frame: DecodedFrame;
+  /** Where nothing could be read, or nothing that can be trusted, in pixels of the first part's data window. */
+  readonly damage: readonly Rectangle[];
+}
+
 /** A file whose header has been read. */
 export interface OpenFrame {
   readonly header: FrameHeader;
@@ -111,6 +126,11 @@ export interface OpenFrame {
    * @throws FrameFileError when the file is damaged, NotDecodedError when it cannot be looked into
    */
   decode(tools: CodecTools): Decoded;
+  /**
+   * Decodes as much of a damaged file as can be; absent where a format does not try.
+   * @throws FrameFileError when nothing can be had, NotDecodedError when it cannot be looked into
+   */
+  salvage?(tools: SalvageTools): Salvaged;
 }
 
 /** A file format of frames. Every format is a room of the same shape: kind, header, check, decode, and encode where we write it. */

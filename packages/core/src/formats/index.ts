@@ -20,6 +20,8 @@ export type {
   PlainPixels,
   Plane,
   PlaneType,
+  Salvaged,
+  SalvageTools,
   StructureReport,
 } from './frame.ts';
 export { encodePng, type PngPicture } from './png/index.ts';

@@ -1,6 +1,6 @@
 export { planesNamed } from './choose-planes.ts';
 export { decodeSRgb, seeChannel, seeColour, stopBands, viewTransforms, type Look, type StopBand, type ViewTransform } from './look.ts';
-export { histogramOf, pixelOf, regionSums, WAVEFORM_LEVELS, waveformOf, type PixelValue, type RegionSum } from './measure-seen.ts';
+export { histogramOf, pixelOf, regionSums, WAVEFORM_LEVELS, waveformOf, type PixelValue } from './measure-seen.ts';
 export { packPicture, type PictureWish } from './pack-picture.ts';
 export { readPictureMessage, writePictureMessage, type PictureInfo, type PictureSamples, type SentPicture } from './picture-message.ts';
 export type { Picture } from './place-in-display.ts';

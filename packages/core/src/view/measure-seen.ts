@@ -1,4 +1,4 @@
-import { halfToFloat, type DecodedFrame, type PlaneType } from '../formats/index.ts';
+import { halfToFloat, inReadingOrder, type DecodedFrame, type PlaneType } from '../formats/index.ts';
 import type { SentPicture } from './picture-message.ts';
 import { placeInSamples } from './values.ts';
 
@@ -91,7 +91,9 @@ export function pixelOf({ header, planes }: DecodedFrame, x: number, y: number):
   const [across, down] = [x + display[0] - data[0], y + display[1] - data[1]];
   const [wide, high] = [data[2] - data[0] + 1, data[3] - data[1] + 1];
   if (across < 0 || down < 0 || across >= wide || down >= high) return [];
-  return planes.map((plane) => {
+  const order = inReadingOrder(planes.map(({ channel }) => channel));
+  const sorted = [...planes].sort((a, b) => order.indexOf(a.channel) - order.indexOf(b.channel));
+  return sorted.map((plane) => {
     // A channel may hold fewer samples than the picture has pixels.
     const [column, row] = [Math.floor((across * plane.width) / wide), Math.floor((down * plane.height) / high)];
     const sample = plane.data[plane.offset + (row * plane.width + column) * plane.stride]!;

@@ -46,6 +46,8 @@ export function packPicture(frame: DecodedFrame, wish: PictureWish): { info: Pic
     displayWindow: header.displayWindow ? [...header.displayWindow] : [0, 0, full[0] - 1, full[1] - 1],
     pixelAspect: header.pixelAspect ?? 1,
     alphaKind: header.alphaKind ?? null,
+    damage: [],
+    problem: '',
   };
   return { info, samples };
 }

@@ -26,6 +26,10 @@ export const pictureInfoSchema = z.object({
   displayWindow: windowSchema,
   pixelAspect: z.number(),
   alphaKind: z.enum(['straight', 'premultiplied']).nullable(),
+  /** Where nothing of a damaged file could be read: left, top, width and height in the data window. */
+  damage: z.array(windowSchema).default([]),
+  /** What is the matter with a damaged file; empty for a sound one. */
+  problem: z.string().default(''),
 });
 export type PictureInfo = z.output<typeof pictureInfoSchema>;
 

@@ -9,8 +9,10 @@ import {
   recogniseFormat,
   writePictureMessage,
   type DecodedFrame,
+  type OpenFrame,
   type PictureWish,
   type PixelValue,
+  type Salvaged,
 } from '@mint-tally/core';
 import { codecTools } from '../inspection/codec-tools.ts';
 import { openInside } from '../files/roots.ts';
@@ -42,24 +44,33 @@ export interface PixelTask extends KnownFrame {
  * @throws MintError when the file is another one by now, is damaged, or cannot be looked into
  */
 export function readPicture(task: PictureTask): Uint8Array<ArrayBuffer> {
-  const packed = packPicture(decodeKnown(task), task);
+  const { frame, damage, problem } = decodeKnown(task);
+  const packed = packPicture(frame, task);
   if (!packed) throw new MintError('no-channels', `${task.path} has none of the channels that are wanted.`, { subject: task.path });
-  return writePictureMessage(packed);
+  return writePictureMessage({ ...packed, info: { ...packed.info, damage, problem } });
 }
 
 /** Reads what every channel of a frame holds at a pixel. @throws MintError as `readPicture` does */
 export function readPixel(task: PixelTask): PixelValue[] {
-  return pixelOf(decodeKnown(task), task.x, task.y);
+  return pixelOf(decodeKnown(task).frame, task.x, task.y);
 }
 
-function decodeKnown(task: KnownFrame): DecodedFrame {
+interface Known {
+  readonly frame: DecodedFrame;
+  readonly damage: [number, number, number, number][];
+  /** Empty for a sound file. */
+  readonly problem: string;
+}
+
+/** Decodes a file; of a damaged one as much as can be had. */
+function decodeKnown(task: KnownFrame): Known {
   const { descriptor, stats } = openInside(task.folder, task.path);
   try {
     if (stats.size !== task.size || Math.floor(stats.mtimeMs) !== task.modified) {
       throw new MintError('changed', `${task.path} has changed since it was counted.`, { subject: task.path, remedy: 'Count again.' });
     }
     const bytes = fileSource(descriptor, stats.size).read(0, stats.size);
-    return recogniseFormat(memorySource(bytes), task.path).open(memorySource(bytes)).decode(codecTools).frame;
+    return decodeOrSalvage(recogniseFormat(memorySource(bytes), task.path).open(memorySource(bytes)));
   } catch (thrown) {
     if (thrown instanceof FrameFileError || thrown instanceof NotDecodedError) {
       throw new MintError('no-picture', thrown.message, { subject: task.path, cause: thrown });
@@ -67,5 +78,26 @@ function decodeKnown(task: KnownFrame): DecodedFrame {
     throw thrown;
   } finally {
     closeSync(descriptor);
+  }
+}
+
+function decodeOrSalvage(file: OpenFrame): Known {
+  try {
+    return { frame: file.decode(codecTools).frame, damage: [], problem: '' };
+  } catch (thrown) {
+    if (!(thrown instanceof FrameFileError) || !file.salvage) throw thrown;
+    const salvaged = salvageUnlessNothing(file);
+    // What is the matter with the file says more than that nothing could be had of it.
+    if (!salvaged) throw thrown;
+    return { frame: salvaged.frame, damage: salvaged.damage.map((one) => [...one]), problem: thrown.message };
+  }
+}
+
+function salvageUnlessNothing(file: OpenFrame): Salvaged | null {
+  try {
+    return file.salvage!(codecTools);
+  } catch (thrown) {
+    if (thrown instanceof FrameFileError || thrown instanceof NotDecodedError) return null;
+    throw thrown;
   }
 }

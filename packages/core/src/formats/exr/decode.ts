@@ -12,7 +12,7 @@ import { unpackRle, unpackZip } from './packing/zip-and-rle.ts';
 import { channelPath, exrFrameHeader, type ExrCompression, type ExrHeader, type ExrPart } from './header.ts';
 
 /** A channel being filled: its plane, and its bytes for copying whole lines. */
-interface Target {
+export interface Target {
   readonly plane: Plane;
   readonly bytes: Uint8Array;
   readonly sampleBytes: number;
@@ -89,7 +89,7 @@ function locateChunks(source: ByteSource, header: ExrHeader, tables: readonly Fl
   return located;
 }
 
-function whyNotDecoded(part: ExrPart): string | null {
+export function whyNotDecoded(part: ExrPart): string | null {
   return part.deep ? 'Deep pixels cannot be looked into; the structure of the file is whole.' : null;
 }
 
@@ -118,7 +118,7 @@ function wholePart(part: ExrPart): ChunkPlace {
 }
 
 /** Holds what the header promises of all parts against the file's size and against what is decoded at all. */
-function boundParts({ parts }: ExrHeader, fileSize: number): void {
+export function boundParts({ parts }: ExrHeader, fileSize: number): void {
   let total = 0;
   let packed = 0;
   for (const part of parts) {
@@ -132,7 +132,7 @@ function boundParts({ parts }: ExrHeader, fileSize: number): void {
   }
 }
 
-function makeTargets(header: ExrHeader, part: ExrPart): Target[] {
+export function makeTargets(header: ExrHeader, part: ExrPart): Target[] {
   const whole = wholePart(part);
   return part.channels.map((channel) => {
     const planeWidth = samplesAcross(whole, channel.xSampling);
@@ -151,7 +151,7 @@ function makeTargets(header: ExrHeader, part: ExrPart): Target[] {
   });
 }
 
-function unpackChunk(part: ExrPart, place: ChunkPlace, packed: Uint8Array, offset: number, tools: CodecTools): Uint8Array {
+export function unpackChunk(part: ExrPart, place: ChunkPlace, packed: Uint8Array, offset: number, tools: CodecTools): Uint8Array {
   const size = unpackedSize(part, place);
   // Stored as it is where packing would not have made it smaller.
   if (packed.length === size) return packed;
@@ -201,7 +201,7 @@ function layOutChunk(part: ExrPart, place: ChunkPlace, size: number): ChunkLayou
 }
 
 /** Copies a chunk's lines to their planes: line by line, and in a line channel by channel. */
-function spread(pixels: Uint8Array, place: ChunkPlace, targets: readonly Target[]): void {
+export function spread(pixels: Uint8Array, place: ChunkPlace, targets: readonly Target[]): void {
   let position = 0;
   for (let y = place.top; y < place.top + place.height; y++) {
     for (const target of targets) {

@@ -3,6 +3,7 @@ import { checkExrStructure } from './check.ts';
 import { decodeExr } from './decode.ts';
 import { EXR_MAGIC, exrFrameHeader, readExrHeader } from './header.ts';
 import { exrKind } from './kind.ts';
+import { salvageExr } from './salvage.ts';
 
 export { encodeExr, type ExrChannelData, type ExrPicture } from './encode.ts';
 export { floatToHalf, halfToFloat } from './half.ts';
@@ -17,6 +18,7 @@ export const exr: FrameFormat = {
       header: exrFrameHeader(header),
       check: () => checkExrStructure(source, header),
       decode: (tools) => decodeExr(source, header, tools),
+      salvage: (tools) => salvageExr(source, header, tools),
     };
   },
 };

@@ -10,6 +10,7 @@ import { checkChunkCrc, CHUNK_OVERHEAD, endsWithEnd, walkChunks, type PngChunk, 
  * @throws FrameFileError
  */
 export function checkPngStructure(source: ByteSource, preamble: PngPreamble): StructureReport {
+  if (preamble.broken) throw preamble.broken;
   if (!preamble.firstData) throw withoutPixels(source);
   if (endsWithEnd(source)) return { trailingBytes: 0 };
   return { trailingBytes: findEnd(source, preamble.firstData) };

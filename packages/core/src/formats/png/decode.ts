@@ -42,6 +42,7 @@ interface UnfilteredImage extends SubImage {
  * @throws FrameFileError, NotDecodedError
  */
 export function decodePng(source: ByteSource, preamble: PngPreamble, tools: CodecTools): Decoded {
+  if (preamble.broken) throw preamble.broken;
   const bytes = source.read(0, source.size);
   const contents = checkPngChunks(source, bytes, tools);
   const { image } = preamble;
@@ -66,7 +67,7 @@ export function decodePng(source: ByteSource, preamble: PngPreamble, tools: Code
   return { frame, report: contents.report };
 }
 
-function layOut(image: PngImageHeader): SubImage[] {
+export function layOut(image: PngImageHeader): SubImage[] {
   const bitsPerPixel = SAMPLES_PER_PIXEL[image.colourType] * image.bitDepth;
   const passes = image.interlaced ? ADAM7 : [{ x: 0, y: 0, dx: 1, dy: 1 }];
   return passes
@@ -107,7 +108,7 @@ function inflatePixels(packed: Uint8Array, expected: number, tools: CodecTools):
 }
 
 /** Brings samples of 8 bits and fewer to their places, one byte a sample, unscaled. */
-function gather8(image: PngImageHeader, parts: readonly UnfilteredImage[], samples: number): Uint8Array {
+export function gather8(image: PngImageHeader, parts: readonly UnfilteredImage[], samples: number): Uint8Array {
   if (!image.interlaced && image.bitDepth === 8) return parts[0]!.rows;
   const out = new Uint8Array(image.width * image.height * samples);
   for (const part of parts) {
@@ -132,7 +133,7 @@ function spreadRow(raw: Uint8Array, source: number, out: Uint8Array, target: num
 }
 
 /** Brings samples of 16 bits to their places. */
-function gather16(image: PngImageHeader, parts: readonly UnfilteredImage[], samples: number): Uint16Array {
+export function gather16(image: PngImageHeader, parts: readonly UnfilteredImage[], samples: number): Uint16Array {
   const inShorts = parts.map((part) => ({ ...part, shorts: shortsOf(part.rows) }));
   if (!image.interlaced) return inShorts[0]!.shorts;
   const out = new Uint16Array(image.width * image.height * samples);
@@ -155,7 +156,7 @@ function shortsOf(rows: Uint8Array): Uint16Array {
   return new Uint16Array(buffer, byteOffset, length >> 1);
 }
 
-function makePlanes(data: Uint8Array | Uint16Array, bytes: Uint8Array, contents: PngContents, preamble: PngPreamble): Plane[] {
+export function makePlanes(data: Uint8Array | Uint16Array, bytes: Uint8Array, contents: PngContents, preamble: PngPreamble): Plane[] {
   const { image } = preamble;
   const header = pngFrameHeader(preamble);
   const count = header.channels.length;

@@ -102,6 +102,8 @@ export interface PngPreamble {
   readonly notes: Readonly<Record<string, string>>;
   /** Place of the first IDAT's data; null where there is none. */
   readonly firstData: PngChunk | null;
+  /** What kept the chunks from being read up to there; null where nothing did. */
+  readonly broken: FrameFileError | null;
 }
 
 const MAXIMUM_CHUNKS_BEFORE_PIXELS = 10_000;
@@ -113,20 +115,28 @@ export function readPreamble(source: ByteSource): PngPreamble {
   let hasTransparency = false;
   const notes: Record<string, string> = {};
   let count = 0;
-  for (const chunk of walkChunks(source)) {
-    if (chunk.type === 'IDAT') return { image, pixelAspect, hasTransparency, notes, firstData: chunk };
-    if (chunk.type === 'IEND') break;
-    if (++count > MAXIMUM_CHUNKS_BEFORE_PIXELS) throw new FrameFileError('corrupt', 'There are over 10,000 chunks before the pixels.');
-    addTextNote(notes, source, chunk);
-    if (chunk.type === 'tRNS') hasTransparency = true;
-    if (chunk.type === 'pHYs' && chunk.length === 9) {
-      const reader = new ByteReader(source.read(chunk.offset, 9), { littleEndian: false });
-      const [perUnitX, perUnitY] = [reader.uint32(), reader.uint32()];
-      // Pixels per unit: twice as many across means pixels half as wide (section 11.3.4.3).
-      if (perUnitX > 0 && perUnitY > 0) pixelAspect = perUnitY / perUnitX;
+  let firstData: PngChunk | null = null;
+  let broken: FrameFileError | null = null;
+  try {
+    for (const chunk of walkChunks(source)) {
+      if (chunk.type === 'IDAT') firstData = chunk;
+      if (chunk.type === 'IDAT' || chunk.type === 'IEND') break;
+      if (++count > MAXIMUM_CHUNKS_BEFORE_PIXELS) throw new FrameFileError('corrupt', 'There are over 10,000 chunks before the pixels.');
+      addTextNote(notes, source, chunk);
+      if (chunk.type === 'tRNS') hasTransparency = true;
+      if (chunk.type === 'pHYs' && chunk.length === 9) {
+        const reader = new ByteReader(source.read(chunk.offset, 9), { littleEndian: false });
+        const [perUnitX, perUnitY] = [reader.uint32(), reader.uint32()];
+        // Pixels per unit: twice as many across means pixels half as wide (section 11.3.4.3).
+        if (perUnitX > 0 && perUnitY > 0) pixelAspect = perUnitY / perUnitX;
+      }
     }
+  } catch (thrown) {
+    // What the picture is to be has been said by then; what is the matter is told by whoever asks for more.
+    if (!(thrown instanceof FrameFileError)) throw thrown;
+    broken = thrown;
   }
-  return { image, pixelAspect, hasTransparency, notes, firstData: null };
+  return { image, pixelAspect, hasTransparency, notes, firstData, broken };
 }
 
 /** The channels that the pixels decode to. */

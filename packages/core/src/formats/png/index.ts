@@ -3,6 +3,7 @@ import { checkPngStructure } from './check.ts';
 import { decodePng } from './decode.ts';
 import { PNG_SIGNATURE, pngFrameHeader, readPreamble } from './header.ts';
 import { pngKind } from './kind.ts';
+import { salvagePng } from './salvage.ts';
 
 export { encodePng, type PngPicture } from './encode.ts';
 
@@ -16,6 +17,7 @@ export const png: FrameFormat = {
       header: pngFrameHeader(preamble),
       check: () => checkPngStructure(source, preamble),
       decode: (tools) => decodePng(source, preamble, tools),
+      salvage: (tools) => salvagePng(source, preamble, tools),
     };
   },
 };

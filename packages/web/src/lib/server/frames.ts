@@ -1,11 +1,11 @@
 import { existsSync } from 'node:fs';
 import { readFile } from 'node:fs/promises';
 import path from 'node:path';
-import { framePath, inReadingOrder, MintError, workOutOrder, type FrameHeader, type Order, notesOf } from '@mint-tally/core';
+import { framePath, inReadingOrder, MintError, workOutOrder, type FrameHeader, type Order, notesOf, shownRows } from '@mint-tally/core';
 import { findRoot, layerOfPass, proxyPath, resolveInside, type Layer } from '@mint-tally/engine';
-import { findFileFacts, findShot, newestBrief, type SavedBrief, type StoredFile } from '@mint-tally/store';
+import { findFileFacts, findShot, newestBrief, readStateKey, type SavedBrief, type StoredFile } from '@mint-tally/store';
 import type { FrameInfo } from '$lib/frame/frame-info';
-import { pathsFor } from './file-tables';
+import { loadFileTable, pathsFor } from './file-tables';
 import { services } from './services';
 
 export async function needBrief(shotId: number): Promise<SavedBrief> {
@@ -65,6 +65,16 @@ function headerFacts(header: FrameHeader): [string, string][] {
     if (said !== undefined) facts.push([title, said]);
   }
   return facts;
+}
+
+/** The picture of the file that a pass shows for a frame. @throws MintError when there is none */
+export async function readStillOfFrame(shotId: number, pass: string, frame: number): Promise<Uint8Array<ArrayBuffer>> {
+  const order = workOutOrder((await needBrief(shotId)).brief);
+  const shown = order.passes[order.passes[passIndex(order, pass)]!.owner]!;
+  const table = await loadFileTable(shotId, await readStateKey(services().database, shotId));
+  const row = table && shownRows(table, shown).find((one) => table.frame[one] === frame);
+  if (row === null || row === undefined) throw new MintError('not-found', `${pass} has no file for frame ${frame}.`);
+  return readStillNow(shotId, pass, table!.path[row]!);
 }
 
 /** The picture of a file as it is known now. @throws MintError when there is none */

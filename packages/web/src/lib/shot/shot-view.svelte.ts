@@ -1,5 +1,6 @@
 import { getContext, setContext } from 'svelte';
 import { FrameSet, formatFrameRange, frameStates, stateRank, type Lane, type PassEyes } from '@mint-tally/core';
+import { USUAL_SHEET, type SheetChoice } from '$lib/sheet/sheet-cells';
 import { columnOf, makeRibbonModel, NOT_ORDERED, type RibbonModel } from '$lib/ribbon/ribbon-model';
 
 const KEY = Symbol('shot view');
@@ -31,6 +32,8 @@ export class ShotView {
   memory: { readonly version: () => number; readonly has: (column: number) => boolean } | null = $state.raw(null);
   /** What has been seen, where a screen knows it sooner than the page; null for what the page says. */
   eyes: readonly PassEyes[] | null = $state.raw(null);
+  /** How the sheet of frames is set. */
+  sheet: SheetChoice = $state.raw(USUAL_SHEET);
   /** Key of the chosen finding. */
   chosen: string | null = $state(null);
   /** Passes that the full ribbon leaves out, and figures that it shows below. */

@@ -71,6 +71,26 @@
       <line x1={pan[0]} x2={pan[0] + size[0]} y1={pan[1] + size[1] * share} y2={pan[1] + size[1] * share} class="stroke-white/70" />
     {/each}
   {/if}
+  {#if picture.info.damage.length > 0}
+    <defs>
+      <pattern id="damage" width="10" height="10" patternUnits="userSpaceOnUse" patternTransform="rotate(45)"
+        ><rect width="5" height="10" class="fill-[#ff7a6b]/45" /></pattern
+      >
+    </defs>
+  {/if}
+  {#each picture.info.damage as [left, top, width, height], i (i)}
+    <rect
+      {...onScreen([
+        left + picture.info.dataWindow[0] - picture.info.displayWindow[0],
+        top + picture.info.dataWindow[1] - picture.info.displayWindow[1],
+        width,
+        height,
+      ])}
+      fill="url(#damage)"
+      class="stroke-[#ff7a6b]"
+      stroke-width="2"
+    />
+  {/each}
   {#each notes as rectangle, i (i)}
     <rect {...onScreen(rectangle)} class="fill-none stroke-[#ffd27a]" stroke-width="2" />
   {/each}

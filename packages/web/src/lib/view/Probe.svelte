@@ -25,6 +25,8 @@
   let probed = $state.raw<z.output<typeof probedSchema>>([]);
   const place = $derived(at && !viewing.player.playing ? `${view.frame} ${at.join(' ')}` : '');
   $effect(() => {
+    // Files that were counted anew may hold other values.
+    void viewing.list;
     if (place === '') return;
     const [frame, x, y] = place.split(' ') as [string, string, string];
     const stop = new AbortController();

@@ -8,7 +8,7 @@
   import { PIXELS } from './view-settings.svelte';
   import type { Viewing } from './viewing.svelte';
 
-  let { viewing, picture }: { viewing: Viewing; picture: SentPicture | null } = $props();
+  let { shotId, viewing, picture }: { shotId: number; viewing: Viewing; picture: SentPicture | null } = $props();
 
   const view = useShotView();
   const { settings } = $derived(viewing);
@@ -114,6 +114,7 @@
     />
   {/if}
   <span class="flex-1"></span>
+  <a class="button button-small" href="/shots/{shotId}/view/sheet" title="Frames side by side (U)">Sheet</a>
   <Segments
     label="Size"
     value={zoomNow}

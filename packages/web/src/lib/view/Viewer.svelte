@@ -127,6 +127,12 @@
     return () => clearTimeout(timer);
   });
 
+  /** How much of a damaged picture is there. */
+  function sayDamage({ info }: SentPicture): string {
+    const lost = info.damage.reduce((sum, [, , width, height]) => sum + width * height, 0) / (info.full[0] * info.full[1]);
+    return lost === 0 ? 'All of its picture is shown.' : `${Math.floor((1 - lost) * 100)} % of its picture is shown; the rest is outlined.`;
+  }
+
   function listenToLoss(element: HTMLCanvasElement) {
     const lost = (event: Event) => event.preventDefault();
     const back = () => {
@@ -293,6 +299,11 @@
       onpointerup={() => (splitDrag = false)}
       onpointercancel={() => (splitDrag = false)}
     ></div>
+  {/if}
+  {#if picture?.info.problem}
+    <p class="pointer-events-none absolute bottom-2 left-2 flex max-w-[80%] items-center gap-2 rounded bg-black/80 px-3 py-1.5 text-[13px]" role="status">
+      <StateMark state="broken" /><span><b>Broken:</b> {picture.info.problem} {sayDamage(picture)}</span>
+    </p>
   {/if}
   {#if viewing.partner}
     <p class="pointer-events-none absolute top-2 right-2 max-w-[60%] rounded bg-black/65 px-2 py-0.5 text-[12px]">

@@ -17,6 +17,7 @@ export const viewKeyList: readonly (readonly [keys: string, does: string])[] = [
   ['D, S, X', 'compare: the difference, a split, the other one alone'],
   ['F, 1, 2', 'the whole picture, 100 %, 200 %'],
   ['Z', 'the pixel under the pointer, so large that values stand in it'],
+  ['U', 'the sheet: frames side by side'],
   ['Q', 'mark a region: then drag in the picture'],
   ['J', 'pin a note to the frame, or to the selection'],
   ['T', 'the ordered rate again'],

@@ -1,7 +1,10 @@
 import * as z from 'zod';
 import { answered, shotNumber } from '$lib/server/errors';
-import { readStill, readStillNow } from '$lib/server/frames';
+import { readStill, readStillNow, readStillOfFrame } from '$lib/server/frames';
 import type { RequestHandler } from './$types';
+
+/** A frame of the count that the page shows. */
+const frameSchema = z.object({ pass: z.string().max(200), frame: z.coerce.number().int(), counted: z.string().max(40) });
 
 const querySchema = z.object({
   pass: z.string().max(200),
@@ -15,9 +18,14 @@ const querySchema = z.object({
 /** A frame's picture. Where its address names its content, it may be kept for ever. */
 export const GET: RequestHandler = ({ params, url }) =>
   answered(async () => {
-    const { pass, path, v } = querySchema.parse(Object.fromEntries(url.searchParams));
     const shot = shotNumber(params.shot);
+    if (url.searchParams.has('frame')) {
+      const { pass, frame, counted } = frameSchema.parse(Object.fromEntries(url.searchParams));
+      return picture(await readStillOfFrame(shot, pass, frame), counted === '' ? 'no-cache' : 'private, max-age=3600');
+    }
+    const { pass, path, v } = querySchema.parse(Object.fromEntries(url.searchParams));
     const bytes = v === undefined ? await readStillNow(shot, pass, path) : await readStill(shot, pass, path, v);
-    const keep = v === undefined ? 'no-cache' : 'private, max-age=31536000, immutable';
-    return new Response(bytes, { headers: { 'Content-Type': 'image/webp', 'Cache-Control': keep } });
+    return picture(bytes, v === undefined ? 'no-cache' : 'private, max-age=31536000, immutable');
   });
+
+const picture = (bytes: Uint8Array<ArrayBuffer>, keep: string) => new Response(bytes, { headers: { 'Content-Type': 'image/webp', 'Cache-Control': keep } });

@@ -1,5 +1,5 @@
 <script lang="ts">
-  import { invalidateAll } from '$app/navigation';
+  import { goto, invalidateAll } from '$app/navigation';
   import { workOutOrder } from '@mint-tally/core';
   import { person } from '$lib/shot/person.svelte';
   import { useShotView } from '$lib/shot/shot-view.svelte';
@@ -65,6 +65,14 @@
   $effect(() => viewing.connect(view.pass));
   $effect(() => viewing.look(viewing.shownFor(view.column)));
 
+  function press(event: KeyboardEvent): boolean {
+    if (event.key.toLowerCase() === 'u' && !event.ctrlKey && !event.metaKey && !event.altKey) {
+      void goto(`/shots/${data.state.shot.id}/view/sheet`);
+      return true;
+    }
+    return pressViewKey(viewing, event);
+  }
+
   // One turn for every refresh of the screen, for as long as it plays.
   $effect(() => {
     if (!player.playing) return;
@@ -89,7 +97,7 @@
   });
 
   $effect(() => {
-    view.screenKeys = { press: (event) => pressViewKey(viewing, event), list: viewKeyList };
+    view.screenKeys = { press, list: viewKeyList };
     view.memory = { version: () => cache.version, has: (column) => cache.has(column) };
     return () => {
       view.eyes = null;
@@ -106,7 +114,7 @@
 
 <main class="flex min-h-0 flex-1 flex-col">
   <h2 class="sr-only">View</h2>
-  <ViewBar {viewing} {picture} />
+  <ViewBar shotId={data.state.shot.id} {viewing} {picture} />
   <div class="flex min-h-0 flex-1 small:contents">
     <Viewer state={data.state} {viewing} />
     <ViewPanel state={data.state} {viewing} {picture} />
