@@ -390,6 +390,29 @@ test('a note stands on its frame and in the docket until it is closed, and again
   await expect(page.getByRole('group', { name: 'Play' })).toContainText('1002');
 });
 
+test('another folder inside the roots is compared with, aligned as chosen; nothing outside of them is', async ({ page, request, application }) => {
+  await page.goto('/shots/1/view');
+  await expect(page.getByText('the file’s own pixels')).toBeVisible();
+  const panel = panelOf(page);
+  await panel.getByLabel('Compare with').selectOption('choose');
+  const dialog = page.getByRole('dialog');
+  await dialog.getByRole('button', { name: 'orr_020' }).click();
+  await dialog.getByRole('button', { name: 'Use this folder' }).click();
+  await expect(panel.getByText('12 of 12 frames have a partner')).toBeVisible();
+  await expect(page.getByText('against beauty.####.exr')).toBeVisible();
+  await panel.getByRole('button', { name: 'offset' }).click();
+  await panel.getByLabel('Frames on').fill('40');
+  await expect(panel.getByText('8 of 12 frames have a partner')).toBeVisible();
+  await page.keyboard.press('Escape');
+  await page.locator('canvas').first().click({ position: { x: 20, y: 60 } });
+  await page.keyboard.press('End');
+  await expect(page.getByText('Nothing to compare with: beauty.####.exr has no file for frame 1052.')).toBeVisible();
+  const ask = (query: Record<string, string>) => request.get(`${application.address}/shots/1/other?${new URLSearchParams(query).toString()}`);
+  expect((await ask({ root: 'shots', folder: '../..' })).status()).toBe(403);
+  expect((await ask({ root: 'nowhere', folder: '' })).status()).toBe(404);
+  expect((await ask({ root: 'shots', folder: 'orr_020', sequence: 'gone.####.exr' })).status()).toBe(404);
+});
+
 test('the sheet leads into the viewer and back to the same place', async ({ page }) => {
   await page.goto('/shots/1/view');
   await page.getByRole('link', { name: 'Sheet' }).click();

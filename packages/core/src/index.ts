@@ -230,6 +230,7 @@ export {
   type JobState,
 } from './jobs/index.ts';
 export {
+  extensionOf,
   formatNamePattern,
   framePath,
   groupIntoSequences,

@@ -1,6 +1,8 @@
+import fc from 'fast-check';
 import { parseFrameRate } from '@mint-tally/core';
 import { describe, expect, it } from 'vitest';
 import { Course } from '$lib/view/course';
+import { alignedFrame, alignments } from '$lib/view/other-folder';
 import { NORMAL_SPEED, Player, SPEEDS } from '$lib/view/player.svelte';
 import { holdOf } from '$lib/view/viewing.svelte';
 
@@ -96,5 +98,51 @@ describe('playing', () => {
 describe('a column', () => {
   it('lasts as many frames as the step of the range', () => {
     expect([holdOf([1001, 1002, 1003]), holdOf([1001, 1006, 1011]), holdOf([1, 2, 10, 11]), holdOf([7]), holdOf([])]).toEqual([1, 5, 1, 1, 1]);
+  });
+});
+
+describe('a course', () => {
+  const columns = fc.uniqueArray(fc.integer({ min: 0, max: 60 }), { minLength: 1, maxLength: 30 });
+
+  it('knows where each of its columns stands, and that the others do not', () => {
+    fc.assert(
+      fc.property(columns, (some) => {
+        const course = Course.of(some);
+        expect([...course.columns]).toEqual([...some].sort((a, b) => a - b));
+        for (let column = -1; column <= 61; column++) {
+          const place = course.placeOf(column);
+          if (some.includes(column)) expect(course.at(place)).toBe(column);
+          else expect(place).toBe(-1);
+        }
+      }),
+    );
+    expect([Course.stretch(3, 5).isStretch, Course.of([3, 5]).isStretch, Course.stretch(5, 3).count]).toEqual([true, false, 0]);
+  });
+
+  it('with neighbours has those that there are', () => {
+    expect([...Course.of([0, 5, 9]).withNeighbours(1, 10).columns]).toEqual([0, 1, 5, 6, 9]);
+    expect([...Course.of([0, 5]).withNeighbours(-1, 10).columns]).toEqual([0, 4, 5]);
+    expect([...Course.of([0, 5, 6, 9]).every(2).columns]).toEqual([0, 6]);
+  });
+
+  it('of some columns is played without those between', () => {
+    const { player, played, run } = makePlayer(20, '10');
+    played.course = Course.of([2, 3, 11]);
+    player.start(3);
+    expect([...new Set(run(0.99, 100))]).toEqual([3, 11, 2]);
+  });
+});
+
+describe('frames of another folder', () => {
+  const other = { root: 'demo', folder: 'v002', sequence: { name: 'b.####.exr', first: 1, last: 48, count: 48, isStill: false } };
+  it('stand beside those of the shot as chosen', () => {
+    expect(alignedFrame(1010, 1001, other, 'number', 5)).toBe(1010);
+    expect(alignedFrame(1010, 1001, other, 'first', 5)).toBe(10);
+    expect(alignedFrame(1010, 1001, other, 'offset', -1000)).toBe(10);
+  });
+
+  it('of a still are always that one', () => {
+    const still = { ...other, sequence: { ...other.sequence, first: 7, last: 7, count: 1, isStill: true } };
+    for (const align of alignments) expect(alignedFrame(1010, 1001, still, align, 3)).toBe(7);
   });
 });

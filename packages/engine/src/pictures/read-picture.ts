@@ -30,7 +30,10 @@ export interface KnownFrame {
 }
 
 /** A part of a frame's pixels that somebody wants to look at. */
-export interface PictureTask extends KnownFrame, PictureWish {}
+export interface PictureTask extends KnownFrame, PictureWish {
+  /** Whether a file that has none of the layer's channels shows what it has by itself: one of another folder may be built otherwise. */
+  readonly elseAny?: boolean;
+}
 
 /** A pixel whose values somebody wants to know, in the display window. */
 export interface PixelTask extends KnownFrame {
@@ -45,7 +48,7 @@ export interface PixelTask extends KnownFrame {
  */
 export function readPicture(task: PictureTask): Uint8Array<ArrayBuffer> {
   const { frame, damage, problem } = decodeKnown(task);
-  const packed = packPicture(frame, task);
+  const packed = packPicture(frame, task) ?? (task.elseAny ? packPicture(frame, { ...task, layer: null }) : null);
   if (!packed) throw new MintError('no-channels', `${task.path} has none of the channels that are wanted.`, { subject: task.path });
   return writePictureMessage({ ...packed, info: { ...packed.info, damage, problem } });
 }

@@ -71,6 +71,9 @@ export interface PictureQuestion {
   readonly only: readonly string[] | null;
   readonly region: readonly [number, number, number, number] | null;
   readonly reduce: number;
+  /** Another folder inside the roots than the shot's own; both null for that. */
+  readonly root: string | null;
+  readonly folder: string | null;
 }
 
 /**
@@ -79,12 +82,17 @@ export interface PictureQuestion {
  * @param signal of the request: whoever has gone is not read for
  * @throws MintError when there is no such picture
  */
-export async function readPicture(shotId: number, { pass, ...wish }: PictureQuestion, signal: AbortSignal): Promise<Uint8Array<ArrayBuffer>> {
+export async function readPicture(
+  shotId: number,
+  { pass, root, folder: elsewhere, ...wish }: PictureQuestion,
+  signal: AbortSignal,
+): Promise<Uint8Array<ArrayBuffer>> {
   const { database, config, pictures } = services();
   const [saved, shot] = await Promise.all([needBrief(shotId), findShot(database, shotId)]);
   if (!shot) throw new MintError('not-found', 'There is no such shot.');
   const order = workOutOrder(saved.brief);
   const layer = layerOfPass(order, passIndex(order, pass)).channels;
-  const folder = resolveInside(findRoot(config.roots, shot.root), shot.folder);
-  return pictures.read({ folder, layer, ...wish }, signal);
+  const isElsewhere = root !== null && elsewhere !== null;
+  const folder = isElsewhere ? resolveInside(findRoot(config.roots, root), elsewhere) : resolveInside(findRoot(config.roots, shot.root), shot.folder);
+  return pictures.read({ folder, layer, elseAny: isElsewhere, ...wish }, signal);
 }

@@ -1,23 +1,63 @@
 <!-- What the picture is compared with, and in which way. -->
 <script lang="ts">
+  import * as z from 'zod';
+  import { askServer } from '$lib/asking/ask-server';
+  import FolderDialog from '$lib/folders/FolderDialog.svelte';
   import Segments from '$lib/controls/Segments.svelte';
   import Select from '$lib/controls/Select.svelte';
   import { useShotView } from '$lib/shot/shot-view.svelte';
+  import { otherSequenceSchema, type Alignment, type OtherFolder, type OtherSequence } from './other-folder';
   import { comparisons, type Comparison } from './view-settings.svelte';
   import type { Viewing } from './viewing.svelte';
 
-  let { viewing }: { viewing: Viewing } = $props();
+  let { viewing, roots }: { viewing: Viewing; roots: readonly { name: string; path: string }[] } = $props();
 
   const view = useShotView();
   const { settings } = $derived(viewing);
 
+  const sayOther = ({ folder, root, sequence }: OtherFolder) => `${folder || root}: ${sequence.name}`;
   const partners = $derived([
     ['', 'nothing'],
     ['frame:1', 'the next frame'],
     ['frame:-1', 'the frame before'],
     ['frame:5', 'five frames on'],
+    ...(settings.other ? [['other', sayOther(settings.other)]] : []),
+    ['choose', 'another folder, or a still …'],
     ...view.model.lanes.filter((lane) => lane.name !== view.pass).map((lane): [string, string] => [`pass:${lane.name}`, `pass ${lane.name}`]),
   ] as [string, string][]);
+  let choosing = $state(false);
+  /** A folder in which something has still to be chosen, with what can be. */
+  let place = $state.raw<{ root: string; folder: string; sequences: readonly OtherSequence[] } | null>(null);
+  let failure = $state('');
+  const sayCount = ({ count, first, last, isStill }: OtherSequence) => (isStill ? 'a still' : `${first}-${last}, ${count} frames`);
+
+  async function lookInto(root: string, folder: string) {
+    const answer = await askServer(`${viewing.address}/other?${new URLSearchParams({ root, folder }).toString()}`, 'GET');
+    failure = answer.ok ? '' : answer.refused;
+    if (!answer.ok) return;
+    const sequences = z.array(otherSequenceSchema).parse(answer.value);
+    place = { root, folder, sequences };
+    if (sequences.length === 1) choose(sequences[0]!.name);
+  }
+
+  function choose(name: string) {
+    const sequence = place?.sequences.find((one) => one.name === name);
+    if (!place || !sequence) return;
+    settings.other = { root: place.root, folder: place.folder, sequence };
+    settings.against = 'other';
+    place = null;
+  }
+
+  function chooseAgainst(against: string) {
+    if (against === 'choose') choosing = true;
+    else settings.against = against;
+  }
+
+  const aligned: readonly (readonly [Alignment, string, string])[] = [
+    ['number', 'number', 'Frames of one number stand beside each other'],
+    ['first', 'first', 'The first frames of both stand beside each other'],
+    ['offset', 'offset', 'So many frames on'],
+  ];
   const titles: Record<Comparison, string> = { beside: 'beside', split: 'split', difference: 'differs', overlay: 'over', other: 'other' };
   const hints: Record<Comparison, string> = {
     beside: 'Side by side',
@@ -42,7 +82,43 @@
 {/snippet}
 
 <h2>Compare with</h2>
-<Select label="Compare with" labelHidden bind:value={settings.against} options={partners} />
+<Select label="Compare with" labelHidden bind:value={() => settings.against, chooseAgainst} options={partners} />
+{#if failure}<p class="mt-1 text-bad" role="alert">{failure}</p>{/if}
+{#if place}
+  {#if place.sequences.length === 0}<p class="mt-1 text-soft">{place.folder || place.root} holds no pictures.</p>
+  {:else}
+    <div class="mt-1.5">
+      <Select
+        label="What of {place.folder || place.root}"
+        bind:value={() => '', choose}
+        options={[
+          ['', `choose one of ${place.sequences.length}`],
+          ...place.sequences.map((one): [string, string] => [one.name, `${one.name}, ${sayCount(one)}`]),
+        ]}
+      />
+    </div>
+  {/if}
+{/if}
+{#if settings.against === 'other' && settings.other}
+  {#if !settings.other.sequence.isStill}
+    <div class="mt-1.5 flex flex-wrap items-center gap-2">
+      <span class="text-soft">by</span>
+      <Segments label="Aligned by" value={settings.align} options={aligned} onchoose={(one) => (settings.align = one)} />
+      {#if settings.align === 'offset'}
+        <input
+          type="number"
+          class="field figure w-[70px] !py-0.5"
+          aria-label="Frames on"
+          value={settings.alignOffset}
+          oninput={(event) => Number.isInteger(event.currentTarget.valueAsNumber) && (settings.alignOffset = event.currentTarget.valueAsNumber)}
+        />
+      {/if}
+    </div>
+  {/if}
+  <p class="mt-1 break-words text-soft">
+    <span class="figure">{viewing.partners} of {viewing.course.count}</span> frames have a partner, {sayCount(settings.other.sequence)}
+  </p>
+{/if}
 {#if settings.against !== ''}
   <div class="mt-1.5">
     <Segments
@@ -61,3 +137,4 @@
     {@render slider('Opacity', 0, 1, 0.05, settings.opacity, (opacity) => (settings.opacity = opacity), `${Math.round(settings.opacity * 100)} %`)}
   {/if}
 {/if}
+<FolderDialog bind:open={choosing} title="Which folder is it compared with?" {roots} onchoose={(root, folder) => void lookInto(root, folder)} />

@@ -9,18 +9,18 @@
   let { state: shot, viewing }: { state: ShotState; viewing: Viewing } = $props();
 
   const view = useShotView();
-  const eyes = $derived(viewing.eyes.find(({ pass }) => pass === view.pass) ?? null);
+  const eyes = $derived(viewing.watching.eyes.find(({ pass }) => pass === view.pass) ?? null);
   const left = $derived(eyes && leftToWatch(eyes));
   const files = $derived(eyes && left ? eyes.watched.size + left.size : 0);
   /** The pass that is to be watched next, when this one has been. */
-  const next = $derived(viewing.eyes.find((one) => one.wanted && one.pass !== view.pass && !leftToWatch(one).isEmpty) ?? null);
+  const next = $derived(viewing.watching.eyes.find((one) => one.wanted && one.pass !== view.pass && !leftToWatch(one).isEmpty) ?? null);
   const whyNot: Record<NotWatched, string> = {
     'not itself': 'not recorded: compared, one channel, or false colours',
     'other rate': 'not recorded: another rate or speed than ordered',
     smaller: 'recorded apart: smaller than 100 %',
     standing: '',
   };
-  const says = $derived(viewing.notWatched === null ? 'recorded as watched while it plays' : whyNot[viewing.notWatched]);
+  const says = $derived(viewing.watching.notWatched === null ? 'recorded as watched while it plays' : whyNot[viewing.watching.notWatched]);
 </script>
 
 {#if shot.count !== null && files > 0 && eyes && left}
@@ -37,16 +37,16 @@
         <b class="figure">{eyes.watched.size} of {files}</b> watched at full rate and size{eyes.wanted ? '' : '; the brief does not ask for it'}
       </span>
       <span class="text-soft">left <span class="figure inline-block max-w-[24ch] truncate align-bottom" title={left.toString()}>{left.toString()}</span></span>
-      <button type="button" class="button button-small" title="What is left, at the ordered rate and 100 % (L)" onclick={() => viewing.playLeft(eyes)}
+      <button type="button" class="button button-small" title="What is left, at the ordered rate and 100 % (L)" onclick={() => viewing.watching.playLeft(eyes)}
         >{eyes.partly.size === left.size ? 'Play the next part' : 'Play what is left'}</button
       >
     {/if}
     {#if left.isEmpty && next}
-      <button type="button" class="button button-small" onclick={() => viewing.playLeft(next)}>Go on with {next.pass}</button>
+      <button type="button" class="button button-small" onclick={() => viewing.watching.playLeft(next)}>Go on with {next.pass}</button>
     {/if}
     <span class="flex-1"></span>
-    {#if viewing.sights.problem}<span class="text-bad" role="alert">Not saved yet: {viewing.sights.problem}</span>
-    {:else if viewing.notWatched !== null}<span class="text-odd">{says}</span>
+    {#if viewing.watching.sights.problem}<span class="text-bad" role="alert">Not saved yet: {viewing.watching.sights.problem}</span>
+    {:else if viewing.watching.notWatched !== null}<span class="text-odd">{says}</span>
     {:else if viewing.player.playing}<span class="text-mint">{says}</span>
     {:else}<span class="text-soft">{says}</span>{/if}
   </div>

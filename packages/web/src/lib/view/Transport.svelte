@@ -26,7 +26,7 @@
     return cache.capacity;
   });
   const heldSeconds = $derived(durationSeconds((capacity ?? 0) * viewing.hold, viewing.rate));
-  const isTooSmall = $derived(capacity !== null && capacity < columns);
+  const isTooSmall = $derived(capacity !== null && capacity < Math.ceil(columns / player.every));
 
   const trialOptions: readonly (readonly [string, string])[] = ['23.976', '24', '25', '29.97', '30', '48', '50', '59.94', '60'].map((text) => [text, text]);
   const trial = $derived(viewing.trial ? formatFrameRate(viewing.trial) : '');
@@ -136,7 +136,11 @@
   <p class="shrink-0 border-t small:order-1 border-line bg-bar px-4 py-1 text-[13px] text-soft" role="status">
     {sayBytes(cache.budget)} hold <span class="figure">{capacity}</span> frames of this size, <span class="figure">{heldSeconds.toFixed(1)}</span> s of
     <span class="figure">{durationSeconds(columns * viewing.hold, viewing.rate).toFixed(1)}</span> s. To see all without a drop: give it more memory, select a
-    part of the range,
+    part of the range, look at
+    <button type="button" class="underline underline-offset-2 hover:text-ink" onclick={() => (player.every = 2)}>every second frame</button>, fetch
+    <button type="button" class="underline underline-offset-2 hover:text-ink" onclick={() => viewing.toggleFetched()}
+      >{viewing.settings.fetched ? 'whole frames again' : 'only what is visible at 100 %'}</button
+    >,
     <button
       type="button"
       class="underline underline-offset-2 hover:text-ink"
@@ -144,6 +148,11 @@
       >fewer lines ({viewing.settings.reduce * 2} x {viewing.settings.reduce * 2} pixels as one)</button
     >{#if viewing.settings.reduce > 1}, or
       <button type="button" class="underline underline-offset-2 hover:text-ink" onclick={() => (viewing.settings.reduce = 1)}>all lines again</button>{/if}.
+  </p>
+{:else if viewing.settings.fetched}
+  <p class="shrink-0 border-t small:order-1 border-line bg-bar px-4 py-1 text-[13px] text-soft" role="status">
+    Only <span class="figure">{viewing.settings.fetched[2]} x {viewing.settings.fetched[3]}</span> pixels of each frame are fetched.
+    <button type="button" class="underline underline-offset-2 hover:text-ink" onclick={() => viewing.toggleFetched()}>Whole frames</button>
   </p>
 {:else if viewing.settings.reduce > 1}
   <p class="shrink-0 border-t small:order-1 border-line bg-bar px-4 py-1 text-[13px] text-soft" role="status">

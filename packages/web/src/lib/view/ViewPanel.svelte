@@ -14,7 +14,12 @@
   import { backgrounds, type AlphaReading, type Background } from './view-settings.svelte';
   import type { Viewing } from './viewing.svelte';
 
-  let { state: shot, viewing, picture }: { state: ShotState; viewing: Viewing; picture: SentPicture | null } = $props();
+  let {
+    state: shot,
+    roots,
+    viewing,
+    picture,
+  }: { state: ShotState; roots: readonly { name: string; path: string }[]; viewing: Viewing; picture: SentPicture | null } = $props();
 
   const view = useShotView();
   const { settings } = $derived(viewing);
@@ -57,7 +62,7 @@
     <Segments label="Alpha is read as" value={settings.alpha} options={alphaOptions} onchoose={(one) => (settings.alpha = one)} />
     {#if settings.alpha === 'as said'}<p class="mt-0.5 text-soft">{viewing.alphaOf(view.pass, picture).said}</p>{/if}
   {/if}
-  <Comparing {viewing} />
+  <Comparing {viewing} {roots} />
   <h2>Marks</h2>
   {#if readAs === 'colour'}
     <label class="flex items-center gap-2"

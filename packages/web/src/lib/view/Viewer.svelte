@@ -95,7 +95,13 @@
   const partnerPass = $derived(viewing.partner?.kind === 'pass' ? viewing.partner.pass : view.pass);
   const partner = $derived(sided(partnerHeld && 'picture' in partnerHeld ? partnerHeld.picture : null, partnerPass));
   const partnerName = $derived(
-    viewing.partner === null ? '' : viewing.partner.kind === 'pass' ? viewing.partner.pass : String(view.model.frames[column + viewing.partner.offset] ?? ''),
+    viewing.partner === null
+      ? ''
+      : viewing.partner.kind === 'pass'
+        ? viewing.partner.pass
+        : viewing.partner.kind === 'other'
+          ? viewing.partner.other.sequence.name
+          : String(view.model.frames[column + viewing.partner.offset] ?? ''),
   );
   const sizesDiffer = $derived(picture !== null && partner !== null && picture.info.displayWindow.join() !== partner.picture.info.displayWindow.join());
 

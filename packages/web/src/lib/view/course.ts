@@ -49,6 +49,11 @@ export class Course {
     return this.columns[low] === column ? low : -1;
   }
 
+  /** Every so many of its columns. */
+  every(step: number): Course {
+    return step <= 1 ? this : Course.of(this.columns.filter((_, place) => place % step === 0));
+  }
+
   /** With the columns that lie so far from each, as far as there are any. */
   withNeighbours(offset: number, columns: number): Course {
     if (offset === 0) return this;

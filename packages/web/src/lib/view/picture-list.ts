@@ -18,12 +18,21 @@ export interface PictureChoice {
   readonly only: readonly string[] | null;
   /** Every so many pixels across and down become one. */
   readonly reduce: number;
+  /** Left, top, width and height in the data window; null for all of it. */
+  readonly region: readonly [number, number, number, number] | null;
+  /** Another folder inside the roots than the shot's own; null for that. */
+  readonly elsewhere: { readonly root: string; readonly folder: string } | null;
 }
 
 /** Where the picture of one entry of the list is to be had. It names the file as it was counted, so another one never stands for it. */
-export function pictureAddress(shotId: number, pass: string, list: PictureList, entry: number, { only, reduce }: PictureChoice): string {
+export function pictureAddress(shotId: number, pass: string, list: PictureList, entry: number, { only, reduce, region, elsewhere }: PictureChoice): string {
   const query = new URLSearchParams({ pass, path: list.paths[entry]!, size: String(list.sizes[entry]), modified: String(list.modified[entry]) });
   if (only) for (const channel of only) query.append('only', channel);
   if (reduce > 1) query.set('reduce', String(reduce));
+  if (region) query.set('region', region.join(','));
+  if (elsewhere) {
+    query.set('root', elsewhere.root);
+    query.set('folder', elsewhere.folder);
+  }
   return `/shots/${shotId}/picture?${query.toString()}`;
 }

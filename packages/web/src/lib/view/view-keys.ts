@@ -100,7 +100,7 @@ export function pressViewKey(viewing: Viewing, event: KeyboardEvent): boolean {
       viewing.sound.toggleMute();
       return true;
     case 'l':
-      viewing.watchOn();
+      viewing.watching.goOn();
       return true;
     case 'r':
       settings.reset();

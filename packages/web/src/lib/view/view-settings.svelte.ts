@@ -1,5 +1,6 @@
 import type { Look, ViewTransform } from '@mint-tally/core';
 import type { ChannelChoice, ReadAs } from './drawn';
+import type { Alignment, OtherFolder } from './other-folder';
 
 /** Device pixels for a pixel so large that its values stand in it. */
 export const PIXELS = 48;
@@ -35,8 +36,15 @@ export class ViewSettings {
   /** The point of the picture that stands in the middle, as shares of its width and height. */
   centre: readonly [number, number] = $state.raw([0.5, 0.5]);
   reduce: number = $state(1);
-  /** What it is compared with: empty for nothing, `frame:` and how many columns on, `pass:` and its name. */
+  /** Only this part of every frame is fetched: left, top, width and height in the data window; null for all of it. */
+  fetched: readonly [number, number, number, number] | null = $state.raw(null);
+  /** What it is compared with: empty for nothing, `frame:` and how many columns on, `pass:` and its name, `other` for the other folder. */
   against: string = $state('');
+  /** A sequence or a still in another folder, once one was chosen. */
+  other: OtherFolder | null = $state.raw(null);
+  /** Which of its frames stand beside which, and for `offset`, how many it is behind. */
+  align: Alignment = $state('number');
+  alignOffset: number = $state(0);
   /** What it was compared with before that was switched off. */
   lastAgainst = 'frame:1';
   compareAs: Comparison = $state('split');
@@ -65,6 +73,7 @@ export class ViewSettings {
     this.only = null;
     this.falseColour = false;
     this.reduce = 1;
+    this.fetched = null;
     if (this.against !== '') this.lastAgainst = this.against;
     this.against = '';
   }

@@ -1,24 +1,15 @@
-import {
-  firstPartOutside,
-  FrameSet,
-  leftToWatch,
-  parseFrameRate,
-  wayOfSeeing,
-  type FrameRate,
-  type NotWatched,
-  type Order,
-  type PassEyes,
-  type SentPicture,
-} from '@mint-tally/core';
+import { parseFrameRate, type FrameRate, type Order, type PassEyes, type SentPicture } from '@mint-tally/core';
 import type { ShotView } from '$lib/shot/shot-view.svelte';
 import { Course } from './course';
 import type { ReadAs } from './drawn';
 import { PictureCache, type Held } from './picture-cache.svelte';
+import { alignedFrame, type OtherFolder } from './other-folder';
 import { NO_PICTURES, pictureAddress, pictureListSchema, type PictureChoice, type PictureList } from './picture-list';
 import { NORMAL_SPEED, Player, type Played } from './player.svelte';
 import { panOf, zoomOf, type Screen } from './drawing';
-import { SightKeeper } from './sight-keeper.svelte';
+import { alphaOf, readAs, type AlphaRead } from './reading';
 import { SoundTrack } from './sound.svelte';
+import { Watching } from './watching.svelte';
 import { PIXELS, ViewSettings } from './view-settings.svelte';
 
 /** What a shot is played at where its brief says nothing. */
@@ -26,9 +17,6 @@ const USUAL_RATE: FrameRate = { numerator: 24, denominator: 1 };
 const BUDGET_KEY = 'mint-tally-view-memory';
 const USUAL_BUDGET = 2 ** 30;
 export const BUDGETS: readonly number[] = [2 ** 28, 2 ** 29, 2 ** 30, 2 ** 31, 2 ** 32, 2 ** 33];
-
-/** Columns before what is to be watched that are played with it: motion is judged against what comes before. */
-const LEAD_IN = 8;
 
 /** Frames of the rate that each column lasts: of a range with a step, the step. */
 export function holdOf(frames: ArrayLike<number>): number {
@@ -38,13 +26,10 @@ export function holdOf(frames: ArrayLike<number>): number {
 }
 
 /** What a picture is compared with. */
-export type Partner = { readonly kind: 'frame'; readonly offset: number } | { readonly kind: 'pass'; readonly pass: string };
-
-/** How the alpha of a pass is read, and who says so. */
-export interface AlphaRead {
-  readonly straight: boolean;
-  readonly said: string;
-}
+export type Partner =
+  | { readonly kind: 'frame'; readonly offset: number }
+  | { readonly kind: 'pass'; readonly pass: string }
+  | { readonly kind: 'other'; readonly other: OtherFolder };
 
 /** What the viewer is told of the shot, as it is at the moment. */
 export interface ShownShot {
@@ -77,7 +62,7 @@ export class Viewing {
   holdsMissing: boolean = $state(false);
   /** Device pixels of the viewer. */
   screen: Screen = $state.raw({ width: 0, height: 0 });
-  readonly sights: SightKeeper;
+  readonly watching: Watching;
   /** The pixel under the pointer, in the display window; null outside. */
   pointed: readonly [number, number] | null = $state.raw(null);
   /** A pixel whose values are told wherever the pointer is; null for none. */
@@ -99,11 +84,11 @@ export class Viewing {
   constructor(view: ShotView, shown: ShownShot, stored: Storage | null) {
     this.view = view;
     this.shown = shown;
-    this.sights = new SightKeeper(shown.person, (shotId, eyes) => this.learn(shotId, eyes));
     const budget = Number(stored?.getItem(BUDGET_KEY));
     if (BUDGETS.includes(budget)) this.budget = budget;
     this.cache = new PictureCache(this.budget);
     this.player = new Player(() => this.played);
+    this.watching = new Watching(this, view, shown);
   }
 
   readonly orderedRate: FrameRate | null = $derived.by(() => {
@@ -161,18 +146,34 @@ export class Viewing {
   readonly partner: Partner | null = $derived.by(() => {
     const [kind, value = ''] = this.settings.against.split(/:(.*)/s);
     if (kind === 'frame') return { kind, offset: Number(value) };
+    if (kind === 'other') return this.settings.other && { kind, other: this.settings.other };
     const isThere = kind === 'pass' && value !== this.view.pass && this.shown.order().passes.some(({ pass }) => pass.name === value);
     return isThere ? { kind, pass: value } : null;
   });
+
+  private readonly partnerEntries: ReadonlyMap<number, number> = $derived.by(() => new Map(this.partnerList.frames.map((frame, entry) => [frame, entry])));
+
+  /** The frame of the pass or the folder that it is compared with, for a column. */
+  private partnerFrame(column: number): number {
+    const { partner, view, settings } = this;
+    const { frames } = view.model;
+    if (partner?.kind !== 'other') return frames[column]!;
+    return alignedFrame(frames[column]!, frames[0] ?? 0, partner.other, settings.align, settings.alignOffset);
+  }
+
+  /** How many of the columns that are played have a partner. */
+  get partners(): number {
+    return this.course.columns.reduce((sum, column) => sum + (this.partnerEntries.has(this.partnerFrame(column)) ? 1 : 0), 0);
+  }
 
   /** What is known of the picture that a column is compared with; null while it is not known, or nothing is compared. */
   partnerHeld(column: number): Held | null {
     const { partner } = this;
     if (!partner) return null;
-    if (partner.kind === 'pass') {
-      const frame = this.view.model.frames[column];
-      if (!this.partnerList.frames.includes(frame!)) return { why: `${partner.pass} has no file for frame ${frame}.` };
-      return this.partnerCache.get(column);
+    if (partner.kind !== 'frame') {
+      if (this.partnerEntries.get(this.partnerFrame(column)) !== undefined) return this.partnerCache.get(column);
+      const name = partner.kind === 'pass' ? partner.pass : partner.other.sequence.name;
+      return { why: `${name} has no file for frame ${this.partnerFrame(column)}.` };
     }
     const other = column + partner.offset;
     if (this.entryOf(other) === null) return { why: `There is no frame ${Math.abs(partner.offset)} ${partner.offset > 0 ? 'on' : 'back'}.` };
@@ -186,9 +187,18 @@ export class Viewing {
   }
 
   /** Reads which files a pass shows. */
-  async loadList(pass: string, signal: AbortSignal, which: 'list' | 'partnerList' = 'list'): Promise<void> {
+  loadList(pass: string, signal: AbortSignal, which: 'list' | 'partnerList' = 'list'): Promise<void> {
+    return this.loadFrom(`pictures?${new URLSearchParams({ pass }).toString()}`, signal, which);
+  }
+
+  /** Reads which files another folder shows. */
+  loadOther({ root, folder, sequence }: OtherFolder, signal: AbortSignal): Promise<void> {
+    return this.loadFrom(`other?${new URLSearchParams({ root, folder, sequence: sequence.name }).toString()}`, signal, 'partnerList');
+  }
+
+  private async loadFrom(address: string, signal: AbortSignal, which: 'list' | 'partnerList'): Promise<void> {
     try {
-      const response = await fetch(`/shots/${this.shown.id()}/pictures?${new URLSearchParams({ pass }).toString()}`, { signal });
+      const response = await fetch(`${this.address}/${address}`, { signal });
       if (!response.ok) throw new Error('The server does not say which files there are.');
       this[which] = pictureListSchema.parse(await response.json());
       this.problem = '';
@@ -198,114 +208,53 @@ export class Viewing {
     }
   }
 
-  /** What the server said last of what has been seen, while the page does not know it yet. */
-  private told: { readonly before: readonly PassEyes[]; readonly eyes: readonly PassEyes[] } | null = $state.raw(null);
-
-  /** What has been seen of each pass. */
-  readonly eyes: readonly PassEyes[] = $derived.by(() => (this.told?.before === this.shown.eyes() ? this.told.eyes : this.shown.eyes()));
-
-  private learn(shotId: number, eyes: readonly PassEyes[]): void {
-    if (shotId !== this.shown.id()) return;
-    this.told = { before: this.shown.eyes(), eyes };
-    // Steps and gates are read anew when nothing plays that would stutter.
-    if (!this.player.playing) this.shown.renew();
-  }
-
-  /** As what a picture is recorded that stands on the screen as it is set now, and what keeps it from being watched. */
-  private seeing(picture: SentPicture, playing: boolean): ReturnType<typeof wayOfSeeing> {
-    const { settings, player, screen } = this;
+  /** Fetches only what is visible of each frame at 100 % now, or all of it again. */
+  toggleFetched(): void {
+    const { settings, screen } = this;
+    if (settings.fetched) {
+      settings.fetched = null;
+      return;
+    }
+    const held = this.cache.get(this.view.column);
+    if (!held || !('picture' in held)) return;
+    settings.reduce = 1;
+    settings.zoom = 1;
+    const { picture } = held;
+    const { info } = picture;
     const zoom = zoomOf(picture, settings, screen);
     const pan = panOf(picture, settings, screen, zoom);
-    const [left, top, right, bottom] = picture.info.displayWindow;
-    const size = [(right - left + 1) * zoom[0], (bottom - top + 1) * zoom[1]] as const;
-    return wayOfSeeing({
-      playing,
-      atOrderedRate: this.trial === null && player.speed === NORMAL_SPEED && player.every === 1,
-      isItself: settings.showsAll && this.partner === null,
-      zoom: zoom[1] / picture.info.reduce,
-      visible: [-pan[0] / size[0], -pan[1] / size[1], (screen.width - pan[0]) / size[0], (screen.height - pan[1]) / size[1]],
-    });
-  }
-
-  /** What keeps frames from being recorded as watched while they are played as it is set now; null when nothing does. */
-  readonly notWatched: NotWatched | null = $derived.by(() => {
-    void this.cache.version;
-    const held = this.cache.get(this.view.column);
-    if (!held || !('picture' in held)) return null;
-    return this.seeing(held.picture, true).why;
-  });
-
-  /** Notes that the picture of a column stands on the screen. */
-  noteSeen(column: number): void {
-    const entry = this.entryOf(column);
-    const held = this.cache.get(column);
-    if (entry === null || !held || !('picture' in held)) return;
-    const [frame, content] = [this.list.frames[entry]!, this.list.contents[entry]!];
-    const { seen } = this.seeing(held.picture, this.player.playing);
-    // A picture that came under another name, or whose content nobody knows, is nobody's proof.
-    if (content === '' || seen === null || seen.parts === 0) return;
-    this.sights.note(this.shown.id(), this.view.pass, { frame, content, ...seen });
-  }
-
-  /** Plays what is left to be watched of this pass, else of another one that the brief wants watched. */
-  watchOn(): void {
-    const isLeft = (one: PassEyes) => !leftToWatch(one).isEmpty;
-    const { eyes } = this;
-    const next = eyes.find((one) => one.pass === this.view.pass && isLeft(one)) ?? eyes.find((one) => one.wanted && isLeft(one));
-    if (next) this.playLeft(next);
-  }
-
-  /** Selects what is left to be watched of a pass, with some frames before each stretch of it, and plays that at 100 %. */
-  playLeft(eyes: PassEyes): void {
-    const { view, settings, player } = this;
-    view.choosePass(eyes.pass);
-    const { frames } = view.model;
-    const left = leftToWatch(eyes);
-    const wanted = new Set<number>();
-    frames.forEach((frame, column) => {
-      if (left.has(frame)) for (let before = 0; before <= LEAD_IN; before++) if (column >= before) wanted.add(frames[column - before]!);
-    });
-    if (wanted.size === 0) return;
-    view.selectFrames(FrameSet.of(wanted));
-    view.goTo(Math.min(...wanted));
-    settings.showAsItIs();
-    settings.zoom = 1;
-    settings.centre = this.centreOf(firstPartOutside(eyes.partsDone) ?? [0, 0]);
-    this.trial = null;
-    player.speed = NORMAL_SPEED;
-    player.every = 1;
-    this.play(view.column, 1);
-  }
-
-  /** Where the viewer looks at 100 % so that a part, given by its upper left corner, and as much as fits after it can be seen. */
-  private centreOf([left, top]: readonly [number, number]): readonly [number, number] {
-    const { resolution, pixelAspect = 1 } = this.shown.order().brief;
-    const held = this.cache.get(this.view.column);
-    const window = held && 'picture' in held ? held.picture.info.displayWindow : null;
-    const size = window ? [window[2] - window[0] + 1, window[3] - window[1] + 1] : (resolution ?? [1, 1]);
-    const middle = (from: number, screen: number, whole: number) => {
-      const half = screen / whole / 2;
-      return half >= 0.5 ? 0.5 : Math.min(1 - half, Math.max(half, from + half));
-    };
-    return [middle(left, this.screen.width, size[0]! * pixelAspect), middle(top, this.screen.height, size[1]!)];
+    const offset = [info.displayWindow[0] - info.dataWindow[0], info.displayWindow[1] - info.dataWindow[1]] as const;
+    const from = (side: 0 | 1) => Math.max(0, Math.floor(-pan[side] / zoom[side]) + offset[side]);
+    const to = (side: 0 | 1, size: number) => Math.min(info.full[side], Math.ceil((size - pan[side]) / zoom[side]) + offset[side]);
+    const [x, y] = [from(0), from(1)];
+    settings.fetched = [x, y, Math.max(1, to(0, screen.width) - x), Math.max(1, to(1, screen.height) - y)];
   }
 
   /** Tells the caches where pictures come from, and shares the memory among them. */
   connect(pass: string): void {
-    const { only, reduce } = this.settings;
+    const { only, reduce, fetched } = this.settings;
     const { partner, budget } = this;
-    const isTwo = partner?.kind === 'pass';
+    const isTwo = partner !== null && partner.kind !== 'frame';
     this.cache.setBudget(isTwo ? budget / 2 : budget);
     this.partnerCache.setBudget(isTwo ? budget / 2 : 0);
-    this.feed(this.cache, pass, this.list, { only: only === null ? null : [only], reduce });
-    if (isTwo) this.feed(this.partnerCache, partner.pass, this.partnerList, { only: null, reduce });
+    const { frames } = this.view.model;
+    const own = { only: only === null ? null : [only], reduce, region: fetched, elsewhere: null };
+    this.feed(this.cache, pass, this.list, (column) => this.entries.get(frames[column]!), own);
+    if (!isTwo) return;
+    const elsewhere = partner.kind === 'other' ? { root: partner.other.root, folder: partner.other.folder } : null;
+    const partnerPass = partner.kind === 'pass' ? partner.pass : pass;
+    this.feed(this.partnerCache, partnerPass, this.partnerList, (column) => this.partnerEntries.get(this.partnerFrame(column)), {
+      only: null,
+      reduce,
+      region: null,
+      elsewhere,
+    });
   }
 
-  private feed(cache: PictureCache, pass: string, list: PictureList, choice: PictureChoice): void {
-    const [shotId, { frames }] = [this.shown.id(), this.view.model];
-    const entries = new Map(list.frames.map((frame, entry) => [frame, entry]));
+  private feed(cache: PictureCache, pass: string, list: PictureList, entryOf: (column: number) => number | undefined, choice: PictureChoice): void {
+    const shotId = this.shown.id();
     cache.source(JSON.stringify([shotId, pass, choice]), (column) => {
-      const entry = entries.get(frames[column]!);
+      const entry = entryOf(column);
       return entry === undefined ? null : pictureAddress(shotId, pass, list, entry, choice);
     });
   }
@@ -314,35 +263,19 @@ export class Viewing {
   look(column: number): void {
     const { partner, player, course } = this;
     const offset = partner?.kind === 'frame' ? partner.offset : 0;
-    this.cache.look(column, player.direction, course.withNeighbours(offset, this.view.model.frames.length), player.playing);
-    if (partner?.kind === 'pass') this.partnerCache.look(column, player.direction, course, player.playing);
+    const seen = course.every(player.every);
+    this.cache.look(column, player.direction, seen.withNeighbours(offset, this.view.model.frames.length), player.playing);
+    if (partner && partner.kind !== 'frame') this.partnerCache.look(column, player.direction, seen, player.playing);
   }
 
-  /** How the alpha of a pass is read: as chosen, else by the file's own word, the brief's, what its format is made for. */
+  /** How the alpha of a pass is read. */
   alphaOf(pass: string, picture: SentPicture | null): AlphaRead {
-    const { alpha } = this.settings;
-    const ordered = this.shown.order().passes.find((one) => one.pass.name === pass)?.pass.alpha;
-    const format = picture?.info.format ?? '';
-    const usual = format === 'png' || format === 'tga' ? 'straight' : 'premultiplied';
-    const own = picture?.info.alphaKind ?? null;
-    const briefs = ordered === 'straight' || ordered === 'premultiplied' ? ordered : null;
-    const kind = own ?? briefs ?? usual;
-    const said = own ? `${own}, says the file` : briefs ? `${briefs}, says the brief` : `${usual}, as ${format || 'such'} files usually are`;
-    return { straight: (alpha === 'as said' ? kind : alpha) === 'straight', said };
+    return alphaOf(this.shown.order(), this.settings, pass, picture);
   }
 
-  /** How the values of a pass are read: as chosen, else as its role and its channels suggest. */
+  /** How the values of a pass are read. */
   readAs(pass: string, picture: SentPicture): ReadAs {
-    if (this.settings.readAs) return this.settings.readAs;
-    const { type, channels } = picture.info;
-    const role = this.shown.order().passes.find((candidate) => candidate.pass.name === pass)?.pass.role;
-    if (type === 'uint' || role === 'id') return 'things';
-    if (role === 'normal' || role === 'motion') return 'signs';
-    if (role === 'depth') return 'range';
-    const name = channels[0]!.slice(channels[0]!.lastIndexOf('.') + 1).toUpperCase();
-    if (channels.length >= 3) return name === 'X' ? 'signs' : 'colour';
-    if (channels.length === 2 && name !== 'Y') return 'signs';
-    return name === 'Z' || name === 'DEPTH' ? 'range' : 'colour';
+    return readAs(this.shown.order(), this.settings, pass, picture);
   }
 
   keepBudget(bytes: number, stored: Storage | null): void {
@@ -358,7 +291,7 @@ export class Viewing {
   }
 
   /** Plays from a column on; forwards at the ordered rate the sound leads. */
-  private play(column: number, direction: 1 | -1): void {
+  play(column: number, direction: 1 | -1): void {
     const { player, sound, hold, course, rate } = this;
     sound.stop();
     if (this.isSilent(direction)) {
@@ -421,7 +354,7 @@ export class Viewing {
     this.starting = false;
     this.player.stop();
     this.sound.stop();
-    void this.sights.send();
+    void this.watching.sights.send();
   }
 
   close(): void {

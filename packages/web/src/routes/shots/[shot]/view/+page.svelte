@@ -52,15 +52,16 @@
     return () => stop.abort();
   });
   const partnerPass = $derived(viewing.partner?.kind === 'pass' ? viewing.partner.pass : null);
+  const partnerFolder = $derived(viewing.partner?.kind === 'other' ? viewing.partner.other : null);
   $effect(() => {
     void data.state.stateKey;
-    if (partnerPass === null) return;
     const stop = new AbortController();
-    void viewing.loadList(partnerPass, stop.signal, 'partnerList');
+    if (partnerPass !== null) void viewing.loadList(partnerPass, stop.signal, 'partnerList');
+    else if (partnerFolder !== null) void viewing.loadOther(partnerFolder, stop.signal);
     return () => stop.abort();
   });
   $effect(() => {
-    view.eyes = viewing.eyes;
+    view.eyes = viewing.watching.eyes;
   });
   $effect(() => viewing.connect(view.pass));
   $effect(() => viewing.look(viewing.shownFor(view.column)));
@@ -80,7 +81,7 @@
       const column = player.due();
       if (column !== null) {
         if (column !== view.column) view.goToColumn(column);
-        if (viewing.isReady(viewing.shownFor(column)) && player.saw()) viewing.noteSeen(column);
+        if (viewing.isReady(viewing.shownFor(column)) && player.saw()) viewing.watching.note(column);
       }
       if (player.playing) request = requestAnimationFrame(turn);
       else viewing.sound.stop();
@@ -92,7 +93,7 @@
   $effect(() => {
     const { column } = view;
     if (player.playing || !picture) return;
-    const timer = setTimeout(() => viewing.noteSeen(column), RESTS);
+    const timer = setTimeout(() => viewing.watching.note(column), RESTS);
     return () => clearTimeout(timer);
   });
 
@@ -110,14 +111,14 @@
 
 <svelte:head><title>{data.state.shot.name}: view · Mint Tally</title></svelte:head>
 
-<svelte:window onpagehide={() => viewing.sights.sendAway()} />
+<svelte:window onpagehide={() => viewing.watching.sights.sendAway()} />
 
 <main class="flex min-h-0 flex-1 flex-col">
   <h2 class="sr-only">View</h2>
   <ViewBar shotId={data.state.shot.id} {viewing} {picture} />
   <div class="flex min-h-0 flex-1 small:contents">
     <Viewer state={data.state} {viewing} />
-    <ViewPanel state={data.state} {viewing} {picture} />
+    <ViewPanel state={data.state} roots={data.roots} {viewing} {picture} />
   </div>
   <EyesBar state={data.state} {viewing} />
   <Transport {viewing} />

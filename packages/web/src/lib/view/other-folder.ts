@@ -1,0 +1,34 @@
+import * as z from 'zod';
+
+/** What can be looked at in a folder: numbered frames that belong together, or a single picture. */
+export const otherSequenceSchema = z.object({
+  /** Name pattern, or the path of a single picture. */
+  name: z.string(),
+  first: z.number().int(),
+  last: z.number().int(),
+  count: z.number().int(),
+  /** One picture that stands for every frame. */
+  isStill: z.boolean(),
+});
+export type OtherSequence = z.output<typeof otherSequenceSchema>;
+
+/** Which frames of another folder stand beside which of the shot. */
+export const alignments = ['number', 'first', 'offset'] as const;
+export type Alignment = (typeof alignments)[number];
+
+/** A sequence in a folder inside the roots that the shot is compared with. */
+export interface OtherFolder {
+  readonly root: string;
+  readonly folder: string;
+  readonly sequence: OtherSequence;
+}
+
+/**
+ * The frame of another sequence that belongs to one of the shot.
+ *
+ * @param offset frames that the other one is behind; of `offset` alone
+ */
+export function alignedFrame(frame: number, shotFirst: number, { sequence }: OtherFolder, align: Alignment, offset: number): number {
+  if (sequence.isStill) return sequence.first;
+  return align === 'number' ? frame : align === 'first' ? frame - shotFirst + sequence.first : frame + offset;
+}
