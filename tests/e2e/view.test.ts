@@ -1,7 +1,7 @@
 import { mkdirSync, readFileSync, writeFileSync } from 'node:fs';
 import path from 'node:path';
 import zlib from 'node:zlib';
-import { encodeExr, floatToHalf, halfToFloat, seeColour, type Look } from '@mint-tally/core';
+import { encodeExr, floatToHalf, halfToFloat, readCube, seeColour, type Look } from '@mint-tally/core';
 import type { Database } from '@mint-tally/store';
 import type { Page } from '@playwright/test';
 import sharp from 'sharp';
@@ -144,6 +144,31 @@ test('the values under the pointer are those of the file, and the colours those 
   await page.keyboard.press('r');
   await page.keyboard.press('ArrowRight');
   await expectSeen(plainly, 1002);
+});
+
+test('a lookup table from a file is applied to what the view gives, and one that is none is told', async ({ page }) => {
+  await page.goto('/shots/1/view');
+  await expect(page.getByText('the file’s own pixels')).toBeVisible();
+  await page.keyboard.press('2');
+  const entries = Array.from({ length: 27 }, (_, i) => [(i % 3) / 2, (Math.floor(i / 3) % 3) / 2, Math.floor(i / 9) / 2] as const);
+  // Red and blue change places, and green is squared, as far as three entries can.
+  const cube = `LUT_3D_SIZE 3\n${entries.map(([r, g, b]) => `${b} ${g * g} ${r}`).join('\n')}\n`;
+  const line = 'LUT_1D_SIZE 2\n1 1 1\n0 0 0\n';
+  for (const [name, text] of [
+    ['swap.cube', cube],
+    ['negative.cube', line],
+  ] as const) {
+    await page.getByLabel('Lookup table', { exact: true }).setInputFiles({ name, mimeType: 'text/plain', buffer: Buffer.from(text) });
+    await expect(page.getByRole('button', { name })).toBeVisible();
+    const { x, y, colour } = await middle(page);
+    const own = [0, 1, 2].map((channel) => asHalf(light(channel, x, y, 1001))) as [number, number, number];
+    const wanted = seeColour(own, { exposure: 0, gamma: 1, transform: 'srgb', table: readCube(text, name) });
+    wanted.forEach((value, i) => expect(Math.abs(colour[i]! - value * 255)).toBeLessThanOrEqual(1.5));
+  }
+  await page.getByLabel('Lookup table', { exact: true }).setInputFiles({ name: 'none.cube', mimeType: 'text/plain', buffer: Buffer.from('hello') });
+  await expect(page.getByRole('alert')).toContainText('Line 1 of none.cube does not hold 3 numbers');
+  await page.getByRole('button', { name: 'Without the lookup table' }).click();
+  await expect(page.getByRole('button', { name: 'Table…' })).toBeVisible();
 });
 
 test('so large that there is room, the values stand in the pixels', async ({ page }) => {
@@ -404,7 +429,10 @@ test('another folder inside the roots is compared with, aligned as chosen; nothi
   await panel.getByLabel('Frames on').fill('40');
   await expect(panel.getByText('8 of 12 frames have a partner')).toBeVisible();
   await page.keyboard.press('Escape');
-  await page.locator('canvas').first().click({ position: { x: 20, y: 60 } });
+  await page
+    .locator('canvas')
+    .first()
+    .click({ position: { x: 20, y: 60 } });
   await page.keyboard.press('End');
   await expect(page.getByText('Nothing to compare with: beauty.####.exr has no file for frame 1052.')).toBeVisible();
   const ask = (query: Record<string, string>) => request.get(`${application.address}/shots/1/other?${new URLSearchParams(query).toString()}`);

@@ -1,3 +1,4 @@
+export { lookUpColour, LookupTableError, readCube, type LookupTable } from './cube.ts';
 export { planesNamed } from './choose-planes.ts';
 export { decodeSRgb, seeChannel, seeColour, stopBands, viewTransforms, type Look, type StopBand, type ViewTransform } from './look.ts';
 export { histogramOf, pixelOf, regionSums, WAVEFORM_LEVELS, waveformOf, type PixelValue } from './measure-seen.ts';

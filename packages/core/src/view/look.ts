@@ -1,3 +1,4 @@
+import { lookUpColour, type LookupTable } from './cube.ts';
 import { encodeSRgb } from './srgb.ts';
 
 /** How scene-linear light becomes what a screen shows. */
@@ -11,6 +12,8 @@ export interface Look {
   /** Over the exposed light, before the view; 1 changes nothing. */
   readonly gamma: number;
   readonly transform: ViewTransform;
+  /** Applied to what the view gives; null or absent for none. */
+  readonly table?: LookupTable | null;
 }
 
 /** Middle grey, and how many stops the log view shows below and above it. */
@@ -29,11 +32,16 @@ export function decodeSRgb(value: number): number {
  * Rec. 709 is shown as its reference monitor decodes it: a power of 2.4 (ITU-R BT.1886). The log view spreads 16 stops
  * around middle grey evenly.
  */
-export function seeChannel(value: number, { exposure, gamma, transform }: Look): number {
+export function seeChannel(value: number, look: Look): number {
+  return Math.min(1, encodeChannel(value, look));
+}
+
+/** One channel as the view gives it: above 1 where there is more light than it shows. */
+function encodeChannel(value: number, { exposure, gamma, transform }: Look): number {
   if (Number.isNaN(value)) return 0;
   const exposed = Math.max(0, value) * 2 ** exposure;
   const light = gamma === 1 ? exposed : exposed ** (1 / gamma);
-  return Math.min(1, encode(light, transform));
+  return encode(light, transform);
 }
 
 function encode(light: number, transform: ViewTransform): number {
@@ -51,7 +59,9 @@ function encode(light: number, transform: ViewTransform): number {
 
 /** Red, green and blue as a screen shows them. */
 export function seeColour([r, g, b]: readonly [number, number, number], look: Look): [number, number, number] {
-  return [seeChannel(r, look), seeChannel(g, look), seeChannel(b, look)];
+  if (!look.table) return [seeChannel(r, look), seeChannel(g, look), seeChannel(b, look)];
+  const seen = lookUpColour(look.table, [encodeChannel(r, look), encodeChannel(g, look), encodeChannel(b, look)]);
+  return seen.map((value) => Math.min(1, Math.max(0, value))) as [number, number, number];
 }
 
 /** A band of the false colours: luminance from so many stops around middle grey on. */

@@ -4,6 +4,7 @@
   import Segments from '$lib/controls/Segments.svelte';
   import Select from '$lib/controls/Select.svelte';
   import { useShotView } from '$lib/shot/shot-view.svelte';
+  import TableChoice from './TableChoice.svelte';
   import type { ChannelChoice, ReadAs } from './drawn';
   import { PIXELS } from './view-settings.svelte';
   import type { Viewing } from './viewing.svelte';
@@ -113,6 +114,7 @@
       options={transforms}
     />
   {/if}
+  {#if readAs === 'colour'}<TableChoice {settings} />{/if}
   <span class="flex-1"></span>
   <a class="button button-small" href="/shots/{shotId}/view/sheet" title="Frames side by side (U)">Sheet</a>
   <Segments

@@ -7,7 +7,7 @@ import type { ViewSettings } from './view-settings.svelte';
 export function canDrawQuickly({ picture, side }: Sided, other: Sided | null, settings: ViewSettings): boolean {
   const { info } = picture;
   const { falseColour, markRange, outlines, channel, background } = settings;
-  const isPlain = other === null && side.mode === READ_AS.colour && channel === 'all' && !falseColour && !markRange && !outlines;
+  const isPlain = other === null && settings.table === null && side.mode === READ_AS.colour && channel === 'all' && !falseColour && !markRange && !outlines;
   const [left, top, right, bottom] = info.dataWindow;
   const fills = left <= info.displayWindow[0] && top <= info.displayWindow[1] && right >= info.displayWindow[2] && bottom >= info.displayWindow[3];
   return isPlain && fills && info.channels.length !== 2 && !(side.hasAlpha && background === 'check');

@@ -1,4 +1,4 @@
-import { viewTransforms, type SentPicture } from '@mint-tally/core';
+import { lookUpColour, viewTransforms, type LookupTable, type SentPicture } from '@mint-tally/core';
 import { READ_AS, type Drawn, type Side } from './drawn';
 import { fragmentShader, vertexShader, type ProgramKind, type SampleKind, type SideKind } from './shader';
 
@@ -17,6 +17,16 @@ interface Storage {
 /** Samples across and down that a pixel of the screen takes the mean of, at most. */
 const MOST_TAPS = 4;
 
+/** Entries of a table for each channel alone, at most: every card has textures so wide. */
+const LONGEST_LINE = 2048;
+
+/** The entries of such a table, as many as wanted. */
+function lineOf(table: LookupTable, size: number): Float32Array {
+  if (size === table.size) return table.values;
+  const between = (i: number, side: 0 | 1 | 2) => table.from[side] + ((table.to[side] - table.from[side]) * i) / (size - 1);
+  return Float32Array.from(Array.from({ length: size }, (_, i) => lookUpColour(table, [between(i, 0), between(i, 1), between(i, 2)])).flat());
+}
+
 /** A texture, and which picture lies in it. */
 interface Slot {
   texture: WebGLTexture | null;
@@ -34,6 +44,7 @@ export class Renderer {
   private readonly storages: Record<SentPicture['info']['type'], Storage>;
   /** What the card holds: the picture, and the one that it is compared with. */
   private slots: readonly [Slot, Slot] = [emptySlot(), emptySlot()];
+  private table: { readonly of: LookupTable; readonly texture: WebGLTexture | null; readonly size: number } | null = null;
   /** Samples that a side of a texture may have. */
   readonly largest: number;
 
@@ -161,6 +172,7 @@ export class Renderer {
       comparedAs: other ? drawn.comparedAs : 'alone',
       channel: drawn.channel,
       transform: viewTransforms.indexOf(drawn.look.transform),
+      table: !drawn.look.table ? 'none' : drawn.look.table.isCube ? 'cube' : 'line',
       hasGamma: drawn.look.gamma !== 1,
       background: drawn.background === 'check' || drawn.background === 'none' ? drawn.background : 'colour',
       falseColour: drawn.falseColour,
@@ -179,6 +191,7 @@ export class Renderer {
     gl.uniform1f(at('screenHeight'), height);
     gl.uniform1f(at('exposed2'), 2 ** drawn.look.exposure);
     gl.uniform1f(at('gammaPower'), 1 / drawn.look.gamma);
+    if (drawn.look.table) this.tellTable(drawn.look.table, at);
     const behind = drawn.background === 'check' || drawn.background === 'none' ? ([0, 0, 0] as const) : drawn.background;
     gl.uniform3f(at('backgroundColour'), behind[0], behind[1], behind[2]);
     gl.uniform4f(at('dataWindow'), dataX, dataY, dataX + dataWindow[2] - dataWindow[0] + 1, dataY + dataWindow[3] - dataWindow[1] + 1);
@@ -210,10 +223,35 @@ export class Renderer {
     gl.uniform2f(at(`${letter}_range`), side.range[0], side.range[1]);
   }
 
+  /** Brings a lookup table to the card, unless it is there, and says where it is. */
+  private tellTable(table: LookupTable, at: (name: string) => WebGLUniformLocation | null): void {
+    const { gl } = this;
+    const target = table.isCube ? gl.TEXTURE_3D : gl.TEXTURE_2D;
+    gl.activeTexture(gl.TEXTURE2);
+    if (this.table?.of !== table) {
+      if (this.table) gl.deleteTexture(this.table.texture);
+      const texture = gl.createTexture();
+      gl.bindTexture(target, texture);
+      for (const filter of [gl.TEXTURE_MIN_FILTER, gl.TEXTURE_MAG_FILTER]) gl.texParameteri(target, filter, gl.LINEAR);
+      for (const wrap of [gl.TEXTURE_WRAP_S, gl.TEXTURE_WRAP_T, gl.TEXTURE_WRAP_R]) gl.texParameteri(target, wrap, gl.CLAMP_TO_EDGE);
+      // Half floats are mixed by every card; they keep more steps than a screen shows.
+      const size = table.isCube ? table.size : Math.min(table.size, LONGEST_LINE);
+      if (table.isCube) gl.texImage3D(target, 0, gl.RGB16F, size, size, size, 0, gl.RGB, gl.FLOAT, table.values);
+      else gl.texImage2D(target, 0, gl.RGB16F, size, 1, 0, gl.RGB, gl.FLOAT, lineOf(table, size));
+      this.table = { of: table, texture, size };
+    }
+    gl.bindTexture(target, this.table.texture);
+    gl.uniform1i(at('lookupTable'), 2);
+    gl.uniform3f(at('tableFrom'), ...table.from);
+    gl.uniform3f(at('tableTo'), ...table.to);
+    gl.uniform1f(at('tableSize'), this.table.size);
+  }
+
   /** Forgets what the card held: after its context was lost, all is brought there anew. */
   forget(): void {
     this.programs.clear();
     this.slots = [emptySlot(), emptySlot()];
+    this.table = null;
     this.gl.bindVertexArray(this.gl.createVertexArray());
     this.gl.pixelStorei(this.gl.UNPACK_ALIGNMENT, 1);
   }

@@ -31,6 +31,8 @@ export interface ProgramKind {
   readonly transform: number;
   /** Whether light is raised to a power before the view. */
   readonly hasGamma: boolean;
+  /** A lookup table after the view: for each channel alone, or for all together. */
+  readonly table: 'none' | 'line' | 'cube';
   /** What shows through the alpha. */
   readonly background: 'none' | 'colour' | 'check';
   readonly falseColour: boolean;
@@ -151,6 +153,15 @@ const COMPARING: Record<ComparedAs, string> = {
   overlay: 'seen = mix(a_seen(a, screen), b_seen(b, screen), opacity);',
 };
 
+/** Where an entry's middle lies in a texture, so that what is between entries is mixed in straight lines. */
+const AT_ENTRY = (encoded: string) => `vec3 at = (clamp((${encoded} - tableFrom) / (tableTo - tableFrom), 0.0, 1.0) * (tableSize - 1.0) + 0.5) / tableSize;`;
+const TABLE = {
+  cube: (encoded: string) => `${AT_ENTRY(encoded)}
+  return clamp(texture(lookupTable, at).rgb, 0.0, 1.0);`,
+  line: (encoded: string) => `${AT_ENTRY(encoded)}
+  return clamp(vec3(texture(lookupTable, vec2(at.r, 0.5)).r, texture(lookupTable, vec2(at.g, 0.5)).g, texture(lookupTable, vec2(at.b, 0.5)).b), 0.0, 1.0);`,
+} as const;
+
 const OUTLINE = `{
     vec2 pixel = 1.0 / zoom;
     vec2 fromEdge = min(abs(place - dataWindow.xy), abs(place - dataWindow.zw));
@@ -164,7 +175,7 @@ const OUTLINE = `{
  * memory already. The sums are those of core/view/look.ts.
  */
 export function fragmentShader(program: ProgramKind): string {
-  const { side, other, comparedAs, transform, hasGamma, outlines } = program;
+  const { side, other, comparedAs, transform, table, hasGamma, outlines } = program;
   const encoded = [
     'encodeSRgb(exposed)',
     'pow(exposed, vec3(1.0 / 2.4))',
@@ -189,6 +200,8 @@ uniform vec2 splitNormal;
 uniform float gain;
 uniform float opacity;
 
+${table === 'none' ? '' : `uniform highp ${table === 'cube' ? 'sampler3D' : 'sampler2D'} lookupTable;\nuniform vec3 tableFrom;\nuniform vec3 tableTo;\nuniform float tableSize;`}
+
 vec3 decoded(vec3 value) {
   return mix(value / 12.92, pow((max(value, 0.0) + 0.055) / 1.055, vec3(2.4)), step(0.04045, value));
 }
@@ -205,7 +218,7 @@ vec3 encodeSRgb(vec3 light) {
 vec3 see(vec3 light) {
   vec3 exposed = max(light, 0.0) * exposed2;
   ${hasGamma ? 'exposed = pow(exposed, vec3(gammaPower));' : ''}
-  return clamp(${encoded}, 0.0, 1.0);
+  ${table === 'none' ? `return clamp(${encoded}, 0.0, 1.0);` : TABLE[table](encoded)}
 }
 
 vec3 bandOf(float luminance) {

@@ -1,4 +1,4 @@
-import { halfToFloat, decodeSRgb, seeChannel, stopBands, type SentPicture } from '@mint-tally/core';
+import { halfToFloat, decodeSRgb, seeColour, stopBands, type SentPicture } from '@mint-tally/core';
 import { READ_AS, type Drawn } from './drawn';
 
 /**
@@ -79,5 +79,5 @@ function seen(drawn: Drawn, count: number, value: (channel: number) => number, i
   }
   const one = drawn.channel >= 1 && drawn.channel <= 3 ? light[drawn.channel - 1]! : drawn.channel === 5 ? luminance : null;
   const shown = one === null ? light : ([one, one, one] as const);
-  return [seeChannel(shown[0], drawn.look), seeChannel(shown[1], drawn.look), seeChannel(shown[2], drawn.look)];
+  return seeColour([shown[0], shown[1], shown[2]], drawn.look);
 }

@@ -1,4 +1,4 @@
-import type { Look, ViewTransform } from '@mint-tally/core';
+import type { Look, LookupTable, ViewTransform } from '@mint-tally/core';
 import type { ChannelChoice, ReadAs } from './drawn';
 import type { Alignment, OtherFolder } from './other-folder';
 
@@ -17,6 +17,8 @@ export class ViewSettings {
   exposure: number = $state(0);
   gamma: number = $state(1);
   transform: ViewTransform = $state('srgb');
+  /** A lookup table out of a file, applied to what the view gives; null for none. */
+  table: LookupTable | null = $state.raw(null);
   channel: ChannelChoice = $state('all');
   /** Another channel of the file than the pass shows by itself; null for its own. */
   only: string | null = $state(null);
@@ -59,7 +61,7 @@ export class ViewSettings {
   range: readonly [number, number] | null = $state.raw(null);
 
   get look(): Look {
-    return { exposure: this.exposure, gamma: this.gamma, transform: this.transform };
+    return { exposure: this.exposure, gamma: this.gamma, transform: this.transform, table: this.table };
   }
 
   /** Whether the picture is seen as it is, all of its channels: what false colours or a single channel show is not the picture. */
@@ -91,6 +93,7 @@ export class ViewSettings {
     this.exposure = 0;
     this.gamma = 1;
     this.transform = 'srgb';
+    this.table = null;
     this.channel = 'all';
     this.only = null;
     this.readAs = null;
