@@ -1,6 +1,6 @@
 <!-- The picture under the playhead, drawn from the file's own pixels; what stands in its place when there is none. -->
 <script lang="ts">
-  import type { SentPicture } from '@mint-tally/core';
+  import { findingCodes, type SentPicture } from '@mint-tally/core';
   import { stateOfRank } from '$lib/ribbon/ribbon-model';
   import type { ShotState } from '$lib/server/shot-state';
   import { useShotView } from '$lib/shot/shot-view.svelte';
@@ -305,6 +305,11 @@
       onpointerup={() => (splitDrag = false)}
       onpointercancel={() => (splitDrag = false)}
     ></div>
+  {/if}
+  {#if picture && !picture.info.problem && damage && !player.playing}
+    <p class="pointer-events-none absolute bottom-2 left-2 flex max-w-[80%] items-center gap-2 rounded bg-black/80 px-3 py-1.5 text-[13px]" role="status">
+      <StateMark state={stateHere} /><span><b>{findingCodes[damage.code].title}:</b> {damage.message}</span>
+    </p>
   {/if}
   {#if picture?.info.problem}
     <p class="pointer-events-none absolute bottom-2 left-2 flex max-w-[80%] items-center gap-2 rounded bg-black/80 px-3 py-1.5 text-[13px]" role="status">

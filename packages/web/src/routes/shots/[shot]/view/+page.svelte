@@ -1,6 +1,7 @@
 <script lang="ts">
   import { goto, invalidateAll } from '$app/navigation';
   import { workOutOrder } from '@mint-tally/core';
+  import { groupFindings } from '$lib/docket/groups';
   import { person } from '$lib/shot/person.svelte';
   import { useShotView } from '$lib/shot/shot-view.svelte';
   import EyesBar from '$lib/view/EyesBar.svelte';
@@ -87,6 +88,22 @@
       else viewing.sound.stop();
     });
     return () => cancelAnimationFrame(request);
+  });
+
+  // The keys travel from finding to finding here as they do beside the docket.
+  $effect(() => {
+    const entries = groupFindings(data.state.findings.filter((finding) => !finding.frames.isEmpty)).flatMap((group) => group.entries);
+    view.docket = {
+      keys: entries.map(({ key }) => key),
+      choose(key) {
+        const [finding] = entries.find((entry) => entry.key === key)!.findings;
+        viewing.stop();
+        view.chosen = key;
+        if (finding.pass) view.choosePass(finding.pass);
+        view.goTo(finding.frames.first!);
+      },
+    };
+    return () => (view.docket = null);
   });
 
   // A frame that the playhead rests on has been seen, standing still.
