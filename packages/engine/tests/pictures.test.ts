@@ -44,14 +44,19 @@ describe('a picture to look at', () => {
     expect(compared).toBeGreaterThan(150);
   });
 
-  it('of another file than was counted is refused, and one of a damaged file says what is wrong', async () => {
+  it('of another file than was counted is refused; of a damaged one there is what can be had, and what is wrong is said', async () => {
     const file = 'changed.exr';
     copyFileSync(path.join(fixtures, 'exr/window_half_zip.exr'), path.join(folder, file));
     const known = task(file);
     truncateSync(path.join(folder, file), known.size - 40);
     await expect(pool.read(known)).rejects.toThrow('changed.exr has changed since it was counted.');
-    await expect(pool.read(task(file))).rejects.toMatchObject({ code: 'no-picture', message: expect.stringContaining('The file ends after') as string });
-    await expect(pool.read(task(file, {}))).rejects.toMatchObject({ subject: file });
+    const { info } = readPictureMessage((await pool.read(task(file))).buffer);
+    expect(info.problem).toContain('The file ends after');
+    // The last block of sixteen lines was cut.
+    const [, , right, bottom] = [0, 0, info.full[0], info.full[1]];
+    expect(info.damage).toEqual([[0, Math.floor((bottom - 1) / 16) * 16, right, bottom - Math.floor((bottom - 1) / 16) * 16]]);
+    truncateSync(path.join(folder, file), 300);
+    await expect(pool.read(task(file))).rejects.toMatchObject({ code: 'no-picture', subject: file });
     await expect(pool.read({ ...known, path: '../elsewhere.exr' })).rejects.toMatchObject({ code: 'outside-root' });
   });
 

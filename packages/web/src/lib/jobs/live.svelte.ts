@@ -17,6 +17,11 @@ async function refresh(news: readonly number[] | 'all'): Promise<void> {
   else await invalidate(() => false);
 }
 
+/** Reads the page anew after something was changed from it by a request of its own; a navigation that is under way is waited for. */
+export function renewPage(): Promise<void> {
+  return refresh('all');
+}
+
 /** What runs on the server, kept up to date by its events. */
 export class Live {
   state: LiveState = $state({ engines: 0, jobs: [], lastEnd: 0, counts: [] });

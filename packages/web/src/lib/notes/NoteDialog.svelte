@@ -1,11 +1,11 @@
 <!-- Asks for the words of a note and who writes it. -->
 <script lang="ts">
-  import { invalidateAll } from '$app/navigation';
   import type { FrameSet, Note } from '@mint-tally/core';
   import { askServer } from '$lib/asking/ask-server';
   import Dialog from '$lib/controls/Dialog.svelte';
   import Problem from '$lib/controls/Problem.svelte';
   import TextField from '$lib/controls/TextField.svelte';
+  import { renewPage } from '$lib/jobs/live.svelte';
   import { person, rememberPerson } from '$lib/shot/person.svelte';
 
   let {
@@ -46,7 +46,7 @@
     rememberPerson();
     text = '';
     open = false;
-    await invalidateAll();
+    await renewPage();
   }
 </script>
 

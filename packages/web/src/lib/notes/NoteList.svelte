@@ -1,8 +1,8 @@
 <!-- Notes, each with what it is about and who wrote it; the way to its frames, and to close it or open it again. -->
 <script lang="ts">
-  import { invalidateAll } from '$app/navigation';
   import type { SavedNote } from '@mint-tally/store';
   import { askServer } from '$lib/asking/ask-server';
+  import { renewPage } from '$lib/jobs/live.svelte';
   import { person } from '$lib/shot/person.svelte';
   import { useShotView } from '$lib/shot/shot-view.svelte';
   import FrameList from '$lib/text/FrameList.svelte';
@@ -27,7 +27,7 @@
   async function setClosed(note: SavedNote, closed: boolean) {
     const answer = await askServer(`/shots/${shotId}/notes`, 'PUT', { id: note.id, closed, person: person.name });
     failure = answer.ok ? '' : answer.refused;
-    if (answer.ok) await invalidateAll();
+    if (answer.ok) await renewPage();
   }
 </script>
 

@@ -6,8 +6,9 @@
   import { useShotView } from '$lib/shot/shot-view.svelte';
   import StateMark from '$lib/states/StateMark.svelte';
   import { stateTitles } from '$lib/states/states';
-  import { drawAll, hasAlpha, panOf, sideOf, zoomOf, type Sided } from './drawing';
+  import { drawAll, hasAlpha, sideOf, zoomOf, type Sided } from './drawing';
 
+  import { PicturePointer } from './picture-pointer';
   import OverPicture from './OverPicture.svelte';
   import { canDrawQuickly, QuickCanvas } from './quick-canvas';
   import { NoGraphicsError, Renderer } from './renderer';
@@ -30,17 +31,6 @@
   let isQuick = $state(false);
   let quickCanvas: HTMLCanvasElement | undefined = $state();
   let quick: QuickCanvas | null = null;
-  interface Drag {
-    readonly x: number;
-    readonly y: number;
-    readonly does: 'pan' | 'scrub' | 'mark';
-    /** Of the picture, where it began. */
-    readonly pixel: readonly [number, number];
-    readonly column: number;
-    readonly centre: readonly [number, number];
-    moved: boolean;
-  }
-  let drag: Drag | null = null;
 
   const column = $derived(viewing.shownFor(view.column));
   const held = $derived.by(() => {
@@ -153,94 +143,6 @@
     };
   }
 
-  /** A place on the screen in device pixels. */
-  function deviceAt(event: PointerEvent | WheelEvent): [number, number] {
-    const box = canvas!.getBoundingClientRect();
-    return [((event.clientX - box.left) * screen.width) / box.width, ((event.clientY - box.top) * screen.height) / box.height];
-  }
-
-  function pixelAt(event: PointerEvent | WheelEvent): [number, number] | null {
-    if (!picture) return null;
-    const zoom = zoomOf(picture, settings, screen);
-    const pan = panOf(picture, settings, screen, zoom);
-    const [x, y] = deviceAt(event);
-    return [(x - pan[0]) / zoom[0], (y - pan[1]) / zoom[1]];
-  }
-
-  function sizeOfDisplay(): [number, number] {
-    const [left, top, right, bottom] = picture!.info.displayWindow;
-    return [right - left + 1, bottom - top + 1];
-  }
-
-  function press(event: PointerEvent) {
-    if (!picture || (event.button !== 0 && event.button !== 1)) return;
-    canvas!.setPointerCapture(event.pointerId);
-    const [across, down] = zoomOf(picture, settings, screen);
-    const [width, height] = sizeOfDisplay();
-    const isLarger = width * across > screen.width + 1 || height * down > screen.height + 1;
-    const [x, y] = deviceAt(event);
-    const marks = viewing.marking || event.ctrlKey || event.metaKey;
-    const does = event.button === 1 ? 'pan' : marks ? 'mark' : isLarger && !event.shiftKey ? 'pan' : 'scrub';
-    drag = { x, y, does, pixel: pixelAt(event)!, column: view.column, centre: settings.centre, moved: false };
-    if (does === 'scrub') viewing.stop();
-  }
-
-  function move(event: PointerEvent) {
-    const at = pixelAt(event);
-    viewing.pointed = at ? [Math.floor(at[0]), Math.floor(at[1])] : null;
-    if (!drag || !picture) return;
-    const [x, y] = deviceAt(event);
-    if (Math.hypot(x - drag.x, y - drag.y) > 3) drag.moved = true;
-    if (!drag.moved) return;
-    if (drag.does === 'mark') viewing.region = regionBetween(drag.pixel, at!);
-    else if (drag.does === 'pan') {
-      const [across, down] = zoomOf(picture, settings, screen);
-      const [width, height] = sizeOfDisplay();
-      const clamp = (value: number) => Math.min(1, Math.max(0, value));
-      settings.centre = [clamp(drag.centre[0] - (x - drag.x) / (width * across)), clamp(drag.centre[1] - (y - drag.y) / (height * down))];
-    } else {
-      // The whole picture's width goes through the whole stretch, a frame every few pixels at least.
-      const perColumn = Math.max(3, Math.min(40, screen.width / viewing.course.count));
-      view.goToColumn(drag.column + Math.round((x - drag.x) / perColumn));
-    }
-  }
-
-  /** The pixels between two places, both within the picture. */
-  function regionBetween(a: readonly [number, number], b: readonly [number, number]): [number, number, number, number] {
-    const size = sizeOfDisplay();
-    const clamp = (value: number, side: 0 | 1) => Math.min(size[side] - 1, Math.max(0, Math.floor(value)));
-    const [left, top] = [clamp(Math.min(a[0], b[0]), 0), clamp(Math.min(a[1], b[1]), 1)];
-    return [left, top, clamp(Math.max(a[0], b[0]), 0) - left + 1, clamp(Math.max(a[1], b[1]), 1) - top + 1];
-  }
-
-  /** A press without a drag pins the pixel under it, or lets the pinned one go. */
-  function release() {
-    if (drag && !drag.moved && drag.does !== 'mark') {
-      const [x, y] = [Math.floor(drag.pixel[0]), Math.floor(drag.pixel[1])];
-      const isSame = viewing.pinned !== null && viewing.pinned[0] === x && viewing.pinned[1] === y;
-      const [width, height] = picture ? sizeOfDisplay() : [0, 0];
-      viewing.pinned = isSame || x < 0 || y < 0 || x >= width || y >= height ? null : [x, y];
-    }
-    if (drag?.does === 'mark' && drag.moved) viewing.marking = false;
-    drag = null;
-  }
-
-  function turn(event: WheelEvent) {
-    event.preventDefault();
-    if (!picture) return;
-    const [, down] = zoomOf(picture, settings, screen);
-    zoomTo(down * Math.exp(-event.deltaY * 0.0015), pixelAt(event)!, deviceAt(event));
-  }
-
-  /** Zooms so that a pixel of the picture stays where it is on the screen. */
-  function zoomTo(zoom: number, [x, y]: readonly [number, number], [screenX, screenY]: readonly [number, number]) {
-    const down = Math.min(64, Math.max(1 / 32, zoom));
-    const across = down * (settings.pixelAspect ? picture!.info.pixelAspect : 1);
-    const [width, height] = sizeOfDisplay();
-    settings.zoom = down;
-    settings.centre = [(x - (screenX - screen.width / 2) / across) / width, (y - (screenY - screen.height / 2) / down) / height];
-  }
-
   let splitDrag = false;
   function dragSplit(event: PointerEvent) {
     if (!splitDrag) return;
@@ -249,10 +151,22 @@
     settings.splitAt = [share(event.clientX - box.left, box.width), share(event.clientY - box.top, box.height)];
   }
 
-  function listenToWheel(element: HTMLElement) {
-    // Svelte's own wheel listeners are passive; this one must keep the page from scrolling.
-    element.addEventListener('wheel', turn, { passive: false });
-    return () => element.removeEventListener('wheel', turn);
+  /** Svelte's own wheel listeners are passive; this one must keep the page from scrolling. */
+  function listenToPointer(element: HTMLCanvasElement) {
+    const pointer = new PicturePointer(element, viewing, view, () => picture);
+    const leave = () => (viewing.pointed = null);
+    const listeners = {
+      pointerdown: (event: PointerEvent) => pointer.press(event),
+      pointermove: (event: PointerEvent) => pointer.move(event),
+      pointerup: () => pointer.release(),
+      pointercancel: () => pointer.cancel(),
+      pointerleave: leave,
+      wheel: (event: WheelEvent) => pointer.turn(event),
+    };
+    for (const [name, listen] of Object.entries(listeners)) element.addEventListener(name, listen as EventListener, { passive: false });
+    return () => {
+      for (const [name, listen] of Object.entries(listeners)) element.removeEventListener(name, listen as EventListener);
+    };
   }
 
   const zoomShown = $derived(picture ? zoomOf(picture, settings, screen)[1] : 1);
@@ -263,13 +177,8 @@
     bind:this={canvas}
     class={['absolute inset-0 h-full w-full touch-none [image-rendering:pixelated]', isQuick && 'opacity-0']}
     aria-label="{shot.shot.name} {view.pass} frame {view.frame}{picture && hasAlpha(picture) ? ', with alpha' : ''}"
-    {@attach listenToWheel}
+    {@attach listenToPointer}
     {@attach listenToLoss}
-    onpointerdown={press}
-    onpointermove={move}
-    onpointerup={release}
-    onpointercancel={() => (drag = null)}
-    onpointerleave={() => (viewing.pointed = null)}
   ></canvas>
   <canvas bind:this={quickCanvas} class={['pointer-events-none absolute', !isQuick && 'hidden']} aria-hidden="true"></canvas>
   {#if noGraphics}

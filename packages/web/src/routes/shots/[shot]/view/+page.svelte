@@ -1,7 +1,8 @@
 <script lang="ts">
-  import { goto, invalidateAll } from '$app/navigation';
+  import { goto } from '$app/navigation';
   import { workOutOrder } from '@mint-tally/core';
   import { groupFindings } from '$lib/docket/groups';
+  import { renewPage } from '$lib/jobs/live.svelte';
   import { person } from '$lib/shot/person.svelte';
   import { useShotView } from '$lib/shot/shot-view.svelte';
   import EyesBar from '$lib/view/EyesBar.svelte';
@@ -18,7 +19,7 @@
   const order = $derived(workOutOrder(data.state.brief));
   const viewing = new Viewing(
     view,
-    { id: () => data.state.shot.id, order: () => order, eyes: () => data.state.eyes, person: () => person.name, renew: () => void invalidateAll() },
+    { id: () => data.state.shot.id, order: () => order, eyes: () => data.state.eyes, person: () => person.name, renew: () => void renewPage() },
     typeof localStorage === 'undefined' ? null : localStorage,
   );
   const { player, cache, settings } = viewing;
