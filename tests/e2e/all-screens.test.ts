@@ -80,7 +80,7 @@ test('shots with faults and with long names are counted', async ({ page, applica
 
 for (const theme of ['dark', 'light'] as const) {
   test(`every screen holds at every size, ${theme}`, async ({ page, context, baseURL }) => {
-    test.setTimeout(240_000);
+    test.setTimeout(360_000);
     await context.addCookies([{ name: 'theme', value: theme, url: baseURL }]);
     const faults: string[] = [];
     for (const screen of ['/', '/shots/new', '/kept']) {
@@ -88,7 +88,7 @@ for (const theme of ['dark', 'light'] as const) {
       await walk(page, `${theme} ${screen}`, faults);
     }
     for (const [name, shot] of Object.entries(shots)) {
-      for (const screen of ['brief', 'batch', 'batch/merge', 'tally', 'view', 'handoff', 'sheet']) {
+      for (const screen of ['brief', 'batch', 'batch/merge', 'tally', 'view', 'view/sheet', 'handoff', 'sheet']) {
         await page.goto(`/shots/${shot}/${screen}`);
         if (screen === 'batch') await page.getByLabel('Rendered by').selectOption({ label: 'Rendered elsewhere: watch the folder' });
         if (screen === 'brief') await page.getByText('Test frames, sound, scale').click();

@@ -1,7 +1,7 @@
 import { mkdirSync, readFileSync, writeFileSync } from 'node:fs';
 import path from 'node:path';
 import zlib from 'node:zlib';
-import { encodeExr, floatToHalf, halfToFloat, readCube, seeColour, type Look } from '@mint-tally/core';
+import { encodeExr, encodePng, floatToHalf, halfToFloat, readCube, seeColour, type Look } from '@mint-tally/core';
 import type { Database } from '@mint-tally/store';
 import type { Page } from '@playwright/test';
 import sharp from 'sharp';
@@ -453,6 +453,66 @@ test('the sheet leads into the viewer and back to the same place', async ({ page
   await expect(broken).toHaveAttribute('aria-current', 'true');
   await page.getByRole('button', { name: 'passes' }).click();
   await expect(page.getByRole('link', { name: /1008/ })).toHaveCount(2);
+});
+
+test('a pixel alone, another size in the middle, and a picture wider than the card takes are shown all the same', async ({ page, request, application }) => {
+  const folder = path.join(application.shots, 'orr_040');
+  mkdirSync(folder);
+  const sizes = [
+    [64, 36],
+    [1, 1],
+    [16_384, 16],
+  ] as const;
+  sizes.forEach(([width, height], i) => {
+    const data = Uint8Array.from({ length: width * height * 3 }, (_, at) => [200, 120, 40][at % 3]!);
+    writeFileSync(path.join(folder, `beauty.100${i + 1}.png`), encodePng({ width, height, samplesPerPixel: 3, data }, tools));
+  });
+  // Depth as floats of which some are no numbers: nothing of it is red, green or blue.
+  const window = [0, 0, 3, 0] as const;
+  const data = Float32Array.of(1, Infinity, NaN, -Infinity);
+  writeFileSync(
+    path.join(folder, 'depth.1001.exr'),
+    encodeExr(
+      { dataWindow: window, displayWindow: window, pixelAspect: 1, compression: 'zip', channels: [{ name: 'Z', type: 'float', data }], metadata: {} },
+      tools,
+    ),
+  );
+  const shot = await makeShot(request, application, 'orr_040', {
+    shot: 'orr_040',
+    range: '1001-1003',
+    passes: [
+      { name: 'beauty', pattern: 'beauty.####.png' },
+      { name: 'depth', pattern: 'depth.####.exr', range: '1001' },
+    ],
+  });
+  await askForCount(request, application, shot);
+  await untilQuiet(database);
+  await page.goto(`/shots/${shot}/view`);
+  const viewer = page.locator('canvas[aria-label^="orr_040"]');
+  const middleColour = async () => {
+    const box = (await viewer.boundingBox())!;
+    // Beside the middle, where the values of the only pixel stand.
+    const clip = { x: Math.floor(box.x + box.width / 2) + 60, y: Math.floor(box.y + box.height / 2), width: 1, height: 1 };
+    return [
+      ...(await sharp(await page.screenshot({ clip }))
+        .removeAlpha()
+        .raw()
+        .toBuffer()),
+    ];
+  };
+  for (const [width, height] of sizes) {
+    await expect(panelOf(page).getByText(`${width} x ${height}`)).toBeVisible();
+    // Fitted, the widest would be a pixel high.
+    if (width > 1000) await page.keyboard.press('1');
+    await expect.poll(middleColour).toEqual([200, 120, 40]);
+    await page.keyboard.press('ArrowRight');
+  }
+  await page.keyboard.press('Home');
+  await page.keyboard.press('ArrowDown');
+  await expect(panelOf(page).getByText('4 x 1', { exact: true })).toBeVisible();
+  await panelOf(page).getByLabel('across').fill('1');
+  await panelOf(page).getByLabel('down').fill('0');
+  await expect(panelOf(page).getByText('Infinity', { exact: true })).toBeVisible();
 });
 
 test.describe('what has been watched', () => {

@@ -23,6 +23,7 @@
   );
   /** Of all passes, where the pointer rests or a pixel is pinned. */
   let probed = $state.raw<z.output<typeof probedSchema>>([]);
+  const ownFirst = $derived([...probed].sort((a, b) => Number(b.pass === view.pass) - Number(a.pass === view.pass)));
   const place = $derived(at && !viewing.player.playing ? `${view.frame} ${at.join(' ')}` : '');
   $effect(() => {
     // Files that were counted anew may hold other values.
@@ -83,7 +84,7 @@
       <dd class="figure text-right">{sayValue(value, picture!.info.type)}</dd>{/each}
   </dl>
 {:else if probed.length > 0}
-  {#each probed as one (one.pass)}
+  {#each ownFirst as one (one.pass)}
     <p class={['truncate', one.pass === view.pass ? 'font-bold' : 'text-soft']} title={one.pass}>{one.pass}</p>
     {#if one.why}<p class="text-soft">{one.why}</p>{:else if one.values.length === 0}<p class="text-soft">nothing there</p>{/if}
     <dl class="grid grid-cols-[1fr_auto] gap-x-2 pl-2">

@@ -104,10 +104,19 @@
     }
     const shown = own ?? (player.playing && hasFile ? last : null);
     last = shown;
-    const quickly = onProcessor && player.playing && shown !== null && canDrawQuickly(shown, partner, settings);
+    const quickly = shown !== null && ((onProcessor && player.playing) || isTooLarge(shown.picture)) && canDrawQuickly(shown, partner, settings);
     isQuick = quickly;
     if (quickly && quickCanvas) (quick ??= new QuickCanvas(quickCanvas)).draw(shown!, settings, screen);
     else drawAll(renderer, shown, partner, settings, screen);
+  });
+
+  /** Whether a picture has more pixels across or down than the card takes in one piece; fewer lines of it fit. */
+  function isTooLarge({ info }: SentPicture): boolean {
+    return renderer instanceof Renderer && Math.max(info.width, info.height) > renderer.largest;
+  }
+  $effect(() => {
+    if (!picture || !own || !(renderer instanceof Renderer) || !isTooLarge(picture) || canDrawQuickly(own, partner, settings)) return;
+    settings.reduce = Math.ceil((Math.max(...picture.info.full) - 1) / (renderer.largest - 1));
   });
 
   // Where the processor draws what plays, it does so before as well, unseen: the table of this look is ready and the
