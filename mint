@@ -24,18 +24,38 @@ TEXT
 
 need_node() {
   command -v node >/dev/null || fail 'Node.js 20.19 or later is needed, and there is no node on the PATH.'
-  node -e 'const [a, b] = process.versions.node.split(".").map(Number); process.exit(a > 20 || (a === 20 && b >= 19) ? 0 : 1)' ||
-    fail "Node.js 20.19 or later is needed; this is $(node --version)."
+  local version major minor
+  version=$(node --version)
+  IFS=. read -r major minor _ <<<"${version#v}"
+  [ "$major" -gt 20 ] || { [ "$major" -eq 20 ] && [ "$minor" -ge 19 ]; } || fail "Node.js 20.19 or later is needed; this is $version."
+}
+
+# True when nothing in the places named is newer than the stamp: neither a file nor a folder, which
+# changes with what is taken out of it or put into it. Sums are made only when this is not so.
+is_older() {
+  local stamp=$1
+  shift
+  [ -f "$stamp" ] && [ -z "$(find "$@" -newer "$stamp" -print -quit)" ]
+}
+
+# Writes a stamp with the time at which the look at its sources began: what changes while
+# something is built is newer.
+write_stamp() {
+  local stamp=$1 wanted=$2 began=$3
+  printf '%s' "$wanted" >"$stamp"
+  touch -d "$began" "$stamp"
 }
 
 # Installs the Node packages when the lockfile has changed since they were.
 need_packages() {
-  local stamp=node_modules/.mint-stamp wanted
+  local stamp=node_modules/.mint-stamp wanted began
+  is_older "$stamp" package-lock.json && return
+  began=$(date +@%s.%N)
   wanted=$(sha256sum package-lock.json | cut -d' ' -f1)
-  [ -f "$stamp" ] && [ "$(cat "$stamp")" = "$wanted" ] && return
+  [ -f "$stamp" ] && [ "$(cat "$stamp")" = "$wanted" ] && { write_stamp "$stamp" "$wanted" "$began"; return; }
   say 'Installing the Node packages (npm ci) …'
   npm ci --no-audit --no-fund --loglevel=error >&2 || fail 'npm ci did not succeed; its message stands above.'
-  printf '%s' "$wanted" >"$stamp"
+  write_stamp "$stamp" "$wanted" "$began"
 }
 
 # Installs Debian packages that are missing: itself where it may, else it says the line to run.
@@ -65,34 +85,39 @@ need_debian() {
 
 # Compiles the kernels to WebAssembly when their sources have changed since.
 need_kernels() {
-  local made=packages/core/src/kernels/compiled.ts stamp=build/kernels.mint-stamp wanted
+  local made=packages/core/src/kernels/compiled.ts stamp=build/kernels.mint-stamp wanted began
+  [ -f "$made" ] && is_older "$stamp" packages/core/kernels scripts/build-kernels.mjs package-lock.json && return
+  began=$(date +@%s.%N)
   wanted=$(find packages/core/kernels scripts/build-kernels.mjs package-lock.json -type f -print0 | sort -z | xargs -0 sha256sum | sha256sum | cut -d' ' -f1)
-  [ -f "$made" ] && [ -f "$stamp" ] && [ "$(cat "$stamp")" = "$wanted" ] && return
+  [ -f "$made" ] && [ -f "$stamp" ] && [ "$(cat "$stamp")" = "$wanted" ] && { write_stamp "$stamp" "$wanted" "$began"; return; }
   node scripts/build-kernels.mjs >&2 || fail 'The kernels could not be compiled; the message stands above.'
   mkdir -p build
-  printf '%s' "$wanted" >"$stamp"
+  write_stamp "$stamp" "$wanted" "$began"
 }
 
 # Bundles the services when their sources have changed since.
 need_services() {
-  local stamp=build/services/.mint-stamp wanted
+  local stamp=build/services/.mint-stamp wanted began
+  is_older "$stamp" packages/*/src scripts package-lock.json && return
+  began=$(date +@%s.%N)
   wanted=$(find packages/*/src scripts package-lock.json -type f -print0 | sort -z | xargs -0 sha256sum | sha256sum | cut -d' ' -f1)
-  [ -f "$stamp" ] && [ "$(cat "$stamp")" = "$wanted" ] && return
+  [ -f "$stamp" ] && [ "$(cat "$stamp")" = "$wanted" ] && { write_stamp "$stamp" "$wanted" "$began"; return; }
   node scripts/build-services.mjs >&2 || fail 'The services could not be built; the message stands above.'
-  printf '%s' "$wanted" >"$stamp"
+  write_stamp "$stamp" "$wanted" "$began"
 }
 
 # Builds the web application when its sources have changed since.
 need_web() {
-  local stamp=packages/web/build/.mint-stamp wanted
+  local stamp=packages/web/build/.mint-stamp wanted began
+  began=$(date +@%s.%N)
   wanted=$(find packages/web packages/*/src package-lock.json -type f -not -path '*/node_modules/*' -not -path 'packages/web/build/*' -not -path '*/.svelte-kit/*' -print0 | sort -z | xargs -0 sha256sum | sha256sum | cut -d' ' -f1)
-  [ -f "$stamp" ] && [ "$(cat "$stamp")" = "$wanted" ] && return
+  [ -f "$stamp" ] && [ "$(cat "$stamp")" = "$wanted" ] && { write_stamp "$stamp" "$wanted" "$began"; return; }
   say 'Building the application …'
   local log
   log=$(mktemp)
   npm run build --workspace @mint-tally/web >"$log" 2>&1 || { tail -n 30 "$log" >&2; rm -f "$log"; fail 'The application could not be built; the messages stand above.'; }
   rm -f "$log"
-  printf '%s' "$wanted" >"$stamp"
+  write_stamp "$stamp" "$wanted" "$began"
 }
 
 # Runs one check that has no count of its own: it passes or fails as a whole.

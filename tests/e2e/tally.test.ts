@@ -76,12 +76,13 @@ test('the files are a table: sorted, narrowed, and taken along as CSV', async ({
   await page.goto('/shots/1/tally');
   await page.getByRole('tab', { name: 'Files' }).click();
   const table = page.getByRole('table', { name: 'Files' });
-  await expect(page.getByText('79 files')).toBeVisible();
+  const howMany = page.getByRole('tabpanel', { name: 'Files' }).getByRole('status');
+  await expect(howMany).toHaveText('79 files');
   await table.getByRole('columnheader', { name: 'Size' }).getByRole('button').click();
   await table.getByRole('columnheader', { name: 'Size' }).getByRole('button').click();
   await expect(table.getByRole('row').nth(1)).toContainText('orr_090_beauty.1010.png');
   await page.getByRole('checkbox', { name: 'Only with trouble' }).check();
-  await expect(page.getByText('2 files')).toBeVisible();
+  await expect(howMany).toHaveText('2 files');
   await table.getByRole('button', { name: 'orr_090_Depth_1020.png' }).click();
   await expect(page.getByRole('slider', { name: 'Playhead' })).toHaveAttribute('aria-valuenow', '1020');
   const link = await page.getByRole('link', { name: 'CSV' }).getAttribute('href');
