@@ -127,10 +127,10 @@ export interface OpenFrame {
    */
   decode(tools: CodecTools): Decoded;
   /**
-   * Decodes as much of a damaged file as can be; absent where a format does not try.
+   * Decodes as much of a damaged file as can be.
    * @throws FrameFileError when nothing can be had, NotDecodedError when it cannot be looked into
    */
-  salvage?(tools: SalvageTools): Salvaged;
+  salvage(tools: SalvageTools): Salvaged;
 }
 
 /** A file format of frames. Every format is a room of the same shape: kind, header, check, decode, and encode where we write it. */

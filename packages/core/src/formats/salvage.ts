@@ -1,5 +1,15 @@
+import { FrameFileError } from './errors.ts';
+
 /** Left, top, width and height in pixels of the data window. */
 export type Rectangle = readonly [number, number, number, number];
+
+/** Said of a file that holds not even its first row. */
+export const NO_ROW = 'Not one row of its picture can be read.';
+
+/** What lacks of a picture whose rows stand one after the other in its file. @param rows how many are there */
+export function lostRows({ width, height }: { readonly width: number; readonly height: number }, rows: number, isBottomUp = false): Rectangle[] {
+  return rows < height ? [[0, isBottomUp ? 0 : rows, width, height - rows]] : [];
+}
 
 /** Joins rectangles that lie one under the other or side by side: lines that lack together are one hole. */
 export function joinRectangles(rectangles: readonly Rectangle[]): Rectangle[] {
@@ -18,4 +28,14 @@ function joinAlong(rectangles: readonly Rectangle[], axis: 0 | 1): Rectangle[] {
     else joined.push([...one]);
   }
   return joined;
+}
+
+/** What a damaged file makes impossible is null; a fault of ours stays one. */
+export function unlessDamaged<Result>(read: () => Result): Result | null {
+  try {
+    return read();
+  } catch (thrown) {
+    if (thrown instanceof FrameFileError) return null;
+    throw thrown;
+  }
 }

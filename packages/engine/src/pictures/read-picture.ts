@@ -88,7 +88,7 @@ function decodeOrSalvage(file: OpenFrame): Known {
   try {
     return { frame: file.decode(codecTools).frame, damage: [], problem: '' };
   } catch (thrown) {
-    if (!(thrown instanceof FrameFileError) || !file.salvage) throw thrown;
+    if (!(thrown instanceof FrameFileError)) throw thrown;
     const salvaged = salvageUnlessNothing(file);
     // What is the matter with the file says more than that nothing could be had of it.
     if (!salvaged) throw thrown;
@@ -98,7 +98,7 @@ function decodeOrSalvage(file: OpenFrame): Known {
 
 function salvageUnlessNothing(file: OpenFrame): Salvaged | null {
   try {
-    return file.salvage!(codecTools);
+    return file.salvage(codecTools);
   } catch (thrown) {
     if (thrown instanceof FrameFileError || thrown instanceof NotDecodedError) return null;
     throw thrown;

@@ -1,7 +1,8 @@
 import type { ByteSource } from '../byte-source.ts';
 import { FrameFileError, NotDecodedError } from '../errors.ts';
-import { boundDecoded, type Decoded } from '../frame.ts';
+import { boundDecoded, type Decoded, type DecodedFrame, type Salvaged } from '../frame.ts';
 import { fullScale, interleavedPlanes } from '../planes.ts';
+import { lostRows, NO_ROW } from '../salvage.ts';
 import { checkDpxStructure, lineBytes } from './check.ts';
 import { dpxFrameHeader, inUsualOrder, type DpxImage } from './header.ts';
 
@@ -11,27 +12,42 @@ import { dpxFrameHeader, inUsualOrder, type DpxImage } from './header.ts';
  * @throws FrameFileError, NotDecodedError for run lengths, halved chroma and several elements
  */
 export function decodeDpx(source: ByteSource, image: DpxImage): Decoded {
-  const bytes = source.read(0, source.size);
   const report = checkDpxStructure(source, image);
+  const stride = lineBytes(source, image);
+  const plain = [{ start: image.dataOffset, end: image.dataOffset + image.height * stride, lineBytes: stride }];
+  return { frame: decodeLines(source, image, image.height), report: { ...report, plain } };
+}
+
+/** Decodes the lines that a file holds before it ends. @throws FrameFileError when there is none, and as the decode does */
+export function salvageDpx(source: ByteSource, image: DpxImage): Salvaged {
+  const lines = Math.min(image.height, Math.floor((source.size - image.dataOffset) / lineBytes(source, image)));
+  if (lines < 1) throw new FrameFileError('truncated', NO_ROW);
+  return { frame: decodeLines(source, image, lines), damage: lostRows(image, lines, isBottomUp(image)) };
+}
+
+const isBottomUp = ({ orientation }: DpxImage) => orientation === 2 || orientation === 3;
+
+/** @param lines how many are there; those that are not stay zero */
+function decodeLines(source: ByteSource, image: DpxImage, lines: number): DecodedFrame {
   const { width, height, bits, samplesPerPixel } = image;
   const why = whyNotDecoded(image);
   if (why !== null) throw new NotDecodedError(`${why} cannot be looked into; the structure of the file is whole.`);
+  const bytes = source.read(0, source.size);
   const count = width * height * samplesPerPixel;
   boundDecoded(count * 4, width, height);
   const data = bits === 8 ? new Uint8Array(count) : bits === 32 ? new Float32Array(count) : new Uint16Array(count);
   const stride = lineBytes(source, image);
   const read = lineReader(image);
   const across = width * samplesPerPixel;
-  for (let y = 0; y < height; y++) {
+  for (let y = 0; y < lines; y++) {
     const start = image.dataOffset + y * stride;
-    const row = image.orientation === 2 || image.orientation === 3 ? height - 1 - y : y;
+    const row = isBottomUp(image) ? height - 1 - y : y;
     read(new DataView(bytes.buffer, bytes.byteOffset + start, Math.min(stride, bytes.length - start)), data, row * across, across);
   }
   const names = inUsualOrder(image.channels);
   if (names !== image.channels) swapEnds(data);
   const type = bits === 8 ? 'u8' : bits === 32 ? 'float' : 'u16';
-  const plain = [{ start: image.dataOffset, end: image.dataOffset + height * stride, lineBytes: stride }];
-  return { frame: { header: dpxFrameHeader(image), planes: interleavedPlanes(names, width, height, type, data) }, report: { ...report, plain } };
+  return { header: dpxFrameHeader(image), planes: interleavedPlanes(names, width, height, type, data) };
 }
 
 function whyNotDecoded(image: DpxImage): string | null {

@@ -1,6 +1,6 @@
 import type { FrameFormat } from '../frame.ts';
 import { checkDpxStructure } from './check.ts';
-import { decodeDpx } from './decode.ts';
+import { decodeDpx, salvageDpx } from './decode.ts';
 import { dpxFrameHeader, readDpxImage } from './header.ts';
 import { dpxKind } from './kind.ts';
 
@@ -16,6 +16,7 @@ export const dpx: FrameFormat = {
       header: dpxFrameHeader(image),
       check: () => checkDpxStructure(source, image),
       decode: () => decodeDpx(source, image),
+      salvage: () => salvageDpx(source, image),
     };
   },
 };

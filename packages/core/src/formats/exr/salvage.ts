@@ -1,7 +1,7 @@
 import { ByteReader, type ByteSource } from '../byte-source.ts';
 import { FrameFileError, NotDecodedError } from '../errors.ts';
 import type { CodecTools, Salvaged } from '../frame.ts';
-import { joinRectangles, type Rectangle } from '../salvage.ts';
+import { joinRectangles, unlessDamaged, type Rectangle } from '../salvage.ts';
 import { countChunks, listChunks, readChunkHeader, type ChunkData, type ChunkPlace } from './chunks.ts';
 import { boundParts, makeTargets, spread, unpackChunk, whyNotDecoded } from './decode.ts';
 import { exrFrameHeader, type ExrHeader } from './header.ts';
@@ -34,16 +34,6 @@ export function salvageExr(source: ByteSource, header: ExrHeader, tools: CodecTo
   }
   if (found === 0) throw new FrameFileError('truncated', 'None of its picture can be read.');
   return { frame: { header: exrFrameHeader(header), planes: targets.flatMap((list) => list.map(({ plane }) => plane)) }, damage: joinRectangles(damage) };
-}
-
-/** What a damaged file makes impossible is null; a fault of ours stays one. */
-function unlessDamaged<Result>(read: () => Result): Result | null {
-  try {
-    return read();
-  } catch (thrown) {
-    if (thrown instanceof FrameFileError) return null;
-    throw thrown;
-  }
 }
 
 /** Every place of the picture with the chunk that holds it, by the table, else by walking through the file; null where there is none. */

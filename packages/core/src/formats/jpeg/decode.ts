@@ -1,7 +1,7 @@
 import { memorySource, type ByteSource } from '../byte-source.ts';
 import { JpegPicture } from '../../kernels/index.ts';
 import { FrameFileError, NotDecodedError } from '../errors.ts';
-import { boundDecoded, type Decoded } from '../frame.ts';
+import { boundDecoded, type Decoded, type DecodedFrame } from '../frame.ts';
 import { interleavedPlanes } from '../planes.ts';
 import { makeHuffmanTable, type HuffmanTable } from './entropy.ts';
 import { jpegFrameHeader, type JpegImage } from './header.ts';
@@ -16,6 +16,8 @@ import { decodeScan, shapesOf, type ScanHeader } from './scan.ts';
 const LARGEST_RATIO = 8 * 32 * 32;
 /** Pictures of more scans than this are made to keep readers busy. */
 const MAXIMUM_SCANS = 100;
+/** The frame marker of a picture that comes in scans from coarse to fine. */
+export const PROGRESSIVE = 0xc2;
 
 /**
  * Decodes every scan and every pixel: baseline, extended and progressive pictures of 8 bits.
@@ -24,38 +26,77 @@ const MAXIMUM_SCANS = 100;
  */
 export function decodeJpeg(source: ByteSource, image: JpegImage): Decoded {
   const bytes = source.read(0, source.size);
-  if (image.bits !== 8 || image.process > 0xc2) {
-    checkOnly(bytes, image);
+  if (isForeign(image)) checkOnly(bytes, image);
+  const picture = beginPicture(bytes, image);
+  const walk = beginWalk();
+  walkScans(bytes, image, picture, walk);
+  const missing = image.components.length - walk.seen.size;
+  if (missing > 0) throw new FrameFileError('corrupt', `${missing} of ${image.components.length} components were never written.`);
+  return { frame: finishPicture(image, picture, walk), report: { trailingBytes: bytes.length - walk.position } };
+}
+
+/** 12 bits, lossless and arithmetic coding. */
+function isForeign({ bits, process }: JpegImage): boolean {
+  return bits !== 8 || process > 0xc2;
+}
+
+/** Room for the blocks of a picture. @throws FrameFileError, NotDecodedError for what is not decoded */
+export function beginPicture(bytes: Uint8Array, image: JpegImage): JpegPicture {
+  if (isForeign(image))
     throw new NotDecodedError(`JPEG of ${image.bits} bits by process ${image.process & 15} cannot be looked into; the structure of the file is whole.`);
-  }
   if (image.width * image.height > bytes.length * LARGEST_RATIO) {
     throw new FrameFileError('corrupt', `The header promises ${image.width} x ${image.height} pixels, more than the file can hold.`);
   }
   boundDecoded(image.width * image.height * image.components.length * 4, image.width, image.height);
-  const picture = new JpegPicture(bytes, image.width, image.height, shapesOf(image));
-  const { quantisation, end } = decodeScans(bytes, image, picture);
-  picture.makeSamples(quantisation);
-  return { frame: { header: jpegFrameHeader(image), planes: toColours(image, picture) }, report: { trailingBytes: bytes.length - end } };
+  return new JpegPicture(bytes, image.width, image.height, shapesOf(image));
 }
 
+/** Turns the blocks that were decoded into pixels. @throws FrameFileError when a table for it is not there */
+export function finishPicture(image: JpegImage, picture: JpegPicture, { tables }: Walk): DecodedFrame {
+  const quantisation = image.components.map(({ table: number }) => {
+    const table = tables.quantisation.get(number);
+    if (!table) throw new FrameFileError('corrupt', `The quantisation table ${number} is not there.`);
+    return table;
+  });
+  picture.makeSamples(quantisation);
+  return { header: jpegFrameHeader(image), planes: toColours(image, picture) };
+}
+
+/** @throws FrameFileError when it has no end */
 function checkOnly(bytes: Uint8Array, image: JpegImage): void {
   if (bytes[bytes.length - 2] !== 0xff || bytes[bytes.length - 1] !== MARKER.eoi) {
     throw new FrameFileError('truncated', `The ${image.width} x ${image.height} picture has no closing marker.`);
   }
 }
 
-function decodeScans(bytes: Uint8Array, image: JpegImage, picture: JpegPicture): { quantisation: Uint16Array[]; end: number } {
+/** How far a walk through the segments has come. */
+export interface Walk {
+  readonly tables: {
+    readonly quantisation: Map<number, Uint16Array>;
+    readonly dc: Map<number, HuffmanTable>;
+    readonly ac: Map<number, HuffmanTable>;
+    restartInterval: number;
+  };
+  /** The components of the scans that were whole. */
+  readonly seen: Set<number>;
+  /** The last one that was begun. */
+  scan: ScanHeader | null;
+  position: number;
+}
+
+export function beginWalk(): Walk {
+  return { tables: { quantisation: new Map(), dc: new Map(), ac: new Map(), restartInterval: 0 }, seen: new Set(), scan: null, position: 2 };
+}
+
+/** Decodes scan after scan up to the closing marker. @throws FrameFileError; the walk tells how far it came */
+export function walkScans(bytes: Uint8Array, image: JpegImage, picture: JpegPicture, walk: Walk): void {
   const source = memorySource(bytes);
   const shapes = shapesOf(image);
-  const progressive = image.process === 0xc2;
-  const tables = { quantisation: new Map<number, Uint16Array>(), dc: new Map<number, HuffmanTable>(), ac: new Map<number, HuffmanTable>(), restartInterval: 0 };
-  const seen = new Set<number>();
-  let scans = 0;
-  let position = 2;
-  for (;;) {
-    const segment = readSegment(source, position);
-    position = segment.end;
-    if (segment.marker === MARKER.eoi) break;
+  const { tables } = walk;
+  for (let scans = 0; ;) {
+    const segment = readSegment(source, walk.position);
+    walk.position = segment.end;
+    if (segment.marker === MARKER.eoi) return;
     if (segment.marker === MARKER.dqt) readQuantisation(segment, tables.quantisation);
     else if (segment.marker === MARKER.dht) readHuffman(segment, tables);
     else if (segment.marker === MARKER.dri) tables.restartInterval = segment.data.length === 2 ? (segment.data[0] << 8) | segment.data[1] : 0;
@@ -63,20 +104,11 @@ function decodeScans(bytes: Uint8Array, image: JpegImage, picture: JpegPicture):
       throw new FrameFileError('corrupt', 'The file holds a second frame header.');
     else if (segment.marker === MARKER.sos) {
       if (++scans > MAXIMUM_SCANS) throw new FrameFileError('corrupt', `The picture has more than ${MAXIMUM_SCANS} scans.`);
-      const scan = readScanHeader(segment, image, tables);
-      scan.components.forEach(({ index }) => seen.add(index));
-      position = decodeScan(picture, shapes, bytes.length, segment.end, scan, progressive);
+      walk.scan = readScanHeader(segment, image, tables);
+      walk.position = decodeScan(picture, shapes, bytes.length, segment.end, walk.scan, image.process === PROGRESSIVE);
+      walk.scan.components.forEach(({ index }) => walk.seen.add(index));
     }
   }
-  const { components } = image;
-  if (seen.size < components.length)
-    throw new FrameFileError('corrupt', `${components.length - seen.size} of ${components.length} components were never written.`);
-  const quantisation = components.map(({ table: number }) => {
-    const table = tables.quantisation.get(number);
-    if (!table) throw new FrameFileError('corrupt', `The quantisation table ${number} is not there.`);
-    return table;
-  });
-  return { quantisation, end: position };
 }
 
 function readQuantisation({ data, offset }: Segment, tables: Map<number, Uint16Array>): void {
@@ -119,7 +151,7 @@ function readScanHeader(
   if (new Set(chosen.map(({ index }) => index)).size < count) throw broken('it names a component twice');
   const [first, last, approximation] = data.subarray(1 + count * 2);
   const [high, low] = [approximation >> 4, approximation & 15];
-  if (process === 0xc2 && (first > last || last > 63 || low > 13 || (first === 0 && last > 0) || (first > 0 && count > 1)))
+  if (process === PROGRESSIVE && (first > last || last > 63 || low > 13 || (first === 0 && last > 0) || (first > 0 && count > 1)))
     throw broken('its band is out of bounds');
   return { components: chosen, first, last, high, low, restartInterval: tables.restartInterval };
 }

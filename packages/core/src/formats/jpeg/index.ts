@@ -4,6 +4,7 @@ import { decodeJpeg } from './decode.ts';
 import { jpegFrameHeader, readJpegImage } from './header.ts';
 import { jpegKind } from './kind.ts';
 import { MARKER } from './markers.ts';
+import { salvageJpeg } from './salvage.ts';
 
 /** JPEG (ITU-T T.81): baseline, extended and progressive, 8 bits. */
 export const jpeg: FrameFormat = {
@@ -16,6 +17,7 @@ export const jpeg: FrameFormat = {
       header: jpegFrameHeader(image),
       check: () => checkJpegStructure(source, image),
       decode: () => decodeJpeg(source, image),
+      salvage: () => salvageJpeg(source, image),
     };
   },
 };

@@ -15,6 +15,18 @@ export interface ScanHeader {
   readonly restartInterval: number;
 }
 
+/** A scan that breaks off, with what was decoded of it before. */
+export class BrokenScanError extends FrameFileError {
+  /** @param units blocks, or units of all components, that came before the damage was seen */
+  constructor(
+    code: 'truncated' | 'corrupt',
+    message: string,
+    readonly units: number,
+  ) {
+    super(code, message);
+  }
+}
+
 /** The blocks and samples of each component (section A.1.1 and A.2). */
 export function shapesOf({ width, height, components }: JpegImage): ComponentShape[] {
   const across = Math.max(...components.map((component) => component.across));
@@ -73,17 +85,18 @@ function countUnits({ components }: ScanHeader, shapes: readonly ComponentShape[
   return components.length === 1 ? blocksAcross * blocksDown : (stride / across) * (rows / down);
 }
 
-function damageAt(damage: ScanDamage, at: number, { unit, units, endsFile }: { unit: number; units: number; endsFile: boolean }): FrameFileError {
+function damageAt(damage: ScanDamage, at: number, { unit, units, endsFile }: { unit: number; units: number; endsFile: boolean }): BrokenScanError {
+  const broken = (message: string, code: 'truncated' | 'corrupt' = 'corrupt') => new BrokenScanError(code, message, unit);
   switch (damage) {
     case 'no code':
-      return new FrameFileError('corrupt', `The pixel data before byte ${at} holds a code that its table does not have.`);
+      return broken(`The pixel data before byte ${at} holds a code that its table does not have.`);
     case 'impossible':
-      return new FrameFileError('corrupt', `The pixel data before byte ${at} holds a value that no block has.`);
+      return broken(`The pixel data before byte ${at} holds a value that no block has.`);
     case 'past end':
-      return new FrameFileError(endsFile ? 'truncated' : 'corrupt', `The pixel data ends at byte ${at}, after ${unit} of ${units} blocks.`);
+      return broken(`The pixel data ends at byte ${at}, after ${unit} of ${units} blocks.`, endsFile ? 'truncated' : 'corrupt');
     case 'no restart':
-      return new FrameFileError('corrupt', `There is no restart marker at byte ${at}, where one must come.`);
+      return broken(`There is no restart marker at byte ${at}, where one must come.`);
     case 'before restart':
-      return new FrameFileError('corrupt', `Pixel data before byte ${at} belongs to no block.`);
+      return broken(`Pixel data before byte ${at} belongs to no block.`);
   }
 }

@@ -1,6 +1,7 @@
 import { ByteReader, type ByteSource } from '../byte-source.ts';
 import { FrameFileError, NotDecodedError } from '../errors.ts';
 import { boundDecoded, type Salvaged, type SalvageTools } from '../frame.ts';
+import { lostRows, NO_ROW } from '../salvage.ts';
 import { gather16, gather8, layOut, makePlanes } from './decode.ts';
 import { unfilter } from './filters.ts';
 import { PNG_SIGNATURE, pngFrameHeader, SAMPLES_PER_PIXEL, type PngChunk, type PngPreamble } from './header.ts';
@@ -26,7 +27,7 @@ export function salvagePng(source: ByteSource, preamble: PngPreamble, tools: Sal
   const rows = Math.floor(Math.min(given.length, expected) / rowLength);
   const trusted =
     sound === pieces.length ? rows : Math.min(rows, Math.floor(tools.inflateStart(join(bytes, pieces.slice(0, sound)), expected + 1).length / rowLength));
-  if (rows === 0) throw new FrameFileError('truncated', 'Not one row of its picture can be read.');
+  if (rows === 0) throw new FrameFileError('truncated', NO_ROW);
   // A row that was cut is none: its filter would take from what is not there.
   raw.fill(0, rows * rowLength);
   const samples = SAMPLES_PER_PIXEL[image.colourType];
@@ -34,10 +35,7 @@ export function salvagePng(source: ByteSource, preamble: PngPreamble, tools: Sal
   const part = { ...whole!, rows: unfilter(raw, whole!.rowBytes, whole!.height, bytesPerPixel, image.bitDepth === 16) };
   const interleaved = image.bitDepth === 16 ? gather16(image, [part], samples) : gather8(image, [part], samples);
   const planes = makePlanes(interleaved, bytes, { data: pieces, palette, transparency, report: { trailingBytes: 0 } }, preamble);
-  return {
-    frame: { header: pngFrameHeader(preamble), planes },
-    damage: trusted < image.height ? [[0, trusted, image.width, image.height - trusted]] : [],
-  };
+  return { frame: { header: pngFrameHeader(preamble), planes }, damage: lostRows(image, trusted) };
 }
 
 interface Pieces {

@@ -1,6 +1,6 @@
 import type { FrameFormat } from '../frame.ts';
 import { checkTgaStructure } from './check.ts';
-import { decodeTga } from './decode.ts';
+import { decodeTga, salvageTga } from './decode.ts';
 import { looksLikeTga, readTgaImage, tgaFrameHeader } from './header.ts';
 import { tgaKind } from './kind.ts';
 
@@ -15,6 +15,7 @@ export const tga: FrameFormat = {
       header: tgaFrameHeader(image),
       check: () => checkTgaStructure(source, image),
       decode: () => decodeTga(source, image),
+      salvage: () => salvageTga(source, image),
     };
   },
 };

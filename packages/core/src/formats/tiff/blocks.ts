@@ -1,5 +1,5 @@
 import { FrameFileError, NotDecodedError, PackedDataError } from '../errors.ts';
-import type { CodecTools } from '../frame.ts';
+import type { CodecTools, SalvageTools } from '../frame.ts';
 import { blockRowBytes, blockRows } from './check.ts';
 import type { TiffImage } from './header.ts';
 import { isOldLzw, unpackBits, unpackLzw } from './packing.ts';
@@ -29,6 +29,24 @@ export function unpackBlock(bytes: Uint8Array, image: TiffImage, index: number, 
     if (!(thrown instanceof PackedDataError)) throw thrown;
     throw new FrameFileError('corrupt', `The block at byte ${offsets[index]} cannot be unpacked: ${thrown.message}.`);
   }
+}
+
+/**
+ * The beginning of a block that is cut or damaged, where a packing can be read that far.
+ *
+ * @returns the samples with zeros where there are none, and how many rows are whole
+ */
+export function unpackStart(bytes: Uint8Array, image: TiffImage, index: number, tools: SalvageTools): { samples: BlockSamples; rows: number } | null {
+  if (image.compression !== 'none' && image.compression !== 'zip') return null;
+  const { offsets, byteCounts } = image.blocks;
+  const stored = bytes.subarray(offsets[index], offsets[index]! + byteCounts[index]!);
+  const packed = image.bitsReversed ? reverseBits(stored) : stored;
+  const rowBytes = blockRowBytes(image);
+  const all = new Uint8Array(rowBytes * blockRows(image, index));
+  const start = image.compression === 'none' ? packed : tools.inflateStart(packed, all.length + MOST_SURPLUS);
+  const rows = Math.min(blockRows(image, index), Math.floor(start.length / rowBytes));
+  all.set(start.subarray(0, rows * rowBytes));
+  return { samples: undoPredictor(all, image, rowBytes), rows };
 }
 
 function unpack(image: TiffImage, packed: Uint8Array, size: number, tools: CodecTools): Uint8Array {

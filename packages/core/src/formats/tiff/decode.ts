@@ -1,11 +1,11 @@
 import type { ByteSource } from '../byte-source.ts';
 import { FrameFileError, NotDecodedError } from '../errors.ts';
-import { boundDecoded, type CodecTools, type Decoded, type PlainPixels, type Plane } from '../frame.ts';
+import { boundDecoded, type CodecTools, type Decoded, type DecodedFrame, type PlainPixels, type Plane } from '../frame.ts';
 import { interleavedPlanes } from '../planes.ts';
 import { LARGEST_RATIO, unpackBlock } from './blocks.ts';
-import { blockRowBytes, blockRows, checkTiffStructure, inPage, type TiffPages } from './check.ts';
+import { blockRowBytes, checkTiffStructure, inPage, type TiffPages } from './check.ts';
 import { planeTypeOf, tiffChannels, tiffFrameHeader, type TiffImage } from './header.ts';
-import { rowWriter, type PlaneSamples } from './samples.ts';
+import { rowWriter, type BlockSamples, type PlaneSamples } from './samples.ts';
 import { readNumbers, TAG } from './tags.ts';
 
 /**
@@ -17,17 +17,35 @@ import { readNumbers, TAG } from './tags.ts';
 export function decodeTiff(source: ByteSource, image: TiffImage, tools: CodecTools): Decoded {
   const bytes = source.read(0, source.size);
   const pages = checkTiffStructure(source, image);
-  const type = boundImage(image);
-  const samples = gather(bytes, image, type, tools);
+  boundImage(image);
+  const frame = decodeBlocks(source, image, (index) => unpackBlock(bytes, image, index, tools));
+  const notExamined = unpackFurther(bytes, image, pages, tools) ?? pages.report.notExamined;
+  return { frame, report: { ...pages.report, notExamined, plain: plainPixels(image) } };
+}
+
+/** Unpacks one block; null leaves its pixels zero. */
+export type BlockReader = (index: number) => BlockSamples | null;
+
+/** Decodes the first picture. @throws FrameFileError, NotDecodedError, and what the reader throws */
+export function decodeBlocks(source: ByteSource, image: TiffImage, read: BlockReader): DecodedFrame {
+  const type = decodedType(image);
+  boundDecoded(decodedBytes(image), image.width, image.height);
   const planes = interleavedPlanes(
     tiffChannels(image).map((channel) => channel.name),
     image.width,
     image.height,
     image.photometric === 3 ? 'u8' : type,
-    toColours(samples, image, source),
+    toColours(gather(image, type, read), image, source),
   );
-  const notExamined = unpackFurther(bytes, image, pages, tools) ?? pages.report.notExamined;
-  return { frame: { header: tiffFrameHeader(image), planes }, report: { ...pages.report, notExamined, plain: plainPixels(image) } };
+  return { header: tiffFrameHeader(image), planes };
+}
+
+/** Where a block lies: its corner in pixels, its pixels inside the picture, and the plane that it belongs to. */
+export function blockPlace({ blocks, width, height }: TiffImage, index: number): { left: number; top: number; across: number; plane: number; down: number } {
+  const inPlane = index % (blocks.across * blocks.down);
+  const [left, top] = [(inPlane % blocks.across) * blocks.width, Math.floor(inPlane / blocks.across) * blocks.height];
+  const plane = Math.floor(index / (blocks.across * blocks.down));
+  return { left, top, across: Math.min(blocks.width, width - left), down: Math.min(blocks.height, height - top), plane };
 }
 
 /**
@@ -55,21 +73,15 @@ function decodedBytes({ width, height, samples, bits }: TiffImage): number {
   return width * height * samples * Math.ceil(bits / 8) * 2;
 }
 
-/**
- * Holds what the directory promises against what the data can hold.
- *
- * @returns what the samples decode to
- * @throws FrameFileError, NotDecodedError
- */
-function boundImage(image: TiffImage): Plane['type'] {
+/** Holds what the directory promises against what the data can hold. @throws FrameFileError, NotDecodedError */
+function boundImage(image: TiffImage): void {
   const { width, height, samples, bits, blocks, compression } = image;
-  const type = decodedType(image);
+  decodedType(image);
   const packed = blocks.byteCounts.reduce((sum, length) => sum + length, 0);
   if ((width * height * samples * bits) / 8 > packed * LARGEST_RATIO[compression]) {
     throw new FrameFileError('corrupt', `The directory promises ${width} x ${height} pixels, more than the data can hold.`);
   }
   boundDecoded(decodedBytes(image), width, height);
-  return type;
 }
 
 /** Blocks that are not packed; those that follow one another without a gap are looked at as one. */
@@ -101,22 +113,18 @@ function decodedType(image: TiffImage): Plane['type'] {
 const ARRAYS = { u8: Uint8Array, u16: Uint16Array, half: Uint16Array, float: Float32Array, uint: Uint32Array } as const;
 
 /** Unpacks all blocks into samples that lie interleaved. */
-function gather(bytes: Uint8Array, image: TiffImage, type: Plane['type'], tools: CodecTools): PlaneSamples {
+function gather(image: TiffImage, type: Plane['type'], read: BlockReader): PlaneSamples {
   const { blocks } = image;
   const out = new ARRAYS[type](image.width * image.height * image.samples);
   const perPixel = image.planar ? 1 : image.samples;
-  const perPlane = blocks.across * blocks.down;
   const writeRow = rowWriter(image, out, blockRowBytes(image));
   for (let index = 0; index < blocks.offsets.length; index++) {
-    const block = unpackBlock(bytes, image, index, tools);
-    const plane = Math.floor(index / perPlane);
-    const [column, row] = [(index % perPlane) % blocks.across, Math.floor((index % perPlane) / blocks.across)];
-    const left = column * blocks.width;
-    const wanted = Math.min(blocks.width, image.width - left);
-    const rows = Math.min(blockRows(image, index), image.height - row * blocks.height);
-    for (let y = 0; y < rows; y++) {
-      const target = ((row * blocks.height + y) * image.width + left) * image.samples + plane;
-      writeRow(block, y, wanted * perPixel, target, image.planar ? image.samples : 1);
+    const block = read(index);
+    if (!block) continue;
+    const { left, top, across, down, plane } = blockPlace(image, index);
+    for (let y = 0; y < down; y++) {
+      const target = ((top + y) * image.width + left) * image.samples + plane;
+      writeRow(block, y, across * perPixel, target, image.planar ? image.samples : 1);
     }
   }
   return out;

@@ -3,6 +3,7 @@ import { checkTiffStructure } from './check.ts';
 import { decodeTiff } from './decode.ts';
 import { readFirstImage, tiffFrameHeader } from './header.ts';
 import { tiffKind } from './kind.ts';
+import { salvageTiff } from './salvage.ts';
 
 const SIGNATURES = [
   [0x49, 0x49, 0x2a, 0],
@@ -21,6 +22,7 @@ export const tiff: FrameFormat = {
       header: tiffFrameHeader(image),
       check: () => checkTiffStructure(source, image).report,
       decode: (tools) => decodeTiff(source, image, tools),
+      salvage: (tools) => salvageTiff(source, image, tools),
     };
   },
 };
