@@ -13,9 +13,9 @@ test.describe.configure({ mode: 'serial' });
 
 const [WIDTH, HEIGHT] = [64, 36];
 const tools = { deflate: (data: Uint8Array) => zlib.deflateSync(data), crc32: (data: Uint8Array) => zlib.crc32(data) };
-/** Light in each channel: rising across, down and with the frame, so that every pixel of every frame is its own. */
+/** Light in each channel: rising across, down and with the frame, so that every pixel of every frame is its own; half of 1010 is seen through. */
 const light = (channel: number, x: number, y: number, frame: number) =>
-  channel === 3 ? 1 : 0.004 * (1 + x) * (channel === 0 ? 1 : 0.6) + 0.003 * y * (channel === 2 ? 1 : 0.5) + 0.01 * (frame - 1000);
+  channel === 3 ? (frame === 1010 ? 0.5 : 1) : 0.004 * (1 + x) * (channel === 0 ? 1 : 0.6) + 0.003 * y * (channel === 2 ? 1 : 0.5) + 0.01 * (frame - 1000);
 const asHalf = (value: number) => halfToFloat(floatToHalf(value));
 
 function beauty(frame: number): Uint8Array {
@@ -280,6 +280,21 @@ test('two frames are compared: what differs, on either side of a line, the other
   await expect(page.getByText('against depth')).toBeVisible();
   await page.getByLabel('Compare with').selectOption({ label: 'the frame before' });
   await expect(page.getByText('Nothing to compare with: There is no frame 1 back.')).toBeVisible();
+});
+
+test('another pass is seen through the alpha', async ({ page }) => {
+  await open(page);
+  await page.keyboard.press('2');
+  for (let i = 0; i < 9; i++) await page.keyboard.press('ArrowRight');
+  for (let i = 0; i < 8; i++) await page.keyboard.press('Shift+e');
+  await panelOf(page).getByLabel('or a pass').selectOption('depth');
+  await expect(page.getByText('against depth')).toBeVisible();
+  const { x, y, colour } = await middle(page);
+  const behind = Math.fround(2 + x / 7 + 1.01) * 0.5;
+  const wanted = [0, 1, 2].map((channel) => asHalf(light(channel, x, y, 1010)) + behind) as [number, number, number];
+  seeColour(wanted, { exposure: -4, gamma: 1, transform: 'srgb' }).forEach((value, i) => expect(Math.abs(colour[i]! - value * 255)).toBeLessThanOrEqual(1));
+  await panelOf(page).getByLabel('or a pass').selectOption('none');
+  await expect(page.getByText('against depth')).toBeHidden();
 });
 
 test('the picture comes back when the graphics card has lost its memory', async ({ page }) => {

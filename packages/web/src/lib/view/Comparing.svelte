@@ -58,12 +58,13 @@
     ['first', 'first', 'The first frames of both stand beside each other'],
     ['offset', 'offset', 'So many frames on'],
   ];
-  const titles: Record<Comparison, string> = { beside: 'beside', split: 'split', difference: 'differs', overlay: 'over', other: 'other' };
+  const titles: Record<Comparison, string> = { beside: 'beside', split: 'split', difference: 'differs', overlay: 'over', behind: 'behind', other: 'other' };
   const hints: Record<Comparison, string> = {
     beside: 'Side by side',
     split: 'One on either side of a line (S)',
     difference: 'What differs (D)',
     overlay: 'One over the other',
+    behind: 'Seen through the alpha of this one',
     other: 'The other one alone (X)',
   };
 </script>

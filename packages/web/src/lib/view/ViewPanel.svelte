@@ -2,6 +2,7 @@
 <script lang="ts">
   import { stopBands, valueRangeOf, type SentPicture } from '@mint-tally/core';
   import Segments from '$lib/controls/Segments.svelte';
+  import Select from '$lib/controls/Select.svelte';
   import type { ShotState } from '$lib/server/shot-state';
   import { useShotView } from '$lib/shot/shot-view.svelte';
   import Comparing from './Comparing.svelte';
@@ -27,6 +28,17 @@
   /** Values that become black and white, or the largest size of a signed one. */
   const fitted = $derived(picture && (readAs === 'range' || readAs === 'signs') ? (settings.range ?? valueRangeOf(picture, readAs === 'signs' ? 3 : 1)) : null);
   const entry = $derived(viewing.entryOf(view.column));
+
+  /** The pass that shows through the alpha; another folder can be chosen among what is compared with. */
+  const passBehind = $derived(settings.compareAs === 'behind' && settings.against.startsWith('pass:') ? settings.against : '');
+  const passesBehind = $derived([
+    ['', 'none'],
+    ...view.model.lanes.filter(({ name }) => name !== view.pass).map(({ name }): [string, string] => [`pass:${name}`, name]),
+  ] as [string, string][]);
+  function showBehind(against: string) {
+    settings.against = against;
+    if (against !== '') settings.compareAs = 'behind';
+  }
 
   const sayStop = (stop: number) => `${stop > 0 ? '+' : ''}${stop}`;
   const alphaOptions: readonly (readonly [AlphaReading, string])[] = [
@@ -58,6 +70,7 @@
       />
       a colour{settings.background === 'colour' ? ', shown' : ''}</label
     >
+    <div class="mt-1.5"><Select label="or a pass" bind:value={() => passBehind, showBehind} options={passesBehind} /></div>
     <h2>Alpha is read as</h2>
     <Segments label="Alpha is read as" value={settings.alpha} options={alphaOptions} onchoose={(one) => (settings.alpha = one)} />
     {#if settings.alpha === 'as said'}<p class="mt-0.5 text-soft">{viewing.alphaOf(view.pass, picture).said}</p>{/if}

@@ -104,7 +104,11 @@ export function drawAll(renderer: Renderer | StillRenderer, one: Sided | null, o
       renderer.draw(other.picture, null, { ...right, pan: [right.pan[0] + screen.width - left, right.pan[1]], strip: [screen.width - left + 1, left - 1] });
       return;
     }
-    default:
-      renderer.draw(one.picture, other.picture, { ...drawnOf(one.picture, settings, screen, one.side), other: other.side, comparedAs: settings.compareAs });
+    default: {
+      const drawn = drawnOf(one.picture, settings, screen, one.side);
+      const shown = { ...drawn, other: other.side, comparedAs: settings.compareAs };
+      // What lies behind takes the place of the background.
+      renderer.draw(one.picture, other.picture, settings.compareAs === 'behind' ? { ...shown, background: 'none' } : shown);
+    }
   }
 }

@@ -9,7 +9,7 @@ export const CHANNELS = { all: 0, first: 1, second: 2, third: 3, alpha: 4, lumin
 export type ChannelChoice = keyof typeof CHANNELS;
 
 /** Ways of comparing that show both pictures in one place. */
-export type ComparedAs = 'alone' | 'split' | 'difference' | 'overlay';
+export type ComparedAs = 'alone' | 'split' | 'difference' | 'overlay' | 'behind';
 
 /** What is said of one picture. */
 export interface Side {

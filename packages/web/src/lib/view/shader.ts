@@ -47,6 +47,7 @@ void main() {
   gl_Position = vec4(corner * 2.0 - 1.0, 0.0, 1.0);
 }`;
 
+const LUMINANCE = 'vec3(0.2126, 0.7152, 0.0722)';
 const asVector = (colour: readonly number[]) => `vec3(${colour.map((value) => (value / 255).toFixed(5)).join(', ')})`;
 const bandCode = stopBands
   .slice(1)
@@ -81,8 +82,8 @@ function sideCode(
   const behind = background === 'check' ? 'vec3(mod(floor(screen.x / 8.0) + floor(screen.y / 8.0), 2.0) < 1.0 ? 0.13 : 0.22)' : 'backgroundColour';
   const overBackground = `light = ${straight ? 'light * value.a' : 'light'} + ${behind} * (1.0 - clamp(value.a, 0.0, 1.0));`;
   const colour = `vec3 light = ${letter}_light(value, screen);
-  ${channel >= 1 && channel <= 3 ? `light = vec3(light[${channel - 1}]);` : channel === 5 ? 'light = vec3(dot(light, vec3(0.2126, 0.7152, 0.0722)));' : ''}
-  seen = ${falseColour ? 'bandOf(dot(light, vec3(0.2126, 0.7152, 0.0722)))' : 'see(light)'};`;
+  ${channel >= 1 && channel <= 3 ? `light = vec3(light[${channel - 1}]);` : channel === 5 ? `light = vec3(dot(light, ${LUMINANCE}));` : ''}
+  seen = ${falseColour ? `bandOf(dot(light, ${LUMINANCE}))` : 'see(light)'};`;
   const signs = `vec3 share = clamp(raw / max(max(abs(${letter}_range.x), abs(${letter}_range.y)), 1e-20), -1.0, 1.0);
   ${
     channel >= 1 && channel <= 3
@@ -144,14 +145,19 @@ vec3 ${letter}_seen(vec4 value, vec2 screen) {
 }
 
 /** What stands where both pictures are there. */
-const COMPARING: Record<ComparedAs, string> = {
-  alone: 'seen = a_seen(a, screen);',
+const COMPARING: Record<ComparedAs, (program: ProgramKind) => string> = {
+  alone: () => 'seen = a_seen(a, screen);',
   // The line goes through a point of the screen; the other picture lies on the side that its normal points to.
-  split:
+  split: () =>
     'seen = dot(screen - splitPoint, splitNormal) > 0.0 ? b_seen(b, screen) : a_seen(a, screen);\n  if (abs(dot(screen - splitPoint, splitNormal)) < 1.0) seen = vec3(0.5, 0.89, 0.71);',
-  difference: 'seen = see(abs(a_light(a, screen) - b_light(b, screen)) * gain);',
-  overlay: 'seen = mix(a_seen(a, screen), b_seen(b, screen), opacity);',
+  difference: () => 'seen = see(abs(a_light(a, screen) - b_light(b, screen)) * gain);',
+  overlay: () => 'seen = mix(a_seen(a, screen), b_seen(b, screen), opacity);',
+  behind: ({ side, falseColour }) => `vec3 light = a_light(a, screen)${side.straight ? ' * a.a' : ''} + b_light(b, screen) * (1.0 - clamp(a.a, 0.0, 1.0));
+  seen = ${falseColour ? `bandOf(dot(light, ${LUMINANCE}))` : 'see(light)'};`,
 };
+
+/** A picture shows through another's alpha where that one's colours are looked at. */
+const canLieBehind = ({ comparedAs, side, channel }: ProgramKind) => comparedAs !== 'behind' || (side.hasAlpha && side.mode === 0 && channel === 0);
 
 /** Where an entry's middle lies in a texture, so that what is between entries is mixed in straight lines. */
 const AT_ENTRY = (encoded: string) => `vec3 at = (clamp((${encoded} - tableFrom) / (tableTo - tableFrom), 0.0, 1.0) * (tableSize - 1.0) + 0.5) / tableSize;`;
@@ -246,7 +252,7 @@ void main() {
   vec4 a = inA ? a_read(aWithin) : vec4(0.0);
   ${other ? 'vec2 bWithin = b_within(place);\n  bool inB = b_has(bWithin);\n  vec4 b = inB ? b_read(bWithin) : vec4(0.0);' : 'const bool inB = false;'}
   vec3 seen;
-  ${COMPARING[other ? comparedAs : 'alone']}
+  ${COMPARING[other && canLieBehind(program) ? comparedAs : 'alone'](program)}
   ${outlines ? OUTLINE : ''}
   shown = inDisplay || inA || inB ? vec4(seen, 1.0) : vec4(0.0);
 }`;

@@ -7,8 +7,8 @@ export const PIXELS = 48;
 
 export const backgrounds = ['grey', 'black', 'white', 'check', 'none'] as const;
 export type Background = (typeof backgrounds)[number] | 'colour';
-/** Ways of comparing: next to each other, in one place, or the other one alone. */
-export const comparisons = ['beside', 'split', 'difference', 'overlay', 'other'] as const;
+/** Ways of comparing: next to each other, in one place, through this one's alpha, or the other one alone. */
+export const comparisons = ['beside', 'split', 'difference', 'overlay', 'behind', 'other'] as const;
 export type Comparison = (typeof comparisons)[number];
 export type AlphaReading = 'as said' | 'straight' | 'premultiplied';
 
