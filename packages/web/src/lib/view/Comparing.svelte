@@ -124,6 +124,7 @@
   <div class="mt-1.5">
     <Segments
       label="Way of comparing"
+      inRowsOf={3}
       value={settings.compareAs}
       options={comparisons.map((one): [Comparison, string, string] => [one, titles[one], hints[one]])}
       onchoose={(one) => (settings.compareAs = one)}
