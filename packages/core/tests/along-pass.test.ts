@@ -49,6 +49,7 @@ describe('a shot that moves', () => {
     ['a first frame that another camera left behind', at([FIRST], { camera: 1, alpha: 'opaque' }), [`jump beauty ${FIRST}`], noAlphaOrdered],
     ['first frames that another camera left behind', (f) => ({ alpha: 'opaque', camera: f < FIRST + 3 ? 1 : 0 }), ['jump beauty 1001-1003'], noAlphaOrdered],
     ['last frames of another camera', (f) => ({ alpha: 'opaque', camera: f > LAST - 2 ? 1 : 0 }), ['jump beauty 1023-1024'], noAlphaOrdered],
+    ['single frames of another camera, the first among them', at([1001, 1014], { camera: 1, alpha: 'opaque' }), ['jump beauty 1001,1014'], noAlphaOrdered],
     ['first and last frames of another camera', at([FIRST, LAST], { camera: 1, alpha: 'opaque' }), [`jump beauty ${FIRST},${LAST}`], noAlphaOrdered],
     ['the first frame again at the end of a move', (f) => (f === LAST ? { at: 4 / 32, seed: FIRST } : {}), ['loop-repeat beauty 1024']],
     ['a last frame that is the first', (f) => ({ at: turned(f), seed: f === LAST ? FIRST : f }), ['loop-repeat beauty 1024']],

@@ -59,7 +59,7 @@ export function findJumps(collector: FindingCollector, pass: SeenPass, times: nu
     const factor = cut.size / usualStep(cut.index, steps, 'size');
     const start = cuts[c - 1]?.index ?? 0;
     const end = cuts[c + 1]?.index ?? known.length;
-    const isRun = cuts[c + 1] !== undefined && comesBack(cut, cuts[c + 1]!, known, steps) && (end - cut.index) * 2 <= known.length;
+    const isRun = isForeignRun(c, cuts, known, steps) && !(isForeignRun(c + 1, cuts, known, steps) && runLength(c + 1, cuts) < runLength(c, cuts));
     if (isRun) {
       // A jump in and a jump out: what stands between them does not belong.
       tellJump(collector, pass, known.slice(cut.index, end), known[cut.index - 1]!, factor);
@@ -77,6 +77,17 @@ const LONGER = 3;
 
 function isShort(frames: number, beside: number): boolean {
   return frames <= SHORT && frames * LONGER <= beside;
+}
+
+const runLength = (c: number, cuts: readonly Step[]) => cuts[c + 1]!.index - cuts[c]!.index;
+
+/**
+ * Whether what stands between a cut and the next does not belong. Where single frames do not, far from each other, what
+ * lies between two of them looks like such a run as well: the shorter one is.
+ */
+function isForeignRun(c: number, cuts: readonly Step[], known: readonly SeenFrame[], steps: readonly Step[]): boolean {
+  const [cut, back] = [cuts[c], cuts[c + 1]];
+  return cut !== undefined && back !== undefined && comesBack(cut, back, known, steps) && runLength(c, cuts) * 2 <= known.length;
 }
 
 /**

@@ -63,6 +63,15 @@
 
   const still = (cell: SheetCell) =>
     `/shots/${shot.shot.id}/still?${new URLSearchParams({ pass: cell.pass, frame: String(cell.frame), counted: shot.count?.at ?? '' }).toString()}`;
+  /** While the sheet moves, a picture is asked for once it has been there for so long, in milliseconds: those that are scrolled past would keep the others waiting. */
+  const STAYS = 300;
+  const ask = (address: string) => (image: HTMLImageElement) => {
+    const timer = setTimeout(() => (image.src = address), untrack(() => $virtualizer.isScrolling) ? STAYS : 0);
+    return () => {
+      clearTimeout(timer);
+      image.removeAttribute('src');
+    };
+  };
   const hasPicture = (cell: SheetCell) => cell.state !== 'missing' && cell.state !== 'later' && cell.state !== 'broken';
 
   function open(cell: SheetCell) {
@@ -171,7 +180,7 @@
             onclick={() => open(cell)}
           >
             <span class="flex items-center justify-center bg-[#1b1b1b] text-[#c8c8c8]" style="height: {pictureHeight}px">
-              {#if hasPicture(cell)}<img src={still(cell)} alt="" class="h-full w-full object-contain" decoding="async" />
+              {#if hasPicture(cell)}<img alt="" class="h-full w-full object-contain" decoding="async" {@attach ask(still(cell))} />
               {:else}<span class="flex flex-col items-center gap-1"><StateMark state={cell.state} size={26} />{cell.state ? stateTitles[cell.state] : ''}</span
                 >{/if}
             </span>
