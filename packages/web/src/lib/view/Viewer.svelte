@@ -195,7 +195,7 @@
       {noGraphics} Pictures are drawn without it: colours play, but comparing and false colours show stills only.
     </p>
   {/if}
-  {#if !picture && !(player.playing && hasFile)}
+  {#if !picture && !(player.playing && hasFile && cache.count > 0)}
     <div class="pointer-events-none absolute inset-0 m-auto h-fit w-fit max-w-[460px] p-4 text-center">
       {#if viewing.problem}<p>{viewing.problem}</p>
       {:else if shot.count === null}<p>Nothing has been counted yet. Count first: the viewer shows what the count found.</p>
