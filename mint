@@ -16,6 +16,8 @@ Usage: ./mint COMMAND
   start   run the application in the browser: http://127.0.0.1:4680
   check FOLDER [--brief FILE.json] [--level names|headers|full] [--json]
           count the frames in a folder, without a database or a server
+  assay FOLDER --brief FILE.json [--json]
+          measure noise and light of the frames in a folder, without a database or a server
   test    run every test: formats, rules, database, and the application in a browser
   bench   measure speed against named yardsticks
   help    show this
@@ -171,10 +173,10 @@ case $command in
     need_node; need_debian mariadb-server=mariadbd; need_packages; need_kernels; need_services; need_web
     exec node --enable-source-maps build/services/start.js
     ;;
-  check)
+  check | assay)
     need_node; need_packages; need_kernels; need_services
     cd "$invoked_from"
-    exec node "$home/build/services/check.js" "$@"
+    exec node "$home/build/services/$command.js" "$@"
     ;;
   test)
     need_node; need_debian mariadb-server=mariadbd chromium=chromium; need_packages; need_kernels; need_services; need_web

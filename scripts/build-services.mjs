@@ -8,6 +8,7 @@ import { build } from 'esbuild';
 const { metafile } = await build({
   entryPoints: {
     check: 'packages/engine/src/check/main.ts',
+    assay: 'packages/engine/src/assaying/main.ts',
     bench: 'packages/launch/src/bench/main.ts',
     'bench-pages': 'packages/launch/src/bench/pages/main.ts',
     falls: 'packages/launch/src/falls/main.ts',
@@ -17,6 +18,7 @@ const { metafile } = await build({
     'render-worker': 'packages/standin-farm/src/nodes/render-worker.ts',
     'web-server': 'packages/launch/src/web/main.ts',
     'measure-worker': 'packages/engine/src/measuring/measure-worker.ts',
+    'assay-worker': 'packages/engine/src/assaying/assay-worker.ts',
     'propose-worker': 'packages/engine/src/proposing/propose-worker.ts',
     'picture-worker': 'packages/engine/src/pictures/picture-worker.ts',
     'inspect-worker': 'packages/engine/src/inspection/inspect-worker.ts',

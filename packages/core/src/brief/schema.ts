@@ -7,7 +7,7 @@ import { allowsDropFrame, parseFrameRate } from '../timing/index.ts';
 import { framesOfDuration } from './duration.ts';
 
 /** What a pass is for; the design's list. */
-export const passRoles = ['beauty', 'light', 'albedo', 'normal', 'depth', 'motion', 'occlusion', 'matte', 'id', 'other'] as const;
+export const passRoles = ['beauty', 'light', 'half', 'albedo', 'normal', 'depth', 'motion', 'occlusion', 'matte', 'id', 'other'] as const;
 export type PassRole = (typeof passRoles)[number];
 
 export const alphaKinds = ['none', 'straight', 'premultiplied'] as const;

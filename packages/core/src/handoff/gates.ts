@@ -32,14 +32,17 @@ const FAMILIES_OF_GATE: Record<GateName, readonly Family[]> = {
   soundness: ['soundness', 'pixels'],
   names: ['names'],
   kind: ['kind'],
-  passes: [],
-  noise: [],
+  passes: ['passes'],
+  noise: ['noise'],
   eyes: [],
 };
 
-/** Whether findings close a gate; the others are closed by a named person, or by watching. */
+/** Gates that a count measures. What an assay finds keeps its gate open, but the lack of findings closes none that nobody has measured. */
+const COUNTED: ReadonlySet<GateName> = new Set(['count', 'soundness', 'names', 'kind']);
+
+/** Whether a count closes a gate; the others are closed by a named person, or by watching. */
 export function isMeasured(gate: GateName): boolean {
-  return FAMILIES_OF_GATE[gate].length > 0;
+  return COUNTED.has(gate);
 }
 
 /** The gate that a family of findings belongs to. */

@@ -1,7 +1,7 @@
 import type { Severity } from '../brief/index.ts';
 
 /** Families of findings, as in the design. */
-export const families = ['count', 'names', 'soundness', 'kind', 'pixels'] as const;
+export const families = ['count', 'names', 'soundness', 'kind', 'pixels', 'noise', 'passes'] as const;
 export type Family = (typeof families)[number];
 
 /**
@@ -65,6 +65,11 @@ export const findingCodes = {
   'copied-pass': entry('pixels', 'warning', 'again', 'Another pass’s picture'),
   jump: entry('pixels', 'warning', 'decide', 'The picture jumps'),
   'loop-repeat': entry('pixels', 'warning', 'decide', 'Last frame repeats the first'),
+  fireflies: entry('pixels', 'warning', 'decide', 'Fireflies'),
+  noisy: entry('noise', 'warning', 'again', 'Noisier than ordered'),
+  'noise-shift': entry('noise', 'warning', 'decide', 'Noise differs along the shot'),
+  'unsettled-start': entry('noise', 'warning', 'again', 'Start has not settled'),
+  'sum-mismatch': entry('passes', 'warning', 'again', 'Lights do not sum to the beauty'),
 } as const satisfies Record<string, CodeEntry>;
 
 export type FindingCode = keyof typeof findingCodes;

@@ -66,6 +66,16 @@ function writeSentence(code: FindingCode, facts: MessageFacts): string {
       return `${files} ${one ? 'holds' : 'hold'} the picture of ${detail}.`;
     case 'jump':
       return `The picture is another one from one frame to the next.`;
+    case 'fireflies':
+      return `${frames} with many more fireflies than usual: ${detail}.`;
+    case 'noisy':
+      return `${frames} ${facts.frames.size === 1 ? 'is' : 'are'} noisier than ordered: ${detail}.`;
+    case 'noise-shift':
+      return `${frames} ${facts.frames.size === 1 ? 'is' : 'are'} ${detail}.`;
+    case 'unsettled-start':
+      return `The first ${frames} ${facts.frames.size === 1 ? 'has' : 'have'} not settled: ${detail}.`;
+    case 'sum-mismatch':
+      return `In ${frames} the light passes do not sum to the beauty: ${detail}.`;
     case 'loop-repeat':
       return `The last frame shows the first again: the turn is one frame too long.`;
     case 'still-writing':

@@ -7,8 +7,8 @@ import { InspectionPool } from '../inspection/pool.ts';
 import { parseCheckArguments } from './arguments.ts';
 import { checkObject, checkText } from './report.ts';
 
-/** What the command leaves behind. */
-export interface CheckOutcome {
+/** What a command leaves behind. */
+export interface CommandOutcome {
   /** 0 nothing blocks a handoff, 1 something does, 2 it could not run. */
   readonly status: 0 | 1 | 2;
   readonly output: string;
@@ -19,7 +19,7 @@ export interface CheckOutcome {
 const FEW_FILES = 4;
 
 /** Runs `./mint check` with no database and no server. Never throws: what fails becomes status 2. */
-export async function runCheck(argv: readonly string[]): Promise<CheckOutcome> {
+export async function runCheck(argv: readonly string[]): Promise<CommandOutcome> {
   let pool: InspectionPool | null = null;
   try {
     const wanted = parseCheckArguments(argv);
@@ -35,7 +35,8 @@ export async function runCheck(argv: readonly string[]): Promise<CheckOutcome> {
   }
 }
 
-function folderNamed(name: string): string {
+/** @throws MintError when it is no folder */
+export function folderNamed(name: string): string {
   try {
     const folder = realpathSync(name);
     if (!statSync(folder).isDirectory()) throw new MintError('not-a-folder', `${name} is not a folder.`, { subject: name });
@@ -46,7 +47,8 @@ function folderNamed(name: string): string {
   }
 }
 
-function readBrief(file: string): Brief {
+/** @throws MintError when it cannot be read, or is no brief */
+export function readBrief(file: string): Brief {
   let value: unknown;
   try {
     value = JSON.parse(readFileSync(file, 'utf8'));

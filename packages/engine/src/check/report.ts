@@ -3,8 +3,12 @@ import { findingCodes, type Finding, type Tally } from '@mint-tally/core';
 /** The one object that `./mint check --json` prints, and packages carry; scripts rely on its shape. */
 export function checkObject(tally: Tally) {
   const passes = tally.passes.map(({ name, expected, sound, missing, broken, unexpected }) => ({ name, expected, sound, missing, broken, unexpected }));
-  const findings = tally.findings.map(({ code, severity, pass, frames, files, message }) => ({ code, severity, pass, frames, files, message }));
-  return { ready: tally.ready, passes, findings };
+  return { ready: tally.ready, passes, findings: tally.findings.map(findingObject) };
+}
+
+/** A finding as commands print it. */
+export function findingObject({ code, severity, pass, frames, files, message }: Finding) {
+  return { code, severity, pass, frames, files, message };
 }
 
 /** What `./mint check` prints for people. */
@@ -23,7 +27,8 @@ export function checkText(tally: Tally): string {
   return lines.join('\n');
 }
 
-function findingLines(finding: Finding): string[] {
+/** A finding for people. */
+export function findingLines(finding: Finding): string[] {
   const where = [finding.pass ?? '', String(finding.frames)].filter((part) => part !== '').join('  ');
   const lines = [`${finding.severity.padEnd(8)} ${finding.code}  ${where}`.trimEnd(), `         ${findingCodes[finding.code].title}: ${finding.message}`];
   const shown = finding.evidence.slice(0, 3);

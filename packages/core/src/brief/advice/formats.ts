@@ -9,7 +9,7 @@ import { advice, type Advice, type AdviceRule } from './advice.ts';
 /** Passes whose values are measured, not looked at: a changed value is a wrong value. */
 const DATA_ROLES: ReadonlySet<PassRole> = new Set(['depth', 'normal', 'motion', 'matte', 'id', 'occlusion']);
 /** Passes that half floats hold without a visible difference. */
-const HALF_WILL_DO: ReadonlySet<PassRole> = new Set(['beauty', 'light', 'albedo', 'normal', 'occlusion', 'matte']);
+const HALF_WILL_DO: ReadonlySet<PassRole> = new Set(['beauty', 'light', 'albedo', 'normal', 'occlusion', 'matte', 'half']);
 
 /** What the format of a pass can hold; null for formats that are not looked into. */
 const holdsOf = (ordered: OrderedPass) => frameKindOf(formatOf(ordered))?.holds ?? null;

@@ -3,7 +3,7 @@ import type { FindingCollector } from '../findings.ts';
 import type { SeenPass } from './seen-pass.ts';
 
 /** In these an infinite value is a fault; in a depth it is what lies behind everything. */
-const COLOURS: ReadonlySet<string> = new Set(['beauty', 'light', 'albedo', 'occlusion', 'matte']);
+const COLOURS: ReadonlySet<string> = new Set(['beauty', 'light', 'half', 'albedo', 'occlusion', 'matte']);
 
 /** Pixels that hold no number: one of them spreads over the picture with the first blur. */
 export function findNotNumbers(collector: FindingCollector, pass: SeenPass): void {

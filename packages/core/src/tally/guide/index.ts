@@ -4,6 +4,7 @@ import { adviceGuide } from './advice.ts';
 import { countGuide } from './count.ts';
 import type { Guide } from './entry.ts';
 import { kindGuide } from './kind.ts';
+import { noiseGuide, passesGuide } from './assay.ts';
 import { namesGuide } from './names.ts';
 import { pixelsGuide } from './pixels.ts';
 import { soundnessGuide } from './soundness.ts';
@@ -12,9 +13,17 @@ export { adviceGuide } from './advice.ts';
 export type { Guide } from './entry.ts';
 
 /** What people should know of every finding. */
-export const findingGuide: Record<FindingCode, Guide> = { ...countGuide, ...namesGuide, ...soundnessGuide, ...kindGuide, ...pixelsGuide };
+export const findingGuide: Record<FindingCode, Guide> = {
+  ...countGuide,
+  ...namesGuide,
+  ...soundnessGuide,
+  ...kindGuide,
+  ...pixelsGuide,
+  ...noiseGuide,
+  ...passesGuide,
+};
 
-const FAMILY_TITLES = { count: 'Count', names: 'Names', soundness: 'Soundness', kind: 'Kind', pixels: 'Pixels' } as const;
+const FAMILY_TITLES = { count: 'Count', names: 'Names', soundness: 'Soundness', kind: 'Kind', pixels: 'Pixels', noise: 'Noise', passes: 'Passes' } as const;
 
 /** The document that lists all findings, as Markdown. */
 export function writeFindingsDocument(): string {

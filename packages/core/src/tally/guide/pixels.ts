@@ -39,4 +39,9 @@ export const pixelsGuide: GuideOf<'pixels'> = {
     'Leave the last frame out.',
     'loop',
   ),
+  fireflies: guide(
+    'Single pixels far brighter than all around them and than the noise of their place, in a frame that has many more of them than the frames of its pass usually have.',
+    'Each flashes for one frame, and no denoiser takes it for noise.',
+    'Clamp indirect light or raise the samples of the light that makes them, and render the frames again.',
+  ),
 };

@@ -1,0 +1,66 @@
+import { halfToFloat, type DecodedFrame, type Plane } from '../formats/index.ts';
+
+/** How the components of vectors and values are usually called, the likeliest first. */
+const USUAL_NAMES = ['RGB', 'XYZ', 'UV', 'XY', 'RG', 'Z', 'Y', 'R'] as const;
+
+/** A pass's components as numbers, and where they lie in the picture. */
+export interface Components {
+  readonly width: number;
+  readonly height: number;
+  /** Of the data window's corner in the display window, in pixels. */
+  readonly left: number;
+  readonly top: number;
+  readonly values: readonly Float32Array[];
+}
+
+/**
+ * The components of a data pass: its channels in the order that the brief gives, else by the names that such passes
+ * usually have, else as they stand in the file. Integers come as 0..1.
+ *
+ * @returns null where a named channel is not there, or planes are of different sizes
+ */
+export function componentsOf(frame: DecodedFrame, channels: readonly string[] | null): Components | null {
+  const planes = channels ? channels.map((name) => frame.planes.find(({ channel }) => channel === name)) : usualPlanes(frame.planes);
+  const first = planes[0];
+  if (!first || !planes.every((plane) => plane !== undefined && plane.width === first.width && plane.height === first.height)) return null;
+  return { ...placeOf(frame), width: first.width, height: first.height, values: planes.map((plane) => numbersOfPlane(plane!)) };
+}
+
+function usualPlanes(planes: readonly Plane[]): Plane[] {
+  const named = (letter: string) => planes.find(({ channel }) => (channel.split('.').at(-1) ?? '').toUpperCase() === letter);
+  for (const names of USUAL_NAMES) {
+    const found = [...names].map(named);
+    if (names.length <= planes.length && found.every((plane) => plane !== undefined)) return found;
+  }
+  return [...planes];
+}
+
+/** Where the samples of a frame begin in its display window. */
+export function placeOf({ header }: DecodedFrame): { left: number; top: number } {
+  const { dataWindow, displayWindow } = header;
+  return dataWindow && displayWindow ? { left: dataWindow[0] - displayWindow[0], top: dataWindow[1] - displayWindow[1] } : { left: 0, top: 0 };
+}
+
+/** A plane's values: scene-linear of floats, whole numbers of `uint`, 0..1 of other integers. */
+export function numbersOfPlane({ type, data, offset, stride, width, height }: Plane): Float32Array {
+  const scale = type === 'u8' ? 1 / 255 : type === 'u16' ? 1 / 65535 : 1;
+  const out = new Float32Array(width * height);
+  if (type === 'half') for (let i = 0; i < out.length; i++) out[i] = halfToFloat(data[offset + i * stride]!);
+  else for (let i = 0; i < out.length; i++) out[i] = scale * data[offset + i * stride]!;
+  return out;
+}
+
+/** Values of one window as another one has them: what it does not cover is `outside`. */
+export function movedTo(from: Components, values: Float32Array, to: { width: number; height: number; left: number; top: number }, outside = 0): Float32Array {
+  if (from.width === to.width && from.height === to.height && from.left === to.left && from.top === to.top) return values;
+  const out = new Float32Array(to.width * to.height).fill(outside);
+  for (let y = 0; y < to.height; y++) {
+    const row = y + to.top - from.top;
+    if (row < 0 || row >= from.height) continue;
+    for (let x = 0; x < to.width; x++) {
+      const column = x + to.left - from.left;
+      if (column >= 0 && column < from.width) out[y * to.width + x] = values[row * from.width + column]!;
+    }
+  }
+  return out;
+}

@@ -1,0 +1,198 @@
+import { median } from '../../statistics.ts';
+import { clip, type Cut, type FrameFigures } from './measure-frame.ts';
+import { quantile } from './tiles.ts';
+
+/** A frame's figures, and which frames its neighbours were, as places in the list of all. */
+export interface MeasuredFrame {
+  readonly figures: FrameFigures;
+  readonly neighbours: readonly number[];
+  /** By two halves of its samples, tile by tile; null where there are none. */
+  readonly exact?: Float64Array | null;
+}
+
+/** What is known of the noise of one frame. */
+export interface FrameNoise {
+  /** Root mean square over tiles of their standard deviations of luminance; null where there is nothing to measure. */
+  readonly noise: number | null;
+  /** The same relative to each tile's brightness. */
+  readonly relativeNoise: number | null;
+  /** What moves with the picture taken away, from frame to frame; null without vectors or neighbours. */
+  readonly temporalNoise: number | null;
+  /** Standard deviation of each tile, row by row; NaN where there is nothing to measure. */
+  readonly tiles: Float64Array;
+  /** How it was measured: by halves of its samples, exactly; beside its neighbours in time; or by what a single frame shows, which reads texture as noise that its features do not explain. */
+  readonly by: 'halves' | 'neighbours' | 'features' | 'picture';
+}
+
+/** What was recognised of the whole shot. */
+export interface ShotNoise {
+  readonly frames: readonly FrameNoise[];
+  /** The same random numbers from frame to frame: noise stands still. */
+  readonly heldSeeds: boolean;
+  /** The pixel filter joins neighbouring pixels. */
+  readonly wideFilter: boolean;
+}
+
+/** What sampled features take from the estimate, given back. */
+const SHARED = 1.03;
+const SHARED_ALONE = 1.02;
+/** Above this correlation from frame to frame seeds are held. */
+const HELD = 0.3;
+/** This share of the tiles may have less: where seeds are new, tiles without texture show it; those with some never do. */
+const HELD_EVERYWHERE = 0.25;
+/** Above this roughness the filter is wide; how much of the noise it takes is read from the table (spectrum exp(-s^2 w^2)). */
+const WIDE = 1.4;
+const WIDE_TABLE = [
+  [1.1, 0.793],
+  [1.25, 0.588],
+  [1.51, 0.382],
+  [1.94, 0.22],
+  [2.61, 0.115],
+  [3.62, 0.057],
+] as const;
+/** Other frames that say how much structure a tile has. */
+const WITNESSES = 4;
+const LEAST_SPREAD = 0.12;
+/** Tiles of which the features leave so many times what the neighbours do are cut low. */
+const LOW_CUT_FROM = 4;
+/** A tile counts in time where so much of it is seen in the neighbour. */
+const SEEN = 0.25;
+
+/** Brings the figures of a shot's frames together: each tile's structure is judged by other frames, whose noise is independent of its own. */
+export function noiseAlongShot(frames: readonly MeasuredFrame[], hasFeatures: boolean, isInteger: boolean): ShotNoise {
+  const heldSeeds =
+    quantile(
+      frames.flatMap(({ figures }) => figures.held.map((held) => quantile(held, HELD_EVERYWHERE))),
+      0.5,
+    ) > HELD;
+  const roughness = quantile(
+    frames.map(({ figures }) => figures.roughness),
+    0.5,
+  );
+  const wideFilter = roughness > WIDE;
+  const widening = wideFilter ? 1 / wideShare(roughness) : 1;
+  const gains = frames.map(({ figures: { byFeatures, byNeighbours } }) => byFeatures.map((own, tile) => Math.log(own / byNeighbours[tile]!)));
+  const witnessed = frames.map((_, i) => witnessOf(gains, i));
+  const variances = frames.map(({ figures }, i) => {
+    if (figures.held.length === 0) return alone(figures, hasFeatures, isInteger);
+    return heldSeeds ? whereHeld(figures) : chosen(figures, witnessed[i]!);
+  });
+  const pooled = heldSeeds ? variances : variances.map((one, i) => (frames[i]!.figures.held.length === 0 ? one : pool(variances, witnessed[i]!, i)));
+  const factors = frames.map(({ figures }) => (hasFeatures ? (figures.held.length > 0 ? SHARED : SHARED_ALONE) : 1) ** 2 * widening);
+  const final = pooled.map((one, i) => frames[i]!.exact?.map((sigma) => sigma ** 2) ?? one.map((variance) => variance * factors[i]!));
+  return {
+    heldSeeds,
+    wideFilter,
+    frames: frames.map(({ figures, neighbours, exact }, i): FrameNoise => {
+      const tiles = final[i]!.map(Math.sqrt);
+      return {
+        noise: rootMeanSquare(tiles),
+        relativeNoise: rootMeanSquare(tiles.map((sigma, tile) => sigma / (figures.mean[tile]! + 0.01))),
+        temporalNoise: neighbours.length === 0 ? null : temporal(figures, final[i]!, final[neighbours[0]!]!, heldSeeds, factors[i]!),
+        tiles,
+        by: exact ? 'halves' : neighbours.length > 0 ? 'neighbours' : hasFeatures ? 'features' : 'picture',
+      };
+    }),
+  };
+}
+
+/** What a wide filter leaves of the high-passed variance. */
+function wideShare(roughness: number): number {
+  const last = WIDE_TABLE.at(-1)!;
+  const after = WIDE_TABLE.findIndex(([ratio]) => ratio >= roughness);
+  if (after < 0) return last[1];
+  const [to, shareTo] = WIDE_TABLE[after]!;
+  const [from, shareFrom] = WIDE_TABLE[Math.max(0, after - 1)]!;
+  const between = to === from ? 0 : (roughness - from) / (to - from);
+  return shareFrom + (shareTo - shareFrom) * between;
+}
+
+/** By tile, how much more the features alone leave than the neighbours do, as the nearest other frames say. */
+function witnessOf(gains: readonly Float64Array[], frame: number): Float64Array {
+  const others = gains
+    .map((_, i) => i)
+    .filter((i) => i !== frame && gains[i]!.some(Number.isFinite))
+    .sort((a, b) => Math.abs(a - frame) - Math.abs(b - frame))
+    .slice(0, WITNESSES);
+  return gains[frame]!.map((own, tile) => {
+    const said = others.map((i) => gains[i]![tile]!).filter(Number.isFinite);
+    return said.length > 0 ? said.reduce((sum, value) => sum + value, 0) / said.length : own;
+  });
+}
+
+/** Where other frames found structure what stands out is likely to be more of it, and is cut low; elsewhere it is a spike of the noise. */
+function cutAt([low, high]: Cut, tile: number, gain: number): number {
+  const share = clip(gain / Math.log(LOW_CUT_FROM), 0, 1);
+  return low[tile]! * share + high[tile]! * (1 - share);
+}
+
+/** The neighbours' estimate where others found structure, the features' where they found none. */
+function chosen(figures: FrameFigures, witnessed: Float64Array): Float64Array {
+  const spread = Math.max(LEAST_SPREAD, -quantile(witnessed, 0.1) / 1.28);
+  return figures.byFeaturesCut[0].map((_, tile) => {
+    const byFeatures = cutAt(figures.byFeaturesCut, tile, witnessed[tile]!);
+    const byNeighbours = cutAt(figures.byNeighboursCut, tile, witnessed[tile]!);
+    if (!Number.isFinite(byNeighbours)) return byFeatures;
+    const share = clip((witnessed[tile]! / spread - 0.5) / 1.5, 0, 1);
+    return share * byNeighbours + (1 - share) * byFeatures;
+  });
+}
+
+/** Tiles with structure are told by the two nearest frames as well: what leaks into one does not into the next. */
+function pool(variances: readonly Float64Array[], witnessed: Float64Array, frame: number): Float64Array {
+  const near = variances
+    .map((_, i) => i)
+    .filter((i) => i !== frame)
+    .sort((a, b) => Math.abs(a - frame) - Math.abs(b - frame))
+    .slice(0, 2);
+  const own = variances[frame]!;
+  const steps = near.map((j) => {
+    const differences = Array.from(own, (variance, tile) => Math.log(variance) - Math.log(variances[j]![tile]!)).filter(Number.isFinite);
+    return differences.length > 0 ? median(differences) : 0;
+  });
+  return own.map((variance, tile) => {
+    const weight = clip(Math.log(Math.exp(witnessed[tile]!) / 1.5) / Math.log(4), 0, 1);
+    let [sum, weights] = [Math.log(variance), 1];
+    near.forEach((j, k) => {
+      const theirs = Math.log(variances[j]![tile]!) + steps[k]!;
+      if (weight > 0 && Number.isFinite(theirs)) [sum, weights] = [sum + weight * theirs, weights + weight];
+    });
+    return Math.exp(sum / weights);
+  });
+}
+
+/** Where the neighbours hold the same noise they cannot tell it from texture: the features do, but where the pictures differ. */
+function whereHeld(figures: FrameFigures): Float64Array {
+  return figures.byFeaturesOwnCut[0].map((byFeatures, tile) => {
+    const held = figures.held[0]![tile]!;
+    const byNeighbours = figures.byNeighboursCut[0][tile]!;
+    if (!Number.isFinite(held) || !Number.isFinite(byNeighbours)) return byFeatures;
+    const share = clip((0.7 - held) / 0.5, 0, 1);
+    return Math.exp((1 - share) * Math.log(byFeatures) + share * Math.log(Math.min(byNeighbours, byFeatures)));
+  });
+}
+
+/** A frame alone. Of pictures in few steps without features no tile is noisier than the typical one: that would be texture. */
+function alone(figures: FrameFigures, hasFeatures: boolean, isInteger: boolean): Float64Array {
+  if (hasFeatures || !isInteger) return figures.byFeaturesOwnCut[0];
+  const most = quantile(figures.byFeatures, 0.5);
+  return figures.byFeatures.map((variance) => Math.min(variance, most));
+}
+
+/** Over tiles that are seen in the neighbour: the noise of both, or where seeds are held and nothing moves, what differs. */
+function temporal(figures: FrameFigures, own: Float64Array, neighbour: Float64Array, heldSeeds: boolean, factor: number): number | null {
+  const [known, still] = [figures.known[0]!, figures.still[0]!];
+  const tiles = own.map((variance, tile) => {
+    if (known[tile]! < SEEN) return NaN;
+    const both = (variance + neighbour[tile]!) / 2;
+    const share = heldSeeds ? still.share[tile]! : 0;
+    const difference = still.difference[tile]! * factor;
+    return share > 0 && Number.isFinite(difference) ? share * Math.min(difference, both) + (1 - share) * both : both;
+  });
+  return rootMeanSquare(tiles.map(Math.sqrt));
+}
+
+function rootMeanSquare(values: Float64Array): number | null {
+  const told = values.filter(Number.isFinite);
+  return told.length === 0 ? null : Math.sqrt(told.reduce((sum, value) => sum + value * value, 0) / told.length);
+}

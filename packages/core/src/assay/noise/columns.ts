@@ -1,0 +1,109 @@
+import { boxMean, correlate, highPass, whole3x3 } from './filters.ts';
+import { FARTHEST, type NoiseBuffers } from './buffers.ts';
+import type { Column } from './regress.ts';
+import type { Places } from './warp.ts';
+
+/** A neighbour in time, with the place of each of the frame's pixels in it. */
+export interface Neighbour {
+  readonly frame: NoiseBuffers;
+  readonly places: Places;
+}
+
+/** 1 for the pixels that are measured: the 3 x 3 around them are numbers, are covered, and are there. */
+export function measuredPixels({ luminance, alpha, width, height }: NoiseBuffers): Uint8Array {
+  return whole3x3(
+    Uint8Array.from(luminance, (value, i) => (Number.isFinite(value) && (alpha === null || alpha[i]! > 0) ? 1 : 0)),
+    width,
+    height,
+  );
+}
+
+/** A plane with zero for what is no number. */
+export const numbersOf = (plane: Float32Array) => (plane.every(Number.isFinite) ? plane : plane.map((value) => (Number.isFinite(value) ? value : 0)));
+
+/** What the surfaces explain: albedo, normal, nearness, and texture times the light that falls on it. */
+export function featureColumns(frame: NoiseBuffers): Column[] {
+  const { width, height, albedo, normal, depth } = frame;
+  const planes: Float32Array[] = [];
+  if (albedo) planes.push(numbersOf(albedo), litTexture(numbersOf(frame.luminance), numbersOf(albedo), width, height));
+  if (normal) planes.push(...normal.map(numbersOf));
+  if (depth) planes.push(nearness(depth));
+  return planes.map((plane) => ({ values: highPass(plane, width, height), noisy: null }));
+}
+
+/** Texture times smooth light, which carries shadow edges over texture. */
+function litTexture(luminance: Float32Array, albedo: Float32Array, width: number, height: number): Float32Array {
+  const [light, mean] = [boxMean(luminance, width, height, 2), boxMean(albedo, width, height, 2)];
+  return albedo.map((value, i) => (value * light[i]!) / (mean[i]! + 0.001));
+}
+
+/** The inverse of depth, 4 at its largest, 0 where nothing is met. */
+function nearness(depth: Float32Array): Float32Array {
+  const near = depth.map((value) => (value > 0 && value < FARTHEST ? 1 / value : 0));
+  const most = near.reduce((largest, value) => Math.max(largest, value), 0);
+  return most > 0 ? near.map((value) => (4 * value) / most) : near;
+}
+
+/** Centre, left, right, up and down, as steps in the picture. */
+const SHIFTS = [
+  [0, 0],
+  [-1, 0],
+  [1, 0],
+  [0, -1],
+  [0, 1],
+] as const;
+
+interface Shifted {
+  readonly columns: readonly Float32Array[];
+  readonly known: Uint8Array;
+}
+
+/** A neighbour's luminance at each pixel's place there and beside it, high-passed after it was brought here: nearest pixels, nothing interpolated. */
+function shiftedColumns({ frame, places }: Neighbour, { width, height }: NoiseBuffers): Shifted {
+  const luminance = numbersOf(frame.luminance);
+  const known = whole3x3(
+    Uint8Array.from(places, (at) => (at >= 0 ? 1 : 0)),
+    width,
+    height,
+  );
+  const columns = SHIFTS.map(([dx, dy]) => {
+    const brought = new Float32Array(places.length);
+    for (let i = 0; i < places.length; i++) {
+      const at = places[i]!;
+      if (at < 0) continue;
+      const x = Math.min(width - 1, Math.max(0, (at % width) + dx));
+      const y = Math.min(height - 1, Math.max(0, Math.floor(at / width) + dy));
+      brought[i] = luminance[y * width + x]!;
+    }
+    return highPass(brought, width, height).map((value, i) => value * known[i]!);
+  });
+  return { columns, known };
+}
+
+/**
+ * What the neighbours in time show of the same surfaces. In the small form both centres stand alone, and each shift of
+ * the first goes with the opposite one of the second: half the columns, which cost less noise.
+ */
+export function neighbourColumns(frame: NoiseBuffers, neighbours: readonly Neighbour[], form: 'small' | 'full'): Column[] {
+  const shifted = neighbours.map((neighbour) => shiftedColumns(neighbour, frame));
+  const single = (one: Shifted, shift: number): Column => ({ values: one.columns[shift]!, noisy: one.known });
+  if (form === 'full' || shifted.length < 2) return shifted.flatMap((one) => SHIFTS.map((_, shift) => single(one, shift)));
+  const [first, second] = shifted as [Shifted, Shifted];
+  const OPPOSITE = [0, 2, 1, 4, 3];
+  const sums = [1, 2, 3, 4].map((shift): Column => {
+    const other = second.columns[OPPOSITE[shift]!]!;
+    return { values: first.columns[shift]!.map((value, i) => value + other[i]!), noisy: first.known.map((is, i) => is + second.known[i]!) };
+  });
+  return [single(first, 0), single(second, 0), ...sums];
+}
+
+/** Columns as the autocorrelation of the high-pass spreads them. @param weights of pixels; null where all count the same */
+export function spreadColumns(columns: readonly Column[], { width, height }: NoiseBuffers, mask: Uint8Array, weights: Float32Array | null): Float32Array[] {
+  return columns.map(({ values }) =>
+    correlate(
+      values.map((value, i) => value * mask[i]! * (weights ? weights[i]! : 1)),
+      width,
+      height,
+    ),
+  );
+}

@@ -1,0 +1,141 @@
+import { boxMean } from './filters.ts';
+import type { NoiseBuffers } from './buffers.ts';
+
+/** What a renderer's motion vectors mean. */
+export interface Convention {
+  /** 1 where they lead to where a point was, or will be; -1 where they lead from there. */
+  readonly sign: 1 | -1;
+  /** Whether the second component counts downwards, as lines do, or upwards. */
+  readonly down: boolean;
+  /** What 1 is: a pixel, the whole picture, or half of it (-1 to 1 across). */
+  readonly unit: 'pixel' | 'picture' | 'half picture';
+  /** Which neighbour they tell of. */
+  readonly neighbour: 'before' | 'after';
+}
+
+export const USUAL_CONVENTION: Convention = { sign: 1, down: true, unit: 'pixel', neighbour: 'before' };
+
+/** All that are told apart, the usual one first. */
+export const conventions: readonly Convention[] = (['before', 'after'] as const).flatMap((neighbour) =>
+  (['pixel', 'half picture', 'picture'] as const).flatMap((unit) =>
+    [true, false].flatMap((down) => ([1, -1] as const).map((sign): Convention => ({ sign, down, unit, neighbour }))),
+  ),
+);
+
+/**
+ * Vectors in pixels, right and down, to where a point was a frame before. Those that tell of the frame after are turned
+ * round: what moves goes on about as it came.
+ */
+export function toPixels(
+  [across, down]: readonly [Float32Array, Float32Array],
+  { sign, down: isDown, unit, neighbour }: Convention,
+  { width, height }: { readonly width: number; readonly height: number },
+): readonly [Float32Array, Float32Array] {
+  const turned = neighbour === 'before' ? sign : -sign;
+  const [ofWidth, ofHeight] = unit === 'pixel' ? [1, 1] : unit === 'picture' ? [width, height] : [width / 2, height / 2];
+  const scaled = (values: Float32Array, by: number) => (by === 1 ? values : values.map((value) => value * by));
+  return [scaled(across, turned * ofWidth), scaled(down, turned * ofHeight * (isDown ? 1 : -1))];
+}
+
+/** A frame with its raw vectors, as the file has them, and the frames beside it; null where there is none. */
+export interface VectorWitness {
+  readonly frame: NoiseBuffers;
+  readonly vectors: readonly [Float32Array, Float32Array];
+  readonly before: NoiseBuffers | null;
+  readonly after: NoiseBuffers | null;
+}
+
+export interface FoundConvention {
+  readonly convention: Convention;
+  /** Residual of the found one, as a share of what is left when nothing is brought along; null where nothing decides. */
+  readonly residual: number | null;
+}
+
+/** Vectors shorter than this share of the longest say nothing. */
+const LEAST_SHARE = 0.05;
+/** So many pixels must move for vectors to say anything. */
+const LEAST_PIXELS = 64;
+/** The best must leave less than this share of what standing still leaves. */
+const CONVINCING = 0.9;
+/** A pixel that is thrown out of the picture counts as a difference so many times the usual one. */
+const THROWN_OUT = 3;
+
+/**
+ * Finds what vectors mean by what they explain: each convention brings the neighbours onto the frame, and the one that
+ * leaves least is taken. A still camera before still things says nothing, and does not decide.
+ */
+export function findConvention(witnesses: readonly VectorWitness[]): FoundConvention {
+  const sums = conventions.map(() => 0);
+  let still = 0;
+  let pixels = 0;
+  for (const witness of witnesses) {
+    const moving = movingPixels(witness);
+    if (moving.length < LEAST_PIXELS) continue;
+    const told = pictureOf(witness.frame);
+    const [before, after] = [witness.before && pictureOf(witness.before), witness.after && pictureOf(witness.after)];
+    if (!before && !after) continue;
+    pixels += moving.length;
+    const usual = (differenceAt(moving, told, before ?? after!, null, witness.frame) + differenceAt(moving, told, after ?? before!, null, witness.frame)) / 2;
+    still += usual * moving.length;
+    conventions.forEach((convention, i) => {
+      const other = convention.neighbour === 'before' ? before : after;
+      // A witness that has not this neighbour says nothing for or against.
+      const left = other ? differenceAt(moving, told, other, rawToPixels(witness, convention), witness.frame, usual * THROWN_OUT) : usual;
+      sums[i] = sums[i]! + left * moving.length;
+    });
+  }
+  if (pixels === 0 || still === 0) return { convention: USUAL_CONVENTION, residual: null };
+  const least = sums.indexOf(Math.min(...sums));
+  const residual = sums[least]! / still;
+  return residual < CONVINCING ? { convention: conventions[least]!, residual } : { convention: USUAL_CONVENTION, residual: null };
+}
+
+/** Vectors in pixels to the neighbour that the convention names. */
+function rawToPixels({ frame, vectors }: VectorWitness, convention: Convention) {
+  return toPixels(vectors, { ...convention, neighbour: 'before' }, frame);
+}
+
+function movingPixels({ vectors: [across, down] }: VectorWitness): number[] {
+  const lengths = across.map((x, i) => Math.hypot(x, down[i]!));
+  const longest = lengths.reduce((most, length) => (Number.isFinite(length) ? Math.max(most, length) : most), 0);
+  const moving: number[] = [];
+  if (longest > 0) lengths.forEach((length, i) => length > LEAST_SHARE * longest && moving.push(i));
+  return moving;
+}
+
+/** What pictures are held against each other by: surfaces where a pass shows them without noise, else light without most of its noise. */
+function pictureOf({ albedo, normal, depth, luminance, width, height }: NoiseBuffers): readonly Float32Array[] {
+  if (albedo || normal || depth)
+    return [...(albedo ? [albedo] : []), ...(normal ?? []), ...(depth ? [depth.map((z) => (z > 0 && z < 1e9 ? Math.log(z) : 0))] : [])];
+  return [
+    boxMean(
+      luminance.map((value) => Math.log1p(Math.max(0, Number.isFinite(value) ? value : 0))),
+      width,
+      height,
+      1,
+    ),
+  ];
+}
+
+/** Mean absolute difference over the pixels, of the other frame brought along the vectors; of the same place where there are none. */
+function differenceAt(
+  pixels: readonly number[],
+  own: readonly Float32Array[],
+  other: readonly Float32Array[],
+  vectors: readonly [Float32Array, Float32Array] | null,
+  { width, height }: NoiseBuffers,
+  thrownOut = 0,
+): number {
+  let sum = 0;
+  for (const pixel of pixels) {
+    let at = pixel;
+    if (vectors) {
+      const x = Math.round((pixel % width) + vectors[0][pixel]!);
+      const y = Math.round(Math.floor(pixel / width) + vectors[1][pixel]!);
+      at = x >= 0 && y >= 0 && x < width && y < height ? y * width + x : -1;
+    }
+    if (at < 0) sum += thrownOut;
+    else for (let c = 0; c < own.length; c++) sum += Math.abs(own[c]![pixel]! - (other[c]?.[at] ?? 0));
+  }
+  return sum / pixels.length;
+}

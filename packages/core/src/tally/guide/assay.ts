@@ -1,0 +1,30 @@
+import { guide, type GuideOf } from './entry.ts';
+
+/** What is said of the noise. */
+export const noiseGuide: GuideOf<'noise'> = {
+  noisy: guide(
+    'The noise that was measured is above what the brief asks for. The message says what it is at most, and how many samples it would take.',
+    'Grain that the ordered samples should not leave crawls over still surfaces, and costs a denoiser detail.',
+    'Render the frames again with more samples, or denoise the pass.',
+    'sampling.noise',
+  ),
+  'noise-shift': guide(
+    'A run of frames is noisier or cleaner than those around it by a fifth or more, from one frame to the next. Where machine or samples in the files explain it, the message names them.',
+    'A patch of other noise shows as a pulse.',
+    'Render the run again with the settings of the rest.',
+  ),
+  'unsettled-start': guide(
+    'The first frames are noisier than the rest and come down to it step by step.',
+    'What gathers light over frames had not gathered enough.',
+    'Render from some frames earlier on, and leave those out.',
+  ),
+};
+
+/** What is said of passes that do not agree. */
+export const passesGuide: GuideOf<'passes'> = {
+  'sum-mismatch': guide(
+    'The passes of role `light`, summed, are not the beauty in more than one of a thousand pixels of a frame. The evidence says whether light lacks or is too much, and how much of it.',
+    'A beauty that is put together again from its lights looks otherwise than it was approved.',
+    'Render the passes of these frames again.',
+  ),
+};

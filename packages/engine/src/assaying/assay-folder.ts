@@ -1,0 +1,135 @@
+import os from 'node:os';
+import {
+  findConvention,
+  findNoiseTroubles,
+  MintError,
+  noiseAlongShot,
+  USUAL_CONVENTION,
+  type AssayedFrame,
+  type Brief,
+  type Finding,
+  type FoundConvention,
+  type NoiseBuffers,
+  type Order,
+} from '@mint-tally/core';
+import { countFolder } from '../counting/count-folder.ts';
+import { FrameReader } from './frame-reader.ts';
+import type { StretchResult } from './measure-stretch.ts';
+import { planAssay, type AssayPlan } from './plan.ts';
+import { measureOnThreads } from './threads.ts';
+
+/** Raised when there is nothing whose noise could be measured. */
+export class NothingToAssayError extends MintError {
+  constructor(folder: string, why: string) {
+    super('nothing-to-assay', why, { subject: folder, remedy: 'Give a pass the role beauty or light in the brief.' });
+  }
+}
+
+export interface Assay {
+  readonly frames: readonly AssayedFrame[];
+  readonly findings: readonly Finding[];
+  /** What the motion vectors mean; null without a motion pass. */
+  readonly convention: FoundConvention | null;
+}
+
+export interface AssayOptions {
+  /** Real path. */
+  readonly folder: string;
+  readonly brief: Brief;
+  /** Milliseconds since 1970. */
+  readonly now: number;
+  readonly threads?: number;
+  readonly onProgress?: (done: number, total: number) => void;
+}
+
+/** Measures the noise of a folder's passes. @throws NothingToAssayError, FileAccessError */
+export async function assayFolder({ folder, brief, now, threads = os.availableParallelism(), onProgress }: AssayOptions): Promise<Assay> {
+  const counted = await countFolder({ folder, brief, level: 'names', pool: null, proxyFolder: null, now });
+  const { order } = counted;
+  const plan = planAssay(order, counted.table!);
+  if (plan.passes.length === 0) throw new NothingToAssayError(folder, 'The brief orders no pass of role beauty or light.');
+  const found = conventionOf(folder, plan);
+  const results: StretchResult[] = [];
+  let done = 0;
+  await measureOnThreads(
+    {
+      folder,
+      frames: plan.frames,
+      from: 0,
+      to: plan.frames.length,
+      passes: plan.passes,
+      convention: found?.convention ?? USUAL_CONVENTION,
+      step: stepOf(order),
+    },
+    threads,
+    (measured, frames) => {
+      results.push(...measured);
+      onProgress?.((done += frames), plan.frames.length);
+    },
+  );
+  const frames = plan.passes.flatMap((pass) => alongPass(pass, plan, results));
+  return { frames, findings: findNoiseTroubles(order, frames), convention: found };
+}
+
+/** Frames from one ordered frame to the next. */
+function stepOf({ frames }: Order): number {
+  const numbers = [...frames];
+  return numbers.reduce((least, frame, i) => (i === 0 ? least : Math.min(least, frame - numbers[i - 1]!)), Infinity);
+}
+
+function alongPass(pass: string, plan: AssayPlan, results: readonly StretchResult[]): AssayedFrame[] {
+  const own = results.filter((result) => result.pass === pass).sort((a, b) => a.frame - b.frame);
+  // Frames of other sizes are measured, but tell nothing of each other's tiles.
+  const sizeOf = ({ figures: { grid } }: StretchResult) => `${grid.width} ${grid.height}`;
+  return [...new Set(own.map(sizeOf))]
+    .map((size) => own.filter((result) => sizeOf(result) === size))
+    .flatMap((same) => {
+      const places = new Map(same.map(({ frame }, i) => [frame, i]));
+      const shot = noiseAlongShot(
+        same.map(({ figures, neighbours, exact }) => ({
+          figures,
+          exact,
+          neighbours: neighbours.flatMap((frame) => places.get(frame) ?? []),
+        })),
+        same.some(({ hasFeatures }) => hasFeatures),
+        same.every(({ isInteger }) => isInteger),
+      );
+      return same.map(({ frame, figures, sum }, i): AssayedFrame => {
+        const file = plan.frames.find((one) => one.frame === frame)!.colours[pass]!.path;
+        const { heldSeeds, wideFilter } = shot;
+        return { pass, frame, file, ...shot.frames[i]!, heldSeeds, wideFilter, fireflies: figures.fireflies, sum, meanLuminance: figures.meanLuminance };
+      });
+    })
+    .sort((a, b) => a.frame - b.frame);
+}
+
+/** Frames that are asked what the vectors mean. */
+const WITNESSES = 3;
+
+/** What a shot's motion vectors mean, by a few of its frames; null where it has none. */
+function conventionOf(folder: string, { frames, passes }: AssayPlan): FoundConvention | null {
+  const moving = frames.flatMap((plan, i) => (plan.features.motion ? [i] : []));
+  if (moving.length === 0) return null;
+  const pass = passes[0]!;
+  const reader = new FrameReader(folder);
+  const buffers = (i: number): NoiseBuffers | null => {
+    const plan = frames[i];
+    const read = plan ? reader.buffersOf(plan, pass, USUAL_CONVENTION) : null;
+    reader.forget();
+    return read;
+  };
+  // Those with a frame on either side come first: they can tell all conventions apart.
+  const inside = moving.filter((i) => i > 0 && i < frames.length - 1);
+  const pool = inside.length > 0 ? inside : moving;
+  const chosen = [...new Set(Array.from({ length: WITNESSES }, (_, k) => pool[Math.floor(((k + 0.5) * pool.length) / WITNESSES)]!))];
+  return findConvention(
+    chosen.flatMap((i) => {
+      const frame = buffers(i);
+      const vectors = reader.vectorsOf(frames[i]!, pass);
+      reader.forget();
+      return frame && vectors ? [{ frame, vectors, before: sameSize(frame, buffers(i - 1)), after: sameSize(frame, buffers(i + 1)) }] : [];
+    }),
+  );
+}
+
+const sameSize = (frame: NoiseBuffers, other: NoiseBuffers | null) => (other && other.width === frame.width && other.height === frame.height ? other : null);

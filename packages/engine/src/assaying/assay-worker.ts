@@ -1,0 +1,6 @@
+import { measureStretch, type StretchResult, type StretchTask } from './measure-stretch.ts';
+
+/** Measures a stretch of frames in a thread of its own. */
+export default function assay(task: StretchTask): StretchResult[] {
+  return measureStretch(task);
+}

@@ -1,0 +1,75 @@
+import { parseArgs } from 'node:util';
+import { describeError, MintError, type AssayedFrame } from '@mint-tally/core';
+import { folderNamed, readBrief, type CommandOutcome } from '../check/command.ts';
+import { findingObject, findingLines } from '../check/report.ts';
+import { assayFolder, type Assay } from './assay-folder.ts';
+
+export const ASSAY_USAGE = 'Usage: ./mint assay FOLDER --brief FILE.json [--json]';
+
+class UsageError extends MintError {
+  constructor(message: string) {
+    super('usage', message, { remedy: ASSAY_USAGE });
+  }
+}
+
+/** Runs `./mint assay` with no database and no server. Never throws: what fails becomes status 2. */
+export async function runAssay(argv: readonly string[], onProgress: (text: string) => void): Promise<CommandOutcome> {
+  try {
+    const { folder: name, briefFile, json } = parseAssayArguments(argv);
+    const folder = folderNamed(name);
+    const brief = readBrief(briefFile);
+    const assay = await assayFolder({ folder, brief, now: Date.now(), onProgress: (done, total) => onProgress(`${done} of ${total} frames`) });
+    const blocks = assay.findings.some(({ severity }) => severity === 'blocker');
+    return { status: blocks ? 1 : 0, output: json ? JSON.stringify(assayObject(assay)) : assayText(assay), error: '' };
+  } catch (thrown) {
+    return { status: 2, output: '', error: `mint assay: ${describeError(thrown).replace(/\s+/g, ' ')}` };
+  }
+}
+
+function parseAssayArguments(argv: readonly string[]) {
+  let parsed;
+  try {
+    parsed = parseArgs({ args: [...argv], allowPositionals: true, options: { brief: { type: 'string' }, json: { type: 'boolean', default: false } } });
+  } catch (thrown) {
+    throw new UsageError(`${(thrown as Error).message.split('\n')[0]!.replace(/\.?$/, '.')}`);
+  }
+  const { positionals, values } = parsed;
+  if (positionals.length !== 1) throw new UsageError(positionals.length === 0 ? 'No folder was named.' : 'More than one folder was named.');
+  if (values.brief === undefined) throw new UsageError('No brief was named.');
+  return { folder: positionals[0]!, briefFile: values.brief, json: values.json };
+}
+
+/** The one object that `./mint assay --json` prints; scripts rely on its shape. */
+function assayObject({ frames, findings, convention }: Assay) {
+  return {
+    frames: frames.map(({ pass, frame, noise, relativeNoise, temporalNoise, fireflies, meanLuminance, tiles }) => ({
+      pass,
+      frame,
+      noise,
+      relativeNoise,
+      temporalNoise,
+      fireflies,
+      meanLuminance,
+      tiles: Array.from(tiles, (sigma) => (Number.isFinite(sigma) ? Number(sigma.toPrecision(6)) : null)),
+    })),
+    findings: findings.map(findingObject),
+    vectors: convention,
+  };
+}
+
+/** What `./mint assay` prints for people. */
+function assayText({ frames, findings }: Assay): string {
+  const figure = (value: number | null) => (value === null ? '-' : value.toPrecision(3)).padStart(10);
+  const row = ({ frame, noise, relativeNoise, temporalNoise, meanLuminance, fireflies }: AssayedFrame) =>
+    `${String(frame).padStart(8)}${figure(noise)}${figure(relativeNoise)}${figure(temporalNoise)}${figure(meanLuminance)}${String(fireflies).padStart(10)}`;
+  const lines: string[] = [];
+  for (const pass of new Set(frames.map((frame) => frame.pass))) {
+    const rows = frames.filter((frame) => frame.pass === pass);
+    lines.push(pass, `${'frame'.padStart(8)}${['noise', 'relative', 'in time', 'luminance', 'fireflies'].map((title) => title.padStart(10)).join('')}`);
+    lines.push(...rows.map(row), '');
+  }
+  for (const finding of findings) lines.push(...findingLines(finding));
+  if (findings.length > 0) lines.push('');
+  lines.push(findings.some(({ severity }) => severity === 'blocker') ? 'Not ready for a handoff.' : 'Nothing that was measured blocks a handoff.');
+  return lines.join('\n');
+}

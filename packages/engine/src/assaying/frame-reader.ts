@@ -1,0 +1,90 @@
+import {
+  FrameFileError,
+  luminanceOf,
+  memorySource,
+  NotDecodedError,
+  readBuffers,
+  readVectors,
+  recogniseFormat,
+  sumOfLights,
+  type Convention,
+  type DecodedFrame,
+  type FramePasses,
+  type LightSum,
+  type Luminance,
+  type NoiseBuffers,
+  type PassFrame,
+} from '@mint-tally/core';
+import { withFile } from '../inspection/inspect-file.ts';
+import { codecTools } from '../inspection/codec-tools.ts';
+import type { FramePlan, PassFile } from './plan.ts';
+
+/** Reads the passes of single frames; each file is decoded once a frame, however many passes live in it. */
+export class FrameReader {
+  private readonly decoded = new Map<string, DecodedFrame | null>();
+  private readonly folder: string;
+
+  constructor(folder: string) {
+    this.folder = folder;
+  }
+
+  /** The passes of a frame for one colour pass; null where that has no picture. */
+  passesOf(plan: FramePlan, pass: string): FramePasses | null {
+    const colour = this.read(plan.colours[pass] ?? null);
+    if (!colour) return null;
+    const { albedo, normal, depth, motion } = plan.features;
+    return { colour, albedo: this.read(albedo), normal: this.read(normal), depth: this.read(depth), motion: this.read(motion) };
+  }
+
+  buffersOf(plan: FramePlan, pass: string, convention: Convention): NoiseBuffers | null {
+    const passes = this.passesOf(plan, pass);
+    return passes && readBuffers(passes, convention);
+  }
+
+  vectorsOf(plan: FramePlan, pass: string): readonly [Float32Array, Float32Array] | null {
+    const passes = this.passesOf(plan, pass);
+    return passes && readVectors(passes);
+  }
+
+  halvesOf({ halves }: FramePlan): readonly [Luminance, Luminance] | null {
+    const both = halves?.map((file) => {
+      const read = this.read(file);
+      return read && luminanceOf(read.frame, read.channels);
+    });
+    return both?.[0] && both[1] ? [both[0], both[1]] : null;
+  }
+
+  /** How the light passes of a frame sum to its beauty; null where they cannot be held against it. */
+  sumOf({ lights }: FramePlan, { width, height, luminance }: NoiseBuffers): LightSum | null {
+    const read = lights.map((file) => {
+      const light = this.read(file);
+      return light && luminanceOf(light.frame, light.channels);
+    });
+    return read.every((light) => light !== null) ? sumOfLights({ width, height, values: luminance }, read) : null;
+  }
+
+  /** Lets go what was decoded: the next frame has other files. */
+  forget(): void {
+    this.decoded.clear();
+  }
+
+  private read(file: PassFile | null): PassFrame | null {
+    if (!file) return null;
+    let frame = this.decoded.get(file.path);
+    if (frame === undefined) this.decoded.set(file.path, (frame = this.decode(file.path)));
+    return frame && { frame, channels: file.channels };
+  }
+
+  /** A file that cannot be decoded says nothing here; the count tells of it. */
+  private decode(path: string): DecodedFrame | null {
+    try {
+      return withFile(this.folder, path, (source) => {
+        const held = memorySource(source.read(0, source.size));
+        return recogniseFormat(held, path).open(held).decode(codecTools).frame;
+      });
+    } catch (thrown) {
+      if (thrown instanceof FrameFileError || thrown instanceof NotDecodedError) return null;
+      throw thrown;
+    }
+  }
+}

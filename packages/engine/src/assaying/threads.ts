@@ -1,0 +1,31 @@
+import path from 'node:path';
+import { servicesFolder } from '../config/project.ts';
+import { measureStretch, type StretchResult, type StretchTask } from './measure-stretch.ts';
+
+/** Fewer frames than this are measured by whoever asks: a thread takes longer to begin. */
+const FEW_FRAMES = 3;
+/** Frames of a stretch: few enough that all threads have some, many enough that the frames beside them are read seldom twice. */
+const LEAST_STRETCH = 4;
+const LONGEST_STRETCH = 24;
+
+/** Measures all frames of a task in stretches, on so many threads, and hands each stretch over as it is done. */
+export async function measureOnThreads(task: StretchTask, threads: number, onResults: (results: StretchResult[], frames: number) => void): Promise<void> {
+  const count = task.to - task.from;
+  if (count <= FEW_FRAMES) return onResults(measureStretch(task), count);
+  const { Piscina } = await import('piscina');
+  const pool = new Piscina<StretchTask, StretchResult[]>({ filename: path.join(servicesFolder(), 'assay-worker.js'), maxThreads: threads });
+  const size = Math.min(LONGEST_STRETCH, Math.max(LEAST_STRETCH, Math.ceil(count / threads)));
+  try {
+    const stretches = Array.from({ length: Math.ceil(count / size) }, (_, i) => [task.from + i * size, Math.min(task.to, task.from + (i + 1) * size)] as const);
+    await Promise.all(
+      stretches.map(async ([from, to]) => {
+        // Only the frames that it needs go along: it may look two beyond either end.
+        const first = Math.max(0, from - 2);
+        const frames = task.frames.slice(first, to + 2);
+        onResults(await pool.run({ ...task, frames, from: from - first, to: to - first }), to - from);
+      }),
+    );
+  } finally {
+    await pool.destroy();
+  }
+}
