@@ -110,7 +110,7 @@ function exrChannels(frame: RenderedFrame, file: PassFile, layer: boolean): ExrC
 const FAR = 20;
 /** Motion of this many pixels either way is the end of an integer file's values. */
 const FAST = 64;
-const COLOURS: readonly PassName[] = ['beauty', 'diffuse', 'specular', 'transmission', 'emission', 'albedo'];
+const COLOURS: readonly PassName[] = ['beauty', 'half1', 'half2', 'diffuse', 'specular', 'transmission', 'emission', 'albedo'];
 
 function asPng(frame: RenderedFrame, file: PassFile, given: FrameNotes): Uint8Array {
   const { width, height } = frame;

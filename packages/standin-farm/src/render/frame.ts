@@ -22,11 +22,15 @@ export interface FrameSettings {
   readonly segments?: number;
   /** Without it the occlusion pass stays empty, which costs nothing. */
   readonly occlusion?: boolean;
+  /** The samples are taken in two independent halves, each spread over the pixel by itself, and kept apart as well. */
+  readonly halves?: boolean;
 }
 
 /** Components of each pass. The light passes add up to the beauty's colours. */
 export const PASS_COMPONENTS = {
   beauty: ['R', 'G', 'B', 'A'],
+  half1: ['R', 'G', 'B', 'A'],
+  half2: ['R', 'G', 'B', 'A'],
   diffuse: ['R', 'G', 'B'],
   specular: ['R', 'G', 'B'],
   transmission: ['R', 'G', 'B'],
@@ -90,6 +94,11 @@ export function renderFrame(settings: FrameSettings, watch?: FrameWatch): Render
     const values = passes[name];
     for (let i = 0; i < values.length; i++) values[i] /= samples;
   }
+  if (settings.halves) {
+    // Of an odd number of samples the first half has one more.
+    passes.half1.forEach((value, i) => (passes.half1[i] = value / Math.ceil(samples / 2)));
+    passes.half2.forEach((value, i) => (passes.half2[i] = value / Math.max(1, Math.floor(samples / 2))));
+  }
   const earlier = makeScene(settings.view, settings.time - (settings.step ?? 0));
   const places = new EarlierPlaces(scene, earlier);
   lookOnce(settings, scene.camera.position, rays, new CameraRays(earlier.camera, width, height), surfaces, places, passes);
@@ -99,7 +108,7 @@ export function renderFrame(settings: FrameSettings, watch?: FrameWatch): Render
 
 /** Adds one sample to every pixel of the passes that are sampled. */
 function addSample(
-  { width, height, samples, seed, time }: FrameSettings,
+  { width, height, samples, seed, time, halves = false }: FrameSettings,
   sample: number,
   [ox, oy, oz]: readonly [number, number, number],
   rays: CameraRays,
@@ -109,16 +118,19 @@ function addSample(
 ): void {
   const frameSeed = Math.round(time * 1e6);
   // Samples are spread over a grid in the pixel, each somewhere in its cell.
-  const across = Math.ceil(Math.sqrt(samples));
+  const across = Math.ceil(Math.sqrt(halves ? Math.ceil(samples / 2) : samples));
+  const cell = halves ? sample >> 1 : sample;
   const { beauty, glass, brass } = passes;
+  const half = halves ? passes[sample % 2 === 0 ? 'half1' : 'half2'] : null;
   const { light } = tracer;
   for (let y = 0; y < height; y++) {
     for (let x = 0; x < width; x++) {
       const pixel = y * width + x;
       random.seed(seed, frameSeed, pixel, sample);
-      rays.aim(x + ((sample % across) + random.next()) / across, y + (Math.floor(sample / across) + random.next()) / across);
+      rays.aim(x + ((cell % across) + random.next()) / across, y + (Math.floor(cell / across) + random.next()) / across);
       tracer.trace(ox, oy, oz, rays.x, rays.y, rays.z);
       for (let c = 0; c < 4; c++) beauty[pixel * 4 + c] += light[c];
+      if (half) for (let c = 0; c < 4; c++) half[pixel * 4 + c] += light[c];
       if (tracer.lobe === 'none') continue;
       const lobe = passes[tracer.lobe];
       for (let c = 0; c < 3; c++) lobe[pixel * 3 + c] += light[c];

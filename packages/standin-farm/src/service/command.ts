@@ -163,7 +163,7 @@ function readPass({ name, role, pattern: text, channels, depth, compression }: z
 function whichPass(name: string, role: string | undefined): PassName {
   const byName = passNames.find((pass) => name.toLowerCase() === pass);
   if (byName) return byName;
-  const byRole: Record<string, PassName> = { light: 'diffuse', matte: 'glass' };
+  const byRole: Record<string, PassName> = { light: 'diffuse', matte: 'glass', half: /2$|b$/i.test(name) ? 'half2' : 'half1' };
   const found = passNames.find((pass) => pass === role) ?? byRole[role ?? ''] ?? passNames.find((pass) => name.toLowerCase().includes(pass));
   if (!found) throw new CommandError(`the farm has no pass for ${name}; it has ${passNames.join(', ')}.`);
   return found;

@@ -100,6 +100,7 @@ function taskOf(host: string, command: RenderCommand, work: FrameWork, fault: Fa
     seed,
     ...(seconds === null ? {} : { segments: (seconds * RAYS_PER_SECOND) / divide }),
     occlusion: command.passes.some(({ file }) => file.pass === 'occlusion'),
+    halves: command.passes.some(({ file }) => file.pass === 'half1' || file.pass === 'half2'),
   };
   const files = filesOf(command, work.frame);
   const late = fault === 'lagging-pass' ? files.at(-1)! : null;

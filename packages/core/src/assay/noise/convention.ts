@@ -1,5 +1,5 @@
 import { boxMean } from './filters.ts';
-import type { NoiseBuffers } from './buffers.ts';
+import { FARTHEST, type NoiseBuffers } from './buffers.ts';
 
 /** What a renderer's motion vectors mean. */
 export interface Convention {
@@ -55,8 +55,10 @@ export interface FoundConvention {
 const LEAST_SHARE = 0.05;
 /** So many pixels must move for vectors to say anything. */
 const LEAST_PIXELS = 64;
-/** The best must leave less than this share of what standing still leaves. */
+/** The best must leave less than this share of what any other leaves. */
 const CONVINCING = 0.9;
+/** Two that leave so much alike are not told apart. */
+const ALIKE = 1.05;
 /** A pixel that is thrown out of the picture counts as a difference so many times the usual one. */
 const THROWN_OUT = 3;
 
@@ -86,8 +88,17 @@ export function findConvention(witnesses: readonly VectorWitness[]): FoundConven
   }
   if (pixels === 0 || still === 0) return { convention: USUAL_CONVENTION, residual: null };
   const least = sums.indexOf(Math.min(...sums));
-  const residual = sums[least]! / still;
-  return residual < CONVINCING ? { convention: conventions[least]!, residual } : { convention: USUAL_CONVENTION, residual: null };
+  // Vectors to where a point was are much like those from where it will be: the usual one is taken where they are alike.
+  const twin = twinOf(conventions[least]!);
+  const best = conventions[least]!.neighbour === 'after' && sums[twin]! <= ALIKE * sums[least]! ? twin : least;
+  const others = sums.filter((_, i) => i !== least && i !== twin);
+  const isConvincing = sums[least]! < CONVINCING * Math.min(...others);
+  return isConvincing ? { convention: conventions[best]!, residual: sums[best]! / still } : { convention: USUAL_CONVENTION, residual: null };
+}
+
+/** The convention that says nearly the same of the other neighbour, where things go on as they came. */
+function twinOf({ sign, down, unit, neighbour }: Convention): number {
+  return conventions.findIndex((one) => one.sign === -sign && one.down === down && one.unit === unit && one.neighbour !== neighbour);
 }
 
 /** Vectors in pixels to the neighbour that the convention names. */
@@ -105,8 +116,9 @@ function movingPixels({ vectors: [across, down] }: VectorWitness): number[] {
 
 /** What pictures are held against each other by: surfaces where a pass shows them without noise, else light without most of its noise. */
 function pictureOf({ albedo, normal, depth, luminance, width, height }: NoiseBuffers): readonly Float32Array[] {
-  if (albedo || normal || depth)
-    return [...(albedo ? [albedo] : []), ...(normal ?? []), ...(depth ? [depth.map((z) => (z > 0 && z < 1e9 ? Math.log(z) : 0))] : [])];
+  if (albedo || normal) return [...(albedo ? [albedo] : []), ...(normal ?? [])];
+  // Depth changes with the camera's way, but less than from one surface to another.
+  if (depth) return [depth.map((z) => (z > 0 && z < FARTHEST ? Math.log(z) : 0))];
   return [
     boxMean(
       luminance.map((value) => Math.log1p(Math.max(0, Number.isFinite(value) ? value : 0))),
@@ -128,14 +140,19 @@ function differenceAt(
 ): number {
   let sum = 0;
   for (const pixel of pixels) {
-    let at = pixel;
-    if (vectors) {
-      const x = Math.round((pixel % width) + vectors[0][pixel]!);
-      const y = Math.round(Math.floor(pixel / width) + vectors[1][pixel]!);
-      at = x >= 0 && y >= 0 && x < width && y < height ? y * width + x : -1;
-    }
-    if (at < 0) sum += thrownOut;
-    else for (let c = 0; c < own.length; c++) sum += Math.abs(own[c]![pixel]! - (other[c]?.[at] ?? 0));
+    const x = (pixel % width) + (vectors ? vectors[0][pixel]! : 0);
+    const y = Math.floor(pixel / width) + (vectors ? vectors[1][pixel]! : 0);
+    if (!(x >= 0 && y >= 0 && x <= width - 1 && y <= height - 1)) sum += thrownOut;
+    else for (let c = 0; c < own.length; c++) sum += Math.abs(own[c]![pixel]! - between(other[c]!, x, y, width));
   }
   return sum / pixels.length;
+}
+
+/** The value between four pixels, in straight lines. */
+function between(plane: Float32Array, x: number, y: number, width: number): number {
+  const [left, top] = [Math.floor(x), Math.floor(y)];
+  const [across, down] = [x - left, y - top];
+  const at = top * width + left;
+  const row = (start: number) => plane[start]! + (across > 0 ? (plane[start + 1]! - plane[start]!) * across : 0);
+  return row(at) + (down > 0 ? (row(at + width) - row(at)) * down : 0);
 }

@@ -35,7 +35,7 @@ export function readBuffers({ colour, albedo, normal, depth, motion }: FramePass
     const components = componentsOf(pass.frame, pass.channels);
     return components && components.values.length >= count ? components : null;
   };
-  const [ofAlbedo, ofNormal, ofDepth, ofMotion] = [fits(albedo, 1), fits(normal, 3), fits(depth, 1), fits(motion, 2)];
+  const [ofAlbedo, ofNormal, ofDepth, ofMotion] = [fits(albedo, 1), fits(normal, 3), fits(depth, 1), fits(asVectors(motion), 2)];
   const moved = (from: Components, c: number, outside = 0) => movedTo(from, from.values[c]!, window, outside);
   return {
     width,
@@ -47,6 +47,11 @@ export function readBuffers({ colour, albedo, normal, depth, motion }: FramePass
     depth: ofDepth && moved(ofDepth, 0, 10 * FARTHEST),
     motion: ofMotion && toPixels([moved(ofMotion, 0), moved(ofMotion, 1)], convention, colour.frame.header),
   };
+}
+
+/** Vectors in integers were packed by a rule that nobody told us: they say nothing. */
+function asVectors(motion: PassFrame | null): PassFrame | null {
+  return motion?.frame.planes.every(({ type }) => type === 'half' || type === 'float') ? motion : null;
 }
 
 function luminanceIn(pass: PassFrame, from: Components, window: { width: number; height: number; left: number; top: number }): Float32Array | null {
@@ -63,7 +68,8 @@ function alphaOf({ frame, channels }: PassFrame): Float32Array | null {
 
 /** A motion pass's vectors as the file has them, in the colour's window. */
 export function readVectors({ colour, motion }: FramePasses): readonly [Float32Array, Float32Array] | null {
-  const components = motion && componentsOf(motion.frame, motion.channels);
+  const vectors = asVectors(motion);
+  const components = vectors && componentsOf(vectors.frame, vectors.channels);
   const luminance = luminanceOf(colour.frame, colour.channels);
   if (!components || !luminance || components.values.length < 2) return null;
   const window = { width: luminance.width, height: luminance.height, ...placeOf(colour.frame) };

@@ -1,0 +1,177 @@
+import { mkdirSync, mkdtempSync, rmSync, writeFileSync } from 'node:fs';
+import os from 'node:os';
+import path from 'node:path';
+import { demoShots, encodePasses, renderFrame, type RenderedFrame } from '@mint-tally/standin-farm';
+import { afterAll, beforeAll, describe, expect, it } from 'vitest';
+import { runAssay } from '../src/assaying/command.ts';
+
+type PassName = Parameters<typeof encodePasses>[1][number]['pass'];
+
+const [WIDTH, HEIGHT, FRAMES] = [96, 64, 6];
+const PASSES: readonly PassName[] = ['beauty', 'half1', 'half2', 'diffuse', 'specular', 'transmission', 'emission', 'albedo', 'normal', 'depth', 'motion'];
+const ROLES: Partial<Record<PassName, string>> = {
+  beauty: 'beauty',
+  half1: 'half',
+  half2: 'half',
+  diffuse: 'light',
+  specular: 'light',
+  transmission: 'light',
+  emission: 'light',
+  albedo: 'albedo',
+  normal: 'normal',
+  depth: 'depth',
+  motion: 'motion',
+};
+const view = { ...demoShots.find(({ name }) => name === 'orr_030')!.view, cameraTurns: 0.15 };
+
+interface Row {
+  pass: string;
+  frame: number;
+  noise: number | null;
+  relativeNoise: number | null;
+  temporalNoise: number | null;
+  fireflies: number;
+  meanLuminance: number | null;
+  tiles: (number | null)[];
+}
+interface Printed {
+  frames: Row[];
+  findings: { code: string; severity: string; pass: string; frames: string; message: string }[];
+  vectors: { convention: object; residual: number | null } | null;
+}
+
+let top = '';
+const rendered: RenderedFrame[] = [];
+beforeAll(() => {
+  top = mkdtempSync(path.join(os.tmpdir(), 'mint-assay-'));
+  for (let i = 0; i < FRAMES; i++)
+    rendered.push(renderFrame({ view, time: 0.2 + i / 120, step: 1 / 120, width: WIDTH, height: HEIGHT, samples: 16, seed: 10 + i, halves: true }));
+});
+afterAll(() => rmSync(top, { recursive: true, force: true }));
+
+/** Writes the shot, each frame changed as wanted, and measures it. */
+async function assay(
+  passes: readonly PassName[],
+  change: (frame: RenderedFrame, number: number) => RenderedFrame = (frame) => frame,
+  brief: object = {},
+): Promise<{ status: number; printed: Printed; error: string }> {
+  const folder = mkdtempSync(path.join(top, 'shot-'));
+  rendered.forEach((frame, i) => {
+    const changed = change(frame, 1001 + i);
+    for (const pass of passes) {
+      mkdirSync(path.join(folder, pass), { recursive: true });
+      const file = { pass, path: '', format: 'exr', compression: 'zip', type: 'float' } as const;
+      writeFileSync(path.join(folder, pass, `${pass}.${1001 + i}.exr`), encodePasses(changed, [file], { host: 'reef', samples: 16, frame: 1001 + i }));
+    }
+  });
+  const file = path.join(folder, 'brief.json');
+  const order = passes.map((name) => ({ name, role: ROLES[name], pattern: `${name}/${name}.####.exr` }));
+  writeFileSync(file, JSON.stringify({ shot: 'orr_010', range: `1001-${1000 + FRAMES}`, fps: '24', passes: order, ...brief }));
+  const { status, output, error } = await runAssay([folder, '--brief', file, '--json'], () => undefined);
+  return { status, printed: output === '' ? { frames: [], findings: [], vectors: null } : (JSON.parse(output) as Printed), error };
+}
+
+/** What is known of the noise: half the difference of the halves, over tiles. */
+function trueNoise({ half1, half2 }: RenderedFrame): number {
+  const difference = (i: number) => [0.2126, 0.7152, 0.0722].reduce((sum, weight, c) => sum + (weight * (half1[i * 4 + c]! - half2[i * 4 + c]!)) / 2, 0);
+  let [sum, tiles] = [0, 0];
+  for (let top = 0; top < HEIGHT; top += 16)
+    for (let left = 0; left < WIDTH; left += 16, tiles++)
+      for (let y = top; y < top + 16; y++) for (let x = left; x < left + 16; x++) sum += difference(y * WIDTH + x) ** 2 / 256;
+  return Math.sqrt(sum / tiles);
+}
+
+describe('the noise of a shot', () => {
+  it('is exact where halves of its samples were ordered', async () => {
+    const { status, printed } = await assay(PASSES);
+    expect(status).toBe(0);
+    const own = printed.frames.filter(({ pass }) => pass === 'beauty');
+    expect(own.map(({ frame }) => frame)).toEqual([1001, 1002, 1003, 1004, 1005, 1006]);
+    own.forEach(({ noise, tiles, meanLuminance }, i) => {
+      expect(noise! / trueNoise(rendered[i]!)).toBeCloseTo(1, 4);
+      expect(tiles).toHaveLength(24);
+      expect(meanLuminance).toBeGreaterThan(0.05);
+    });
+    expect(printed.frames.filter(({ pass }) => pass === 'diffuse')).toHaveLength(FRAMES);
+  });
+
+  it('is estimated otherwise, with what moves taken out by the vectors', async () => {
+    const { printed } = await assay(PASSES.filter((pass) => !pass.startsWith('half')));
+    const own = printed.frames.filter(({ pass }) => pass === 'beauty');
+    const errors = own.map(({ noise }, i) => noise! / trueNoise(rendered[i]!) - 1);
+    expect(Math.max(...errors.map(Math.abs))).toBeLessThan(0.25);
+    expect(own.every(({ temporalNoise }) => temporalNoise! > 0.5 * trueNoise(rendered[0]!) && temporalNoise! < 2 * trueNoise(rendered[0]!))).toBe(true);
+    expect(printed.vectors?.residual).not.toBeNull();
+  });
+
+  it.each<[string, (values: Float32Array) => Float32Array, object]>([
+    ['turned round', (values) => values.map((value) => -value), { sign: -1, down: true, unit: 'pixel' }],
+    ['counting upwards', (values) => values.map((value, i) => (i % 2 === 1 ? -value : value)), { sign: 1, down: false, unit: 'pixel' }],
+    ['as shares of the picture', (values) => values.map((value, i) => value / (i % 2 === 1 ? HEIGHT : WIDTH)), { sign: 1, down: true, unit: 'picture' }],
+    ['from -1 to 1', (values) => values.map((value, i) => (2 * value) / (i % 2 === 1 ? HEIGHT : WIDTH)), { sign: 1, down: true, unit: 'half picture' }],
+  ])('finds vectors %s by what they explain', async (_name, change, convention) => {
+    const passes = PASSES.filter((pass) => !pass.startsWith('half') && ROLES[pass] !== 'light');
+    const usual = await assay(passes);
+    const { printed } = await assay(passes, (frame) => ({ ...frame, motion: change(frame.motion) }));
+    // Turned round, vectors tell of the frame after as well as of the one before: what moves goes on about as it came.
+    const found = printed.vectors!.convention as { sign: number; neighbour: string };
+    const { sign, neighbour, ...others } = found;
+    expect({ ...others, sign: neighbour === 'before' ? sign : -sign }).toEqual(convention);
+    printed.frames.forEach(({ noise }, i) => expect(noise! / usual.printed.frames[i]!.noise!).toBeCloseTo(1, 1));
+  });
+
+  it('has no figure in time without vectors, and none at all of black', async () => {
+    const { printed } = await assay(['beauty']);
+    expect(printed.vectors).toBeNull();
+    expect(printed.frames.every(({ temporalNoise, noise }) => temporalNoise === null && noise! > 0)).toBe(true);
+    const black = await assay(['beauty'], (frame) => ({ ...frame, beauty: frame.beauty.map(() => 0) }));
+    expect(black.printed.frames.map(({ noise }) => noise)).toEqual(Array.from({ length: FRAMES }, () => null));
+  });
+
+  it('leaves pixels without a number out', async () => {
+    const { printed } = await assay(['beauty', 'albedo', 'normal', 'depth'], (frame) => ({
+      ...frame,
+      beauty: frame.beauty.map((value, i) => (i < 8 ? NaN : value)),
+    }));
+    expect(printed.frames.every(({ noise, meanLuminance }) => Number.isFinite(noise) && Number.isFinite(meanLuminance))).toBe(true);
+  });
+});
+
+describe('what is found', () => {
+  const codes = ({ findings }: Printed) => findings.map(({ code, pass, frames }) => `${code} ${pass} ${frames}`);
+  const lights = PASSES.filter((pass) => ROLES[pass] === 'light' || pass === 'beauty');
+
+  it('is nothing of a sound shot', async () => {
+    expect(codes((await assay(PASSES)).printed)).toEqual([]);
+  });
+
+  it('is more noise than ordered, with what it would take', async () => {
+    const target = trueNoise(rendered[0]!) / 2;
+    const { printed, status } = await assay(['beauty', 'half1', 'half2'], undefined, { sampling: { noise: target, samples: 16, secondsPerFrame: 60 } });
+    expect(codes(printed)).toEqual(['noisy beauty 1001-1006']);
+    expect(printed.findings[0]!.message).toMatch(/by the square root law \d+ samples would do, [\d.]+ hours/);
+    expect(status).toBe(0);
+    const blocked = await assay(['beauty', 'half1', 'half2'], undefined, { sampling: { noise: target }, severities: { noisy: 'blocker' } });
+    expect(blocked.status).toBe(1);
+  });
+
+  it('is a light that does not belong to its frame', async () => {
+    const { printed } = await assay(lights, (frame, number) => (number === 1003 ? { ...frame, diffuse: rendered[5]!.diffuse } : frame));
+    expect(codes(printed)).toEqual(['sum-mismatch beauty 1003']);
+  });
+});
+
+describe('what cannot be measured', () => {
+  it('is told in one line', async () => {
+    const refused = async (...argv: string[]) => {
+      const { status, output, error } = await runAssay(argv, () => undefined);
+      expect([status, output, error.includes('\n')]).toEqual([2, '', false]);
+      return error;
+    };
+    expect(await refused()).toContain('Usage: ./mint assay');
+    expect(await refused(top)).toContain('No brief was named');
+    expect(await refused(path.join(top, 'nowhere'), '--brief', 'x.json')).toContain('nowhere');
+    const { status, error } = await assay(['depth']);
+    expect([status, error]).toEqual([2, expect.stringContaining('no pass of role beauty or light')]);
+  });
+});
