@@ -11,6 +11,7 @@ export { unpackHuffman } from './huffman';
 export { lookUp, undoWavelet } from './wavelet';
 export { unpackB44 } from './b44';
 export { unpackCosine } from './cosine';
+export { crossProducts, highPass, leverages, spreadNoise, weighedSums } from './regression';
 export { markZeros, zeroRuns } from './zeros';
 export { factsOfBytes, factsOfFloats, factsOfHalves, factsOfShorts } from './facts';
 

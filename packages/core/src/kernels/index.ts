@@ -12,3 +12,4 @@ export {
 } from './packings.ts';
 export { JpegPicture, type ByteLines, type ComponentShape, type Widening } from './jpeg.ts';
 export type { Scan, ScanCodes, ScanDamage } from './jpeg-scan.ts';
+export { highPassed, spreadByHighPass, TileProducts } from './regression.ts';

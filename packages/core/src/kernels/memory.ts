@@ -53,6 +53,11 @@ export interface Exports {
   lookUp(data: number, count: number, table: number): void;
   unpackB44(packed: number, length: number, out: number, across: number, lines: number): number;
   unpackCosine(codes: number, end: number, lowest: number, channels: number, across: number, lines: number, curve: number, out: number): number;
+  crossProducts(a: number, b: number, pixels: number, blocks: number, out: number): void;
+  leverages(x: number, y: number, matrix: number, pixels: number, blocks: number, out: number): void;
+  weighedSums(x: number, weights: number, pixels: number, blocks: number, out: number): void;
+  highPass(plane: number, width: number, height: number, rows: number, out: number): void;
+  spreadNoise(plane: number, width: number, height: number, rows: number, out: number): void;
   factsOfBytes: FactsKernel;
   factsOfShorts: FactsKernel;
   factsOfHalves: FactsKernel;

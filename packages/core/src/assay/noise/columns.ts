@@ -1,4 +1,4 @@
-import { boxMean, correlate, highPass, whole3x3 } from './filters.ts';
+import { added, boxMean, correlate, highPass, masked, whole3x3 } from './filters.ts';
 import { FARTHEST, type NoiseBuffers } from './buffers.ts';
 import type { Column } from './regress.ts';
 import type { Places } from './warp.ts';
@@ -11,15 +11,17 @@ export interface Neighbour {
 
 /** 1 for the pixels that are measured: the 3 x 3 around them are numbers, are covered, and are there. */
 export function measuredPixels({ luminance, alpha, width, height }: NoiseBuffers): Uint8Array {
-  return whole3x3(
-    Uint8Array.from(luminance, (value, i) => (Number.isFinite(value) && (alpha === null || alpha[i]! > 0) ? 1 : 0)),
-    width,
-    height,
-  );
+  const told = new Uint8Array(luminance.length);
+  for (let i = 0; i < told.length; i++) told[i] = Number.isFinite(luminance[i]) && (alpha === null || alpha[i]! > 0) ? 1 : 0;
+  return whole3x3(told, width, height);
 }
 
 /** A plane with zero for what is no number. */
-export const numbersOf = (plane: Float32Array) => (plane.every(Number.isFinite) ? plane : plane.map((value) => (Number.isFinite(value) ? value : 0)));
+export function numbersOf(plane: Float32Array): Float32Array {
+  const out = plane.slice();
+  for (let i = 0; i < out.length; i++) if (!Number.isFinite(out[i])) out[i] = 0;
+  return out;
+}
 
 /** What the surfaces explain: albedo, normal, nearness, and texture times the light that falls on it. */
 export function featureColumns(frame: NoiseBuffers): Column[] {
@@ -34,14 +36,21 @@ export function featureColumns(frame: NoiseBuffers): Column[] {
 /** Texture times smooth light, which carries shadow edges over texture. */
 function litTexture(luminance: Float32Array, albedo: Float32Array, width: number, height: number): Float32Array {
   const [light, mean] = [boxMean(luminance, width, height, 2), boxMean(albedo, width, height, 2)];
-  return albedo.map((value, i) => (value * light[i]!) / (mean[i]! + 0.001));
+  const lit = new Float32Array(albedo.length);
+  for (let i = 0; i < lit.length; i++) lit[i] = (albedo[i]! * light[i]!) / (mean[i]! + 0.001);
+  return lit;
 }
 
 /** The inverse of depth, 4 at its largest, 0 where nothing is met. */
 function nearness(depth: Float32Array): Float32Array {
-  const near = depth.map((value) => (value > 0 && value < FARTHEST ? 1 / value : 0));
-  const most = near.reduce((largest, value) => Math.max(largest, value), 0);
-  return most > 0 ? near.map((value) => (4 * value) / most) : near;
+  const near = new Float32Array(depth.length);
+  let most = 0;
+  for (let i = 0; i < near.length; i++) {
+    near[i] = depth[i]! > 0 && depth[i]! < FARTHEST ? 1 / depth[i]! : 0;
+    most = Math.max(most, near[i]!);
+  }
+  if (most > 0) for (let i = 0; i < near.length; i++) near[i] = (4 * near[i]!) / most;
+  return near;
 }
 
 /** Centre, left, right, up and down, as steps in the picture. */
@@ -61,11 +70,9 @@ interface Shifted {
 /** A neighbour's luminance at each pixel's place there and beside it, high-passed after it was brought here: nearest pixels, nothing interpolated. */
 function shiftedColumns({ frame, places }: Neighbour, { width, height }: NoiseBuffers): Shifted {
   const luminance = numbersOf(frame.luminance);
-  const known = whole3x3(
-    Uint8Array.from(places, (at) => (at >= 0 ? 1 : 0)),
-    width,
-    height,
-  );
+  const placed = new Uint8Array(places.length);
+  for (let i = 0; i < placed.length; i++) placed[i] = places[i]! >= 0 ? 1 : 0;
+  const known = whole3x3(placed, width, height);
   const columns = SHIFTS.map(([dx, dy]) => {
     const brought = new Float32Array(places.length);
     for (let i = 0; i < places.length; i++) {
@@ -75,7 +82,7 @@ function shiftedColumns({ frame, places }: Neighbour, { width, height }: NoiseBu
       const y = Math.min(height - 1, Math.max(0, Math.floor(at / width) + dy));
       brought[i] = luminance[y * width + x]!;
     }
-    return highPass(brought, width, height).map((value, i) => value * known[i]!);
+    return masked(highPass(brought, width, height), known);
   });
   return { columns, known };
 }
@@ -90,20 +97,19 @@ export function neighbourColumns(frame: NoiseBuffers, neighbours: readonly Neigh
   if (form === 'full' || shifted.length < 2) return shifted.flatMap((one) => SHIFTS.map((_, shift) => single(one, shift)));
   const [first, second] = shifted as [Shifted, Shifted];
   const OPPOSITE = [0, 2, 1, 4, 3];
+  const knownTwice = first.known.map((is, i) => is + second.known[i]!);
   const sums = [1, 2, 3, 4].map((shift): Column => {
     const other = second.columns[OPPOSITE[shift]!]!;
-    return { values: first.columns[shift]!.map((value, i) => value + other[i]!), noisy: first.known.map((is, i) => is + second.known[i]!) };
+    return { values: added(first.columns[shift]!, other), noisy: knownTwice };
   });
   return [single(first, 0), single(second, 0), ...sums];
 }
 
 /** Columns as the autocorrelation of the high-pass spreads them. @param weights of pixels; null where all count the same */
 export function spreadColumns(columns: readonly Column[], { width, height }: NoiseBuffers, mask: Uint8Array, weights: Float32Array | null): Float32Array[] {
-  return columns.map(({ values }) =>
-    correlate(
-      values.map((value, i) => value * mask[i]! * (weights ? weights[i]! : 1)),
-      width,
-      height,
-    ),
-  );
+  return columns.map(({ values }) => {
+    const own = masked(values, mask);
+    if (weights) for (let i = 0; i < own.length; i++) own[i] = own[i]! * weights[i]!;
+    return correlate(own, width, height);
+  });
 }

@@ -1,22 +1,13 @@
+import { highPassed, spreadByHighPass } from '../../kernels/index.ts';
+
 /**
  * The high-pass K = [1 -2 1] x [1 -2 1] / 6, which leaves white noise as strong as it was (Immerkaer 1996). The frame's
- * outermost ring of pixels stays zero.
+ * outermost ring of pixels is zero.
  */
-export function highPass(plane: Float32Array, width: number, height: number): Float32Array {
-  const out = new Float32Array(plane.length);
-  const rows = new Float32Array(plane.length);
-  for (let y = 1; y < height - 1; y++) {
-    const at = y * width;
-    for (let x = 0; x < width; x++) rows[at + x] = plane[at - width + x]! - 2 * plane[at + x]! + plane[at + width + x]!;
-    for (let x = 1; x < width - 1; x++) out[at + x] = (rows[at + x - 1]! - 2 * rows[at + x]! + rows[at + x + 1]!) / 6;
-  }
-  return out;
-}
+export const highPass = highPassed;
 
 /** The autocorrelation of the high-pass: what independent noise looks like beside itself once it went through. */
-export function correlate(plane: Float32Array, width: number, height: number): Float32Array {
-  return separable(plane, width, height, [1, -4, 6, -4, 1], 36);
-}
+export const correlate = spreadByHighPass;
 
 /** The Laplacian [0 -1 0; -1 4 -1; 0 -1 0] / sqrt 20: rougher noise passes it as the high-pass, smoother less so. */
 export function laplacian(plane: Float32Array, width: number, height: number): Float32Array {
@@ -44,12 +35,36 @@ export function boxMean(plane: Float32Array, width: number, height: number, radi
 export function largestAround(plane: Float32Array, width: number, height: number): Float32Array {
   const across = new Float32Array(plane.length);
   for (let y = 0; y < height; y++) {
-    for (let x = 0; x < width; x++) {
-      const i = y * width + x;
-      across[i] = Math.max(plane[i]!, x > 0 ? plane[i - 1]! : -Infinity, x < width - 1 ? plane[i + 1]! : -Infinity);
+    const [first, last] = [y * width, (y + 1) * width - 1];
+    for (let i = first; i <= last; i++) {
+      let most = plane[i]!;
+      if (i > first && plane[i - 1]! > most) most = plane[i - 1]!;
+      if (i < last && plane[i + 1]! > most) most = plane[i + 1]!;
+      across[i] = most;
     }
   }
-  return Float32Array.from(across, (value, i) => Math.max(value, across[i - width] ?? -Infinity, across[i + width] ?? -Infinity));
+  const out = new Float32Array(plane.length);
+  for (let i = 0; i < out.length; i++) {
+    let most = across[i]!;
+    if (i >= width && across[i - width]! > most) most = across[i - width]!;
+    if (i + width < out.length && across[i + width]! > most) most = across[i + width]!;
+    out[i] = most;
+  }
+  return out;
+}
+
+/** Values where a mask is set, zero elsewhere. */
+export function masked(values: Float32Array, mask: Uint8Array): Float32Array {
+  const out = new Float32Array(values.length);
+  for (let i = 0; i < out.length; i++) if (mask[i] !== 0) out[i] = values[i]!;
+  return out;
+}
+
+/** Both sums of two planes. */
+export function added(a: Float32Array, b: Float32Array): Float32Array {
+  const out = new Float32Array(a.length);
+  for (let i = 0; i < out.length; i++) out[i] = a[i]! + b[i]!;
+  return out;
 }
 
 /** 1 where all of a pixel's 3 x 3 is set; never on the outermost ring, whose neighbours are not there. */
@@ -58,8 +73,16 @@ export function whole3x3(mask: Uint8Array, width: number, height: number): Uint8
   for (let y = 1; y < height - 1; y++) {
     for (let x = 1; x < width - 1; x++) {
       const i = y * width + x;
-      const column = (at: number) => mask[at - width]! & mask[at]! & mask[at + width]!;
-      out[i] = column(i - 1) & column(i) & column(i + 1);
+      out[i] =
+        mask[i - width - 1]! &
+        mask[i - width]! &
+        mask[i - width + 1]! &
+        mask[i - 1]! &
+        mask[i]! &
+        mask[i + 1]! &
+        mask[i + width - 1]! &
+        mask[i + width]! &
+        mask[i + width + 1]!;
     }
   }
   return out;
@@ -79,34 +102,4 @@ function meanAlong(from: Float32Array, to: Float32Array, start: number, step: nu
     }
     to[start + i * step] = sum / pixels;
   }
-}
-
-/** A symmetric filter of five entries both ways; beyond the picture stands zero. */
-function separable(plane: Float32Array, width: number, height: number, [far, near, middle]: readonly number[], divisor: number): Float32Array {
-  const across = new Float32Array(plane.length);
-  for (let y = 0; y < height; y++) {
-    const at = y * width;
-    for (let x = 0; x < width; x++) {
-      const i = at + x;
-      let sum = middle! * plane[i]!;
-      if (x > 0) sum += near! * plane[i - 1]!;
-      if (x < width - 1) sum += near! * plane[i + 1]!;
-      if (x > 1) sum += far! * plane[i - 2]!;
-      if (x < width - 2) sum += far! * plane[i + 2]!;
-      across[i] = sum;
-    }
-  }
-  const out = new Float32Array(plane.length);
-  for (let y = 0; y < height; y++) {
-    for (let x = 0; x < width; x++) {
-      const i = y * width + x;
-      let sum = middle! * across[i]!;
-      if (y > 0) sum += near! * across[i - width]!;
-      if (y < height - 1) sum += near! * across[i + width]!;
-      if (y > 1) sum += far! * across[i - 2 * width]!;
-      if (y < height - 2) sum += far! * across[i + 2 * width]!;
-      out[i] = sum / divisor;
-    }
-  }
-  return out;
 }

@@ -1,6 +1,6 @@
 import type { NoiseBuffers } from './buffers.ts';
 import { featureColumns, measuredPixels, neighbourColumns, numbersOf, spreadColumns, type Neighbour } from './columns.ts';
-import { boxMean, highPass, laplacian, largestAround } from './filters.ts';
+import { boxMean, highPass, laplacian, largestAround, masked } from './filters.ts';
 import { fitTile, type Column } from './regress.ts';
 import { findFireflies } from './fireflies.ts';
 import { gridOf, pixelsByTile, quantile, type TileGrid } from './tiles.ts';
@@ -47,26 +47,18 @@ const STILL = 0.02;
 
 /** Measures one frame. @param form which columns the neighbours give; the full form also weighs pixels down that do not fit */
 export function measureFrame(frame: NoiseBuffers, neighbours: readonly Neighbour[], form: 'small' | 'full' = 'small'): FrameFigures {
-  const { width, height } = frame;
-  const grid = gridOf(frame);
-  const mask = measuredPixels(frame);
-  const tiles = pixelsByTile(grid, mask);
-  const luminance = numbersOf(frame.luminance);
-  const target = masked(highPass(luminance, width, height), mask);
-  const features = featureColumns(frame).map((column) => maskedColumn(column, mask));
-  const own = fitTiles(features, null, target, tiles, null);
-  const mean = Float64Array.from(tiles, (pixels) => meanOf(luminance, pixels));
+  const { grid, mask, tiles, luminance, target, features, own } = prepared(frame);
   const ceiling = ceilingOf(luminance, tiles, grid);
   const ownCut = cutSquares(own.squares, ceiling, tiles, own.squares);
   const figures = {
     grid,
     pixels: Float64Array.from(tiles, (pixels) => pixels.length),
-    mean,
+    mean: Float64Array.from(tiles, (pixels) => meanOf(luminance, pixels)),
     meanLuminance: meanOfNumbers(frame.luminance),
     fireflies: findFireflies(luminance, target, tiles, grid).length,
     byFeatures: own.variances,
     byFeaturesOwnCut: ownCut,
-    roughness: roughnessOf(luminance, features, own.variances, tiles, mask, grid),
+    roughness: roughnessOf(prepared(frame)),
   };
   const none = own.variances.map(() => NaN);
   if (neighbours.length === 0) {
@@ -80,8 +72,38 @@ export function measureFrame(frame: NoiseBuffers, neighbours: readonly Neighbour
     byFeaturesCut: cutSquares(own.squares, ceiling, tiles, fit.squares),
     byNeighbours: fit.variances,
     byNeighboursCut: cutSquares(fit.squares, ceiling, tiles, fit.squares),
-    ...beside(frame, neighbours, own.residuals, target, tiles, mask),
+    ...beside(frame, neighbours),
   };
+}
+
+/** What is worked out of a frame by itself: once, although it is a neighbour of others as well. */
+interface Prepared {
+  readonly grid: TileGrid;
+  readonly mask: Uint8Array;
+  /** The pixels of each tile that are measured. */
+  readonly tiles: readonly Int32Array[];
+  readonly luminance: Float32Array;
+  /** High-passed luminance. */
+  readonly target: Float32Array;
+  readonly features: readonly Column[];
+  readonly own: Fits;
+}
+
+const preparedFrames = new WeakMap<NoiseBuffers, Prepared>();
+
+function prepared(frame: NoiseBuffers): Prepared {
+  const known = preparedFrames.get(frame);
+  if (known) return known;
+  const { width, height } = frame;
+  const grid = gridOf(frame);
+  const mask = measuredPixels(frame);
+  const tiles = pixelsByTile(grid, mask);
+  const luminance = numbersOf(frame.luminance);
+  const target = masked(highPass(luminance, width, height), mask);
+  const features = featureColumns(frame).map((column) => maskedColumn(column, mask));
+  const made = { grid, mask, tiles, luminance, target, features, own: fitTiles(features, null, target, tiles, null) };
+  preparedFrames.set(frame, made);
+  return made;
 }
 
 interface Fits {
@@ -158,9 +180,10 @@ function ceilingOf(luminance: Float32Array, tiles: readonly Int32Array[], { widt
  * @param by the squares that the quantile is taken of
  */
 function cutSquares(squares: Float32Array, ceiling: Float32Array, tiles: readonly Int32Array[], by: Float32Array): Cut {
-  const shares: number[] = [];
-  for (const pixels of tiles) for (const pixel of pixels) shares.push(Math.sqrt(by[pixel]!) / ceiling[pixel]!);
-  const usual = quantile(shares, CUT_QUANTILE);
+  const shares = new Float32Array(by.length);
+  let count = 0;
+  for (const pixels of tiles) for (const pixel of pixels) shares[count++] = Math.sqrt(by[pixel]!) / ceiling[pixel]!;
+  const usual = quantile(shares.subarray(0, count), CUT_QUANTILE);
   const [low, high] = CUTS.map((times) =>
     Float64Array.from(tiles, (pixels) => {
       let sum = 0;
@@ -171,51 +194,45 @@ function cutSquares(squares: Float32Array, ceiling: Float32Array, tiles: readonl
   return [low!, high!];
 }
 
+/** A filter joins pixels all over the picture: every so many tiles show it. */
+const ROUGHNESS_EVERY = 3;
+
 /** A low quantile over tiles of the variance of rougher residuals over that of the high-passed ones. */
-function roughnessOf(
-  luminance: Float32Array,
-  features: readonly Column[],
-  byFeatures: Float64Array,
-  tiles: readonly Int32Array[],
-  mask: Uint8Array,
-  { width, height }: TileGrid,
-): number {
-  const rough = fitTiles(features, null, masked(laplacian(luminance, width, height), mask), tiles, null).variances;
+function roughnessOf({ luminance, features, own, tiles, mask, grid: { width, height } }: Prepared): number {
+  const some = tiles.map((_, tile) => tile).filter((tile) => tile % ROUGHNESS_EVERY === 0);
+  const rough = fitTiles(
+    features,
+    null,
+    masked(laplacian(luminance, width, height), mask),
+    some.map((tile) => tiles[tile]!),
+    null,
+  ).variances;
   return quantile(
-    rough.map((value, tile) => value / byFeatures[tile]!),
+    some.map((tile, i) => rough[i]! / own.variances[tile]!),
     0.2,
   );
 }
 
 /** What each neighbour shows at the very same pixels, and how much of each tile it shows at all. */
-function beside(
-  frame: NoiseBuffers,
-  neighbours: readonly Neighbour[],
-  residuals: Float32Array,
-  target: Float32Array,
-  tiles: readonly Int32Array[],
-  mask: Uint8Array,
-): Pick<FrameFigures, 'held' | 'known' | 'still'> {
-  const { width, height } = frame;
+function beside(frame: NoiseBuffers, neighbours: readonly Neighbour[]): Pick<FrameFigures, 'held' | 'known' | 'still'> {
+  const { tiles, target, own } = prepared(frame);
   const standsStill = stillPixels(frame);
   const each = neighbours.map(({ frame: other, places }) => {
-    const otherMask = measuredPixels(other).map((is, i) => is & mask[i]!);
-    const otherTiles = tiles.map((pixels) => pixels.filter((pixel) => otherMask[pixel] !== 0));
-    const otherTarget = masked(highPass(numbersOf(other.luminance), width, height), otherMask);
-    const theirs = fitTiles(
-      featureColumns(other).map((column) => maskedColumn(column, otherMask)),
-      null,
-      otherTarget,
-      otherTiles,
-      null,
-    ).residuals;
-    const stillTiles = otherTiles.map((pixels) => pixels.filter((pixel) => standsStill[pixel] !== 0));
+    const theirs = prepared(other);
+    const both = tiles.map((pixels) => pixels.filter((pixel) => theirs.mask[pixel] !== 0));
+    const still = both.map((pixels) => pixels.filter((pixel) => standsStill[pixel] !== 0));
+    const shareOf = (some: Int32Array, tile: number) => (tiles[tile]!.length === 0 ? 0 : some.length / tiles[tile]!.length);
     return {
-      held: Float64Array.from(otherTiles, (pixels) => correlation(residuals, theirs, pixels)),
-      known: Float64Array.from(tiles, (pixels) => (pixels.length === 0 ? 0 : pixels.filter((pixel) => places[pixel]! >= 0).length / pixels.length)),
+      held: Float64Array.from(both, (pixels) => correlation(own.residuals, theirs.own.residuals, pixels)),
+      known: Float64Array.from(tiles, (pixels, tile) =>
+        shareOf(
+          pixels.filter((pixel) => places[pixel]! >= 0),
+          tile,
+        ),
+      ),
       still: {
-        difference: Float64Array.from(stillTiles, (pixels) => meanOf(target, pixels, (value, pixel) => (value - otherTarget[pixel]!) ** 2 / 2)),
-        share: Float64Array.from(stillTiles, (pixels, tile) => (tiles[tile]!.length === 0 ? 0 : pixels.length / tiles[tile]!.length)),
+        difference: Float64Array.from(still, (pixels) => meanOf(target, pixels, (value, pixel) => (value - theirs.target[pixel]!) ** 2 / 2)),
+        share: Float64Array.from(still, shareOf),
       },
     };
   });
@@ -251,6 +268,5 @@ function meanOfNumbers(values: Float32Array): number | null {
   return count === 0 ? null : sum / count;
 }
 
-const masked = (values: Float32Array, mask: Uint8Array) => values.map((value, i) => value * mask[i]!);
 const maskedColumn = ({ values, noisy }: Column, mask: Uint8Array): Column => ({ values: masked(values, mask), noisy });
 export const clip = (value: number, least: number, most: number) => Math.min(most, Math.max(least, value));

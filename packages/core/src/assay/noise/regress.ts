@@ -1,3 +1,5 @@
+import { TileProducts } from '../../kernels/index.ts';
+
 /** What explains a part of the high-passed luminance. */
 export interface Column {
   /** High-passed, zero where it is not known. */
@@ -45,49 +47,37 @@ export function fitTile(
   const count = used.length;
   const n = pixels.length;
   if (n < count + LEAST_FREEDOM) return null;
-  const x = gather(
-    used.map((i) => columns[i]!.values),
-    pixels,
-    null,
-  );
-  const spreadX =
-    spread &&
-    gather(
-      used.map((i) => spread[i]!),
-      pixels,
-      null,
-    );
-  const weighted = weights
-    ? gather(
-        used.map((i) => columns[i]!.values),
-        pixels,
-        weights,
-      )
-    : x;
-  const gram = crossProducts(weighted, x, n, count, true);
-  const right = new Float64Array(count);
-  for (let p = 0; p < n; p++) {
-    const z = target[pixels[p]!]!;
-    for (let a = 0; a < count; a++) right[a] = right[a]! + weighted[p * count + a]! * z;
-  }
-  for (let a = 0; a < count; a++) gram[a * count + a] = gram[a * count + a]! * (1 + RIDGE);
-  const inverse = invert(gram, count);
+  // What is explained stands behind the columns: its products with them come out of the same sums.
+  const sums = new TileProducts(n, count + 1);
+  const { stride } = sums;
+  used.forEach((i, a) => {
+    fill(sums.columns, columns[i]!.values, pixels, stride, a, null);
+    fill(sums.weighted, columns[i]!.values, pixels, stride, a, weights);
+    if (spread) fill(sums.spread, spread[i]!, pixels, stride, a, null);
+  });
+  fill(sums.columns, target, pixels, stride, count, null);
+  const products = sums.products('columns');
+  const inverse = invert(withRidge(products, stride, count), count);
   const coefficients = new Float64Array(count);
-  for (let a = 0; a < count; a++) for (let b = 0; b < count; b++) coefficients[a] = coefficients[a]! + inverse[a * count + b]! * right[b]!;
+  for (let a = 0; a < count; a++) for (let b = 0; b < count; b++) coefficients[a] = coefficients[a]! + inverse[a * count + b]! * products[b * stride + count]!;
+  const leverages = spread ? sums.leverages(widened(inverse, count, stride)) : null;
+  const ofColumns = new Float32Array(stride);
+  ofColumns[count] = 1;
+  for (let a = 0; a < count; a++) ofColumns[a] = -coefficients[a]!;
+  const left = sums.weighedSums(ofColumns);
   let sum = 0;
-  for (let p = 0, at = 0; p < n; p++, at += count) {
+  for (let p = 0; p < n; p++) {
     const pixel = pixels[p]!;
-    let residual = target[pixel]!;
-    for (let a = 0; a < count; a++) residual -= coefficients[a]! * x[at + a]!;
-    const leverage = spreadX ? leverageOf(x, spreadX, inverse, at, count) : count / n;
+    const residual = left[p]!;
+    const leverage = leverages ? leverages[p]! : count / n;
     const square = (residual * residual) / (1 - Math.min(MOST_LEVERAGE, Math.max(0, leverage)));
     squares[pixel] = square;
     residuals[pixel] = residual;
     sum += square;
   }
   const mean = sum / n;
-  if (!spreadX) return { variance: mean, excess: 1 };
-  const crossed = crossProducts(weighted, spreadX, n, count, false);
+  if (!spread) return { variance: mean, excess: 1 };
+  const crossed = narrowed(sums.products('spread'), stride, count);
   let excess = 1;
   used.forEach((i, a) => {
     const { noisy } = columns[i]!;
@@ -103,39 +93,28 @@ export function fitTile(
 /** Fewer pixels than columns and this many say nothing. */
 const LEAST_FREEDOM = 8;
 
-/** The columns' values at the pixels, one pixel after the other. */
-function gather(planes: readonly Float32Array[], pixels: Int32Array, weights: Float32Array | null): Float64Array {
-  const count = planes.length;
-  const out = new Float64Array(pixels.length * count);
-  planes.forEach((plane, a) => {
-    for (let p = 0; p < pixels.length; p++) out[p * count + a] = plane[pixels[p]!]! * (weights ? weights[pixels[p]!]! : 1);
-  });
+/** Writes one column's values at the pixels. */
+function fill(out: Float32Array, plane: Float32Array, pixels: Int32Array, stride: number, column: number, weights: Float32Array | null): void {
+  for (let p = 0, at = column; p < pixels.length; p++, at += stride) out[at] = plane[pixels[p]!]! * (weights ? weights[pixels[p]!]! : 1);
+}
+
+/** Without the columns that only fill a vector. */
+function narrowed(matrix: Float32Array, stride: number, count: number): Float64Array {
+  const out = new Float64Array(count * count);
+  for (let a = 0; a < count; a++) for (let b = 0; b < count; b++) out[a * count + b] = matrix[a * stride + b]!;
   return out;
 }
 
-/** Sums over pixels of the products of every two columns. */
-function crossProducts(a: Float64Array, b: Float64Array, n: number, count: number, isSymmetric: boolean): Float64Array {
-  const sums = new Float64Array(count * count);
-  for (let at = 0; at < n * count; at += count) {
-    for (let i = 0; i < count; i++) {
-      const value = a[at + i]!;
-      const row = i * count;
-      const last = isSymmetric ? i : count - 1;
-      for (let j = 0; j <= last; j++) sums[row + j] = sums[row + j]! + value * b[at + j]!;
-    }
-  }
-  if (isSymmetric) for (let i = 0; i < count; i++) for (let j = i + 1; j < count; j++) sums[i * count + j] = sums[j * count + i]!;
-  return sums;
+function widened(matrix: Float64Array, count: number, stride: number): Float32Array {
+  const out = new Float32Array(stride * stride);
+  for (let a = 0; a < count; a++) out.set(matrix.subarray(a * count, (a + 1) * count), a * stride);
+  return out;
 }
 
-function leverageOf(x: Float64Array, spread: Float64Array, inverse: Float64Array, at: number, count: number): number {
-  let sum = 0;
-  for (let a = 0; a < count; a++) {
-    let row = 0;
-    for (let b = 0; b < count; b++) row += inverse[a * count + b]! * spread[at + b]!;
-    sum += x[at + a]! * row;
-  }
-  return sum;
+function withRidge(products: Float32Array, stride: number, count: number): Float64Array {
+  const gram = narrowed(products, stride, count);
+  for (let a = 0; a < count; a++) gram[a * count + a] = gram[a * count + a]! * (1 + RIDGE);
+  return gram;
 }
 
 function hasEnergy(values: Float32Array, pixels: Int32Array): boolean {

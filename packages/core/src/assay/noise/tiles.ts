@@ -12,25 +12,22 @@ export function gridOf({ width, height }: { readonly width: number; readonly hei
   return { width, height, across: Math.ceil(width / TILE), down: Math.ceil(height / TILE) };
 }
 
-/** Calls back with the pixels of a tile that are set, each by its place in the picture. */
-export function eachPixel({ width, height, across }: TileGrid, tile: number, mask: Uint8Array, take: (pixel: number) => void): void {
-  const [left, top] = [(tile % across) * TILE, Math.floor(tile / across) * TILE];
-  for (let y = top; y < Math.min(height, top + TILE); y++) {
-    for (let x = left; x < Math.min(width, left + TILE); x++) if (mask[y * width + x] !== 0) take(y * width + x);
-  }
-}
-
-/** The pixels of each tile that are set. */
-export function pixelsByTile(grid: TileGrid, mask: Uint8Array): Int32Array[] {
-  return Array.from({ length: grid.across * grid.down }, (_, tile) => {
-    const pixels: number[] = [];
-    eachPixel(grid, tile, mask, (pixel) => pixels.push(pixel));
-    return Int32Array.from(pixels);
+/** The pixels of each tile that are set, by their places in the picture. */
+export function pixelsByTile({ width, height, across, down }: TileGrid, mask: Uint8Array): Int32Array[] {
+  const found = new Int32Array(TILE * TILE);
+  return Array.from({ length: across * down }, (_, tile) => {
+    const [left, top] = [(tile % across) * TILE, Math.floor(tile / across) * TILE];
+    const [right, bottom] = [Math.min(width, left + TILE), Math.min(height, top + TILE)];
+    let count = 0;
+    for (let y = top; y < bottom; y++) for (let i = y * width + left; i < y * width + right; i++) if (mask[i] !== 0) found[count++] = i;
+    return found.slice(0, count);
   });
 }
 
 /** The value below which a share of some values lies; NaN of none. Values that are no numbers do not count. */
 export function quantile(values: ArrayLike<number>, share: number): number {
-  const sorted = Float64Array.from(Array.from(values).filter(Number.isFinite)).sort();
-  return sorted.length === 0 ? NaN : sorted[Math.min(sorted.length - 1, Math.floor(share * sorted.length))]!;
+  const sorted = new Float64Array(values.length);
+  let count = 0;
+  for (let i = 0; i < values.length; i++) if (Number.isFinite(values[i])) sorted[count++] = values[i]!;
+  return count === 0 ? NaN : sorted.subarray(0, count).sort()[Math.min(count - 1, Math.floor(share * count))]!;
 }

@@ -13,9 +13,10 @@ const ROUNDS = 3;
 export function placesInPrevious(frame: NoiseBuffers, before: NoiseBuffers): Places {
   const { width, height, motion } = frame;
   const [across, down] = motion!;
-  return Int32Array.from({ length: width * height }, (_, i) =>
-    unlessHidden(frame, i, before, placeAt((i % width) + across[i]!, Math.floor(i / width) + down[i]!, width, height)),
-  );
+  const places = new Int32Array(width * height);
+  for (let y = 0, i = 0; y < height; y++)
+    for (let x = 0; x < width; x++, i++) places[i] = unlessHidden(frame, i, before, placeAt(x + across[i]!, y + down[i]!, width, height));
+  return places;
 }
 
 /** Places a frame later, by that frame's vectors. */
@@ -24,16 +25,15 @@ export function placesInNext(frame: NoiseBuffers, after: NoiseBuffers): Places {
   const [across, down] = after.motion!;
   // What moves goes on about as it came.
   const [ownAcross, ownDown] = frame.motion ?? after.motion!;
-  return Int32Array.from({ length: width * height }, (_, i) => {
-    const [x, y] = [i % width, Math.floor(i / width)];
-    let [goneX, goneY] = [-ownAcross[i]!, -ownDown[i]!];
-    let at = placeAt(x + goneX, y + goneY, width, height);
-    for (let round = 0; round < ROUNDS && at >= 0; round++) {
-      [goneX, goneY] = [-across[at]!, -down[at]!];
-      at = placeAt(x + goneX, y + goneY, width, height);
+  const places = new Int32Array(width * height);
+  for (let y = 0, i = 0; y < height; y++) {
+    for (let x = 0; x < width; x++, i++) {
+      let at = placeAt(x - ownAcross[i]!, y - ownDown[i]!, width, height);
+      for (let round = 0; round < ROUNDS && at >= 0; round++) at = placeAt(x - across[at]!, y - down[at]!, width, height);
+      places[i] = unlessHidden(frame, i, after, at);
     }
-    return unlessHidden(frame, i, after, at);
-  });
+  }
+  return places;
 }
 
 /** Places two frames away: from one frame to the next, and from there on. */
@@ -43,20 +43,23 @@ export function chain(first: Places, second: Places): Places {
 
 /** The nearest pixel; -1 outside of the picture, and where a vector is no number. */
 function placeAt(x: number, y: number, width: number, height: number): number {
-  const [column, row] = [Math.round(x), Math.round(y)];
+  const column = Math.round(x);
+  const row = Math.round(y);
   return column >= 0 && row >= 0 && column < width && row < height ? row * width + column : -1;
 }
 
 function unlessHidden(frame: NoiseBuffers, i: number, other: NoiseBuffers, at: number): number {
   if (at < 0) return -1;
   if (frame.depth && other.depth) {
-    const [here, there] = [frame.depth[i]!, other.depth[at]!];
+    const here = frame.depth[i]!;
+    const there = other.depth[at]!;
     const isSame = here >= FARTHEST ? there >= FARTHEST : Math.abs(there - here) <= SAME_DEPTH * Math.abs(here);
     if (!isSame) return -1;
   }
   if (frame.normal && other.normal) {
-    let distance = 0;
-    for (let c = 0; c < 3; c++) distance += (frame.normal[c]![i]! - other.normal[c]![at]!) ** 2;
+    const [x, y, z] = frame.normal;
+    const [otherX, otherY, otherZ] = other.normal;
+    const distance = (x[i]! - otherX[at]!) ** 2 + (y[i]! - otherY[at]!) ** 2 + (z[i]! - otherZ[at]!) ** 2;
     if (!(distance < SAME_NORMAL)) return -1;
   }
   return at;
