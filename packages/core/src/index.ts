@@ -28,7 +28,6 @@ export {
   type FramePasses,
   type LightSum,
   type Luminance,
-  type MeasuredFrame,
   type MeasuredTests,
   type NoiseBuffers,
   type PassFrame,

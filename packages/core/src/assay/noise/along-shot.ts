@@ -50,6 +50,8 @@ const WIDE_TABLE = [
   [2.61, 0.115],
   [3.62, 0.057],
 ] as const;
+/** Beyond this there is hardly any noise left to tell it by. */
+const WIDEST = 8;
 /** Other frames that say how much structure a tile has. */
 const WITNESSES = 4;
 const LEAST_SPREAD = 0.12;
@@ -96,15 +98,13 @@ export function noiseAlongShot(frames: readonly MeasuredFrame[], hasFeatures: bo
   };
 }
 
-/** What a wide filter leaves of the high-passed variance. */
+/** What a wide filter leaves of the high-passed variance: between the table's entries in straight lines of logarithms, and beyond its end. */
 function wideShare(roughness: number): number {
-  const last = WIDE_TABLE.at(-1)!;
   const after = WIDE_TABLE.findIndex(([ratio]) => ratio >= roughness);
-  if (after < 0) return last[1];
-  const [to, shareTo] = WIDE_TABLE[after]!;
-  const [from, shareFrom] = WIDE_TABLE[Math.max(0, after - 1)]!;
-  const between = to === from ? 0 : (roughness - from) / (to - from);
-  return shareFrom + (shareTo - shareFrom) * between;
+  const to = after < 0 ? WIDE_TABLE.length - 1 : Math.max(1, after);
+  const [[fromRatio, fromShare], [toRatio, toShare]] = [WIDE_TABLE[to - 1]!, WIDE_TABLE[to]!];
+  const slope = Math.log(toShare / fromShare) / Math.log(toRatio / fromRatio);
+  return fromShare * (Math.min(roughness, WIDEST) / fromRatio) ** slope;
 }
 
 /** By tile, how much more the features alone leave than the neighbours do, as the nearest other frames say. */

@@ -23,14 +23,29 @@ export function numbersOf(plane: Float32Array): Float32Array {
   return out;
 }
 
-/** What the surfaces explain: albedo, normal, nearness, and texture times the light that falls on it. */
-export function featureColumns(frame: NoiseBuffers): Column[] {
+/** A plane with the mean of what is around for what is no number: means over it stay what they are. */
+export function filledIn(plane: Float32Array, width: number, height: number): Float32Array {
+  const out = numbersOf(plane);
+  const told = new Float32Array(plane.length);
+  let isWhole = true;
+  for (let i = 0; i < told.length; i++) {
+    told[i] = Number.isFinite(plane[i]) ? 1 : 0;
+    isWhole &&= told[i] === 1;
+  }
+  if (isWhole) return out;
+  const [sums, counts] = [boxMean(out, width, height, 2), boxMean(told, width, height, 2)];
+  for (let i = 0; i < out.length; i++) if (told[i] === 0 && counts[i]! > 0) out[i] = sums[i]! / counts[i]!;
+  return out;
+}
+
+/** What the surfaces explain: albedo, normal, nearness, and texture times the light that falls on it. @param filter that goes over each */
+export function featureColumns(frame: NoiseBuffers, filter = highPass): Column[] {
   const { width, height, albedo, normal, depth } = frame;
   const planes: Float32Array[] = [];
-  if (albedo) planes.push(numbersOf(albedo), litTexture(numbersOf(frame.luminance), numbersOf(albedo), width, height));
+  if (albedo) planes.push(numbersOf(albedo), litTexture(filledIn(frame.luminance, width, height), numbersOf(albedo), width, height));
   if (normal) planes.push(...normal.map(numbersOf));
   if (depth) planes.push(nearness(depth));
-  return planes.map((plane) => ({ values: highPass(plane, width, height), noisy: null }));
+  return planes.map((plane) => ({ values: filter(plane, width, height), noisy: null }));
 }
 
 /** Texture times smooth light, which carries shadow edges over texture. */

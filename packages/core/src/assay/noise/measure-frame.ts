@@ -1,5 +1,5 @@
 import type { NoiseBuffers } from './buffers.ts';
-import { featureColumns, measuredPixels, neighbourColumns, numbersOf, spreadColumns, type Neighbour } from './columns.ts';
+import { featureColumns, filledIn, measuredPixels, neighbourColumns, numbersOf, spreadColumns, type Neighbour } from './columns.ts';
 import { boxMean, highPass, laplacian, largestAround, masked } from './filters.ts';
 import { fitTile, type Column } from './regress.ts';
 import { findFireflies } from './fireflies.ts';
@@ -58,7 +58,7 @@ export function measureFrame(frame: NoiseBuffers, neighbours: readonly Neighbour
     fireflies: findFireflies(luminance, target, tiles, grid).length,
     byFeatures: own.variances,
     byFeaturesOwnCut: ownCut,
-    roughness: roughnessOf(prepared(frame)),
+    roughness: roughnessOf(frame),
   };
   const none = own.variances.map(() => NaN);
   if (neighbours.length === 0) {
@@ -98,7 +98,7 @@ function prepared(frame: NoiseBuffers): Prepared {
   const grid = gridOf(frame);
   const mask = measuredPixels(frame);
   const tiles = pixelsByTile(grid, mask);
-  const luminance = numbersOf(frame.luminance);
+  const luminance = filledIn(frame.luminance, width, height);
   const target = masked(highPass(luminance, width, height), mask);
   const features = featureColumns(frame).map((column) => maskedColumn(column, mask));
   const made = { grid, mask, tiles, luminance, target, features, own: fitTiles(features, null, target, tiles, null) };
@@ -198,10 +198,12 @@ function cutSquares(squares: Float32Array, ceiling: Float32Array, tiles: readonl
 const ROUGHNESS_EVERY = 3;
 
 /** A low quantile over tiles of the variance of rougher residuals over that of the high-passed ones. */
-function roughnessOf({ luminance, features, own, tiles, mask, grid: { width, height } }: Prepared): number {
+function roughnessOf(frame: NoiseBuffers): number {
+  const { width, height } = frame;
+  const { luminance, own, tiles, mask } = prepared(frame);
   const some = tiles.map((_, tile) => tile).filter((tile) => tile % ROUGHNESS_EVERY === 0);
   const rough = fitTiles(
-    features,
+    featureColumns(frame, laplacian).map((column) => maskedColumn(column, mask)),
     null,
     masked(laplacian(luminance, width, height), mask),
     some.map((tile) => tiles[tile]!),

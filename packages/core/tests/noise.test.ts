@@ -1,0 +1,171 @@
+import fc from 'fast-check';
+import { describe, expect, it } from 'vitest';
+import { differenceOfHalves, measureFrame, noiseAlongShot, placesInNext, placesInPrevious, type NoiseBuffers } from '../src/index.ts';
+
+const [WIDTH, HEIGHT] = [96, 64];
+const COUNT = WIDTH * HEIGHT;
+
+/** Numbers spread evenly over 0..1, and normally around 0. */
+function generator(seed: number) {
+  let state = seed >>> 0;
+  const even = () => {
+    state = (Math.imul(state ^ (state >>> 15), 0x2c1b3c6d) + 0x9e3779b9) >>> 0;
+    return ((state ^ (state >>> 13)) >>> 0) / 2 ** 32;
+  };
+  return { even, normal: () => Math.sqrt(-2 * Math.log(1 - even())) * Math.cos(2 * Math.PI * even()) };
+}
+
+/** A wall of small bricks that the camera goes along, so many pixels a frame, lit from one side. */
+const SPEED = 2;
+const brick = (x: number, y: number) => 0.3 + 0.25 * (((x >> 2) + (y >> 3)) % 3) + 0.1 * Math.sin(x * 1.7 + y * 0.9);
+const light = (x: number, y: number) => 0.6 + 0.4 * Math.sin(x / 40) * Math.cos(y / 30);
+
+interface Look {
+  readonly sigma: number;
+  readonly seed?: number;
+  /** Joins neighbouring pixels of the noise. */
+  readonly wide?: boolean;
+  readonly features?: boolean;
+  readonly vectors?: boolean;
+}
+
+function noiseField({ sigma, seed = 1, wide = false }: Look): Float32Array {
+  const { normal } = generator(seed);
+  const white = Float32Array.from({ length: COUNT }, () => sigma * normal());
+  if (!wide) return white;
+  const blurred = new Float32Array(COUNT);
+  const weights = [1, 2, 1, 2, 4, 2, 1, 2, 1].map((weight) => weight / 6);
+  for (let y = 1; y < HEIGHT - 1; y++)
+    for (let x = 1; x < WIDTH - 1; x++)
+      weights.forEach((weight, i) => (blurred[y * WIDTH + x]! += weight * white[(y + Math.floor(i / 3) - 1) * WIDTH + x + (i % 3) - 1]!));
+  return blurred;
+}
+
+function frameOf(number: number, look: Look): NoiseBuffers {
+  const { features = true, vectors = true } = look;
+  const at = (of: (x: number, y: number) => number) => Float32Array.from({ length: COUNT }, (_, i) => of((i % WIDTH) + number * SPEED, Math.floor(i / WIDTH)));
+  const noise = noiseField({ ...look, seed: look.seed ?? 100 + number });
+  const albedo = at(brick);
+  return {
+    width: WIDTH,
+    height: HEIGHT,
+    luminance: albedo.map((value, i) => value * light((i % WIDTH) + number * SPEED, Math.floor(i / WIDTH)) + noise[i]!),
+    alpha: null,
+    albedo: features ? albedo : null,
+    normal: null,
+    depth: features ? at(() => 5) : null,
+    motion: vectors ? [new Float32Array(COUNT).fill(SPEED), new Float32Array(COUNT)] : null,
+  };
+}
+
+function measure(frames: readonly NoiseBuffers[], isInteger = false) {
+  const measured = frames.map((frame, i) => {
+    const beside = frame.motion
+      ? [
+          ...(i > 0 ? [{ at: i - 1, frame: frames[i - 1]!, places: placesInPrevious(frame, frames[i - 1]!) }] : []),
+          ...(i < frames.length - 1 ? [{ at: i + 1, frame: frames[i + 1]!, places: placesInNext(frame, frames[i + 1]!) }] : []),
+        ]
+      : [];
+    return { figures: measureFrame(frame, beside), neighbours: beside.map(({ at }) => at) };
+  });
+  return noiseAlongShot(measured, frames[0]!.albedo !== null, isInteger);
+}
+
+const shot = (look: Look) => Array.from({ length: 5 }, (_, number) => frameOf(number, look));
+const tilesOf = (field: Float32Array) =>
+  Array.from({ length: 24 }, (_, tile) => {
+    let sum = 0;
+    for (let i = 0; i < 256; i++) sum += field[((Math.floor(tile / 6) * 16 + (i >> 4)) * WIDTH + (tile % 6) * 16 + (i & 15)) as number]! ** 2;
+    return Math.sqrt(sum / 256);
+  });
+
+describe('noise over texture that moves', () => {
+  it.each([0.2, 0.05, 0.01, 0.002])('of %f is found within 6 % in every frame, also in time', (sigma) => {
+    const { frames, heldSeeds, wideFilter } = measure(shot({ sigma }));
+    expect([heldSeeds, wideFilter]).toEqual([false, false]);
+    for (const { noise, temporalNoise, by } of frames) {
+      // What sampled features would take is given back, which these have not taken.
+      expect(Math.abs(noise! / sigma / 1.03 - 1)).toBeLessThan(0.06);
+      expect(Math.abs(temporalNoise! / sigma / 1.03 - 1)).toBeLessThan(0.06);
+      expect(by).toBe('neighbours');
+    }
+  });
+
+  it('is found where it is: tiles stand in its order', () => {
+    const sigmas = Float32Array.from({ length: COUNT }, (_, i) => 0.01 + 0.004 * Math.floor((i % WIDTH) / 16));
+    const frames = shot({ sigma: 1 }).map((frame, number) => {
+      const noise = noiseField({ sigma: 1, seed: 100 + number });
+      return { ...frame, luminance: frame.luminance.map((value, i) => value + noise[i]! * (sigmas[i]! - 1)) };
+    });
+    for (const { tiles } of measure(frames).frames) {
+      const columns = Array.from({ length: 6 }, (_, column) => [0, 1, 2, 3].reduce((sum, row) => sum + tiles[row * 6 + column]!, 0));
+      expect([...columns].sort((a, b) => a - b)).toEqual(columns);
+    }
+  });
+
+  it('is recognised where seeds are held', () => {
+    const { frames, heldSeeds } = measure(shot({ sigma: 0.05, seed: 7 }));
+    expect(heldSeeds).toBe(true);
+    for (const { noise } of frames) expect(Math.abs(noise! / 0.05 / 1.03 - 1)).toBeLessThan(0.3);
+  });
+
+  it('is recognised behind a wide filter, and corrected for', () => {
+    const field = noiseField({ sigma: 0.05, seed: 101, wide: true });
+    const truth = Math.sqrt(field.reduce((sum, value) => sum + value * value, 0) / COUNT);
+    const { frames, wideFilter } = measure(shot({ sigma: 0.05, wide: true }));
+    expect(wideFilter).toBe(true);
+    for (const { noise } of frames) expect(Math.abs(noise! / truth - 1)).toBeLessThan(0.15);
+  });
+});
+
+describe('noise with less to tell it by', () => {
+  it('is an upper bound without vectors, and says so', () => {
+    const { frames } = measure(shot({ sigma: 0.05, vectors: false }));
+    expect(frames.map(({ by, temporalNoise }) => [by, temporalNoise])).toEqual(frames.map(() => ['features', null]));
+    for (const { noise } of frames) expect(noise! / 0.05).toBeGreaterThan(0.97);
+  });
+
+  it('of one picture in few steps is not taken from its texture', () => {
+    const plain = { ...frameOf(0, { sigma: 0.02, features: false, vectors: false }) };
+    const smooth = plain.luminance.map((_, i) => 0.5 + 0.3 * light(i % WIDTH, Math.floor(i / WIDTH)));
+    const noise = noiseField({ sigma: 0.02, seed: 5 });
+    // One tile shows a grid.
+    const luminance = smooth.map((value, i) => value + noise[i]! + (i % WIDTH < 16 && Math.floor(i / WIDTH) < 16 && i % 2 === 0 ? 0.3 : 0));
+    const { frames } = measure([{ ...plain, luminance }], true);
+    expect(Math.abs(frames[0]!.noise! / 0.02 - 1)).toBeLessThan(0.12);
+  });
+
+  it('is unknown of black, of what nothing covers, and of pixels without a number', () => {
+    const frame = frameOf(0, { sigma: 0.05 });
+    const noiseOf = (change: Partial<NoiseBuffers>) => measure([{ ...frame, ...change }]).frames[0]!.noise;
+    expect(noiseOf({ alpha: new Float32Array(COUNT) })).toBeNull();
+    expect(noiseOf({ luminance: new Float32Array(COUNT).fill(NaN) })).toBeNull();
+    expect(noiseOf({ luminance: new Float32Array(COUNT) })).toBe(0);
+    // Some such pixels leave the rest as it is.
+    const some = noiseOf({ luminance: frame.luminance.map((value, i) => (i % 97 === 0 ? Infinity : value)) });
+    expect(Math.abs(some! / 0.05 - 1)).toBeLessThan(0.2);
+  });
+
+  it('grows with the light that it is in', () => {
+    fc.assert(
+      fc.property(fc.double({ min: 0.1, max: 50, noNaN: true }), (scale) => {
+        const brighter = (frame: NoiseBuffers) => ({ ...frame, luminance: frame.luminance.map((value) => value * scale) });
+        const [once, scaled] = [measure([frameOf(0, { sigma: 0.05 })]), measure([brighter(frameOf(0, { sigma: 0.05 }))])];
+        expect(scaled.frames[0]!.noise! / once.frames[0]!.noise! / scale).toBeCloseTo(1, 2);
+      }),
+      { numRuns: 5 },
+    );
+  });
+});
+
+describe('halves of the samples', () => {
+  it('tell the noise of the whole, tile by tile', () => {
+    const [first, second] = [noiseField({ sigma: 0.1, seed: 1 }), noiseField({ sigma: 0.1, seed: 2 })];
+    const picture = frameOf(0, { sigma: 0 }).luminance;
+    const half = (noise: Float32Array) => ({ width: WIDTH, height: HEIGHT, values: picture.map((value, i) => value + noise[i]!) });
+    const tiles = differenceOfHalves(half(first), half(second), null)!;
+    const truth = tilesOf(first.map((value, i) => (value - second[i]!) / 2));
+    tiles.forEach((sigma, tile) => expect(sigma / truth[tile]!).toBeCloseTo(1, 4));
+    expect(differenceOfHalves(half(first), { width: 1, height: 1, values: new Float32Array(1) }, null)).toBeNull();
+  });
+});
