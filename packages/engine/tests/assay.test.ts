@@ -8,7 +8,20 @@ import { runAssay } from '../src/assaying/command.ts';
 type PassName = Parameters<typeof encodePasses>[1][number]['pass'];
 
 const [WIDTH, HEIGHT, FRAMES] = [96, 64, 6];
-const PASSES: readonly PassName[] = ['beauty', 'half1', 'half2', 'diffuse', 'specular', 'transmission', 'emission', 'albedo', 'normal', 'depth', 'motion'];
+const PASSES: readonly PassName[] = [
+  'beauty',
+  'half1',
+  'half2',
+  'diffuse',
+  'specular',
+  'transmission',
+  'emission',
+  'albedo',
+  'normal',
+  'depth',
+  'motion',
+  'glass',
+];
 const ROLES: Partial<Record<PassName, string>> = {
   beauty: 'beauty',
   half1: 'half',
@@ -21,6 +34,7 @@ const ROLES: Partial<Record<PassName, string>> = {
   normal: 'normal',
   depth: 'depth',
   motion: 'motion',
+  glass: 'matte',
 };
 const view = { ...demoShots.find(({ name }) => name === 'orr_030')!.view, cameraTurns: 0.15 };
 
@@ -158,6 +172,32 @@ describe('what is found', () => {
   it('is a light that does not belong to its frame', async () => {
     const { printed } = await assay(lights, (frame, number) => (number === 1003 ? { ...frame, diffuse: rendered[5]!.diffuse } : frame));
     expect(codes(printed)).toEqual(['sum-mismatch beauty 1003']);
+  });
+
+  const at = (wrong: number, change: (frame: RenderedFrame) => Partial<RenderedFrame>) => (frame: RenderedFrame, number: number) =>
+    number === wrong ? { ...frame, ...change(frame) } : frame;
+
+  it.each<[string, string, (frame: RenderedFrame, number: number) => RenderedFrame]>([
+    [
+      'normals that are a frame behind throughout',
+      'pass-offset normal 1003-1005',
+      (frame, number) => ({ ...frame, normal: rendered[Math.max(0, number - 1002)]!.normal }),
+    ],
+    [
+      'a depth that is a frame ahead throughout',
+      'pass-offset depth 1003-1005',
+      (frame, number) => ({ ...frame, depth: rendered[Math.min(FRAMES - 1, number - 1000)]!.depth }),
+    ],
+    [
+      'a depth that is nothing in places',
+      'depth-implausible depth 1003',
+      at(1003, ({ depth }) => ({ depth: depth.map((value, i) => (i % 50 === 0 ? 0 : value)) })),
+    ],
+    ['normals of half their length', 'normal-implausible normal 1005', at(1005, ({ normal }) => ({ normal: normal.map((value) => value / 2) }))],
+    ['a matte above 1', 'matte-mismatch glass 1002', at(1002, ({ glass }) => ({ glass: glass.map((value) => value * 1.5) }))],
+    ['vectors that lead the other way in one frame', 'vector-implausible motion 1004', at(1004, ({ motion }) => ({ motion: motion.map((value) => -value) }))],
+  ])('is %s', async (_name, finding, change) => {
+    expect(codes((await assay(PASSES, change)).printed)).toEqual([finding]);
   });
 });
 

@@ -8,3 +8,5 @@ export { notesOf, type NoteKind } from './writer-notes.ts';
 export { measureTestRenders, type MeasuredTests, type Render, type Seeds } from './test-renders.ts';
 export * from './pixel-facts/index.ts';
 export * from './noise/index.ts';
+export { componentsOf } from './components.ts';
+export { changeFit, edgesOf, oddShare, unexplainedBy, type PassFigures } from './pass-figures.ts';

@@ -69,6 +69,11 @@ export const findingCodes = {
   noisy: entry('noise', 'warning', 'again', 'Noisier than ordered'),
   'noise-shift': entry('noise', 'warning', 'decide', 'Noise differs along the shot'),
   'unsettled-start': entry('noise', 'warning', 'again', 'Start has not settled'),
+  'pass-offset': entry('passes', 'warning', 'again', 'Pass shows another frame'),
+  'depth-implausible': entry('passes', 'warning', 'again', 'Depth that is no distance'),
+  'normal-implausible': entry('passes', 'warning', 'again', 'Normals of another length'),
+  'matte-mismatch': entry('passes', 'warning', 'again', 'Matte outside 0 to 1'),
+  'vector-implausible': entry('passes', 'warning', 'again', 'Vectors explain nothing'),
   'sum-mismatch': entry('passes', 'warning', 'again', 'Lights do not sum to the beauty'),
 } as const satisfies Record<string, CodeEntry>;
 

@@ -10,4 +10,4 @@ export { type ListedFile } from './listing.ts';
 export { passTallySchema, tally, TALLY_EDITION, tallyLevels, type PassTally, type Tally, type TallyInput, type TallyLevel } from './tally.ts';
 export { impliedBrief, proposeBrief, sampleFiles, withImpliedKinds } from './propose.ts';
 export { contentsOf, fileTableSchema, makeFileTable, pathsOfFrame, rowsOfPass, shownRows, type FileTable } from './file-table.ts';
-export { findNoiseTroubles } from './assayed/index.ts';
+export { findAssayTroubles } from './assayed/index.ts';

@@ -74,6 +74,16 @@ function writeSentence(code: FindingCode, facts: MessageFacts): string {
       return `${frames} ${facts.frames.size === 1 ? 'is' : 'are'} ${detail}.`;
     case 'unsettled-start':
       return `The first ${frames} ${facts.frames.size === 1 ? 'has' : 'have'} not settled: ${detail}.`;
+    case 'pass-offset':
+      return `${frames} ${facts.frames.size === 1 ? 'shows' : 'show'} the picture of the beauty ${detail}.`;
+    case 'depth-implausible':
+      return `${frames} with a depth of zero or less, or without a number, where the picture covers.`;
+    case 'normal-implausible':
+      return `${frames} with normals that are not of length 1.`;
+    case 'matte-mismatch':
+      return `${frames} with values outside of 0 to 1.`;
+    case 'vector-implausible':
+      return `In ${frames} the vectors do not lead to where things were, as they do in the other frames.`;
     case 'sum-mismatch':
       return `In ${frames} the light passes do not sum to the beauty: ${detail}.`;
     case 'loop-repeat':

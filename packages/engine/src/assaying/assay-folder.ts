@@ -1,7 +1,7 @@
 import os from 'node:os';
 import {
   findConvention,
-  findNoiseTroubles,
+  findAssayTroubles,
   MintError,
   noiseAlongShot,
   USUAL_CONVENTION,
@@ -11,6 +11,7 @@ import {
   type FoundConvention,
   type NoiseBuffers,
   type Order,
+  type PassFigures,
 } from '@mint-tally/core';
 import { countFolder } from '../counting/count-folder.ts';
 import { FrameReader } from './frame-reader.ts';
@@ -50,6 +51,7 @@ export async function assayFolder({ folder, brief, now, threads = os.availablePa
   if (plan.passes.length === 0) throw new NothingToAssayError(folder, 'The brief orders no pass of role beauty or light.');
   const found = conventionOf(folder, plan);
   const results: StretchResult[] = [];
+  const beside: PassFigures[] = [];
   let done = 0;
   await measureOnThreads(
     {
@@ -63,12 +65,14 @@ export async function assayFolder({ folder, brief, now, threads = os.availablePa
     },
     threads,
     (measured, frames) => {
-      results.push(...measured);
+      results.push(...measured.colours);
+      beside.push(...measured.beside);
       onProgress?.((done += frames), plan.frames.length);
     },
   );
   const frames = plan.passes.flatMap((pass) => alongPass(pass, plan, results));
-  return { frames, findings: findNoiseTroubles(order, frames), convention: found };
+  beside.sort((a, b) => a.frame - b.frame);
+  return { frames, findings: findAssayTroubles(order, frames, beside), convention: found };
 }
 
 /** Frames from one ordered frame to the next. */

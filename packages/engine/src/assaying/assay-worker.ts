@@ -1,6 +1,6 @@
-import { measureStretch, type StretchResult, type StretchTask } from './measure-stretch.ts';
+import { measureStretch, type StretchResults, type StretchTask } from './measure-stretch.ts';
 
 /** Measures a stretch of frames in a thread of its own. */
-export default function assay(task: StretchTask): StretchResult[] {
+export default function assay(task: StretchTask): StretchResults {
   return measureStretch(task);
 }

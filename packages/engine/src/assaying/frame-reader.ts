@@ -1,4 +1,5 @@
 import {
+  componentsOf,
   FrameFileError,
   luminanceOf,
   memorySource,
@@ -52,6 +53,13 @@ export class FrameReader {
       return read && luminanceOf(read.frame, read.channels);
     });
     return both?.[0] && both[1] ? [both[0], both[1]] : null;
+  }
+
+  /** A pass's components in the window of the beauty; null where they cannot be read, or are of another size. */
+  componentsOf(file: PassFile, { width, height }: NoiseBuffers): readonly Float32Array[] | null {
+    const read = this.read(file);
+    const components = read && componentsOf(read.frame, read.channels);
+    return components && components.width === width && components.height === height ? components.values : null;
   }
 
   /** How the light passes of a frame sum to its beauty; null where they cannot be held against it. */

@@ -1,13 +1,19 @@
 import {
   chain,
   differenceOfHalves,
+  changeFit,
+  edgesOf,
   measureFrame,
+  oddShare,
   placesInNext,
   placesInPrevious,
+  unexplainedBy,
   type Convention,
   type FrameFigures,
   type LightSum,
   type NoiseBuffers,
+  type PassFigures,
+  type PassRole,
   type Places,
 } from '@mint-tally/core';
 import { FrameReader } from './frame-reader.ts';
@@ -44,30 +50,41 @@ export interface StretchResult {
 
 interface Held {
   readonly buffers: NoiseBuffers;
+  /** Of the beauty: its edges, and those of the passes beside it. */
+  readonly edges: Float32Array;
+  readonly beside: Readonly<Record<string, { role: PassRole; path: string; odd: number | null; edges: Float32Array | null }>>;
   readonly sum: LightSum | null;
   readonly exact: Float64Array | null;
   readonly isInteger: boolean;
 }
 
+/** What a stretch gives. */
+export interface StretchResults {
+  readonly colours: StretchResult[];
+  readonly beside: PassFigures[];
+}
+
 /** Measures a stretch of frames; only five are held at a time. Frames that cannot be read are left out. */
-export function measureStretch(task: StretchTask): StretchResult[] {
+export function measureStretch(task: StretchTask): StretchResults {
   const results: StretchResult[] = [];
+  const beside: PassFigures[] = [];
   const window = new StretchWindow(task);
   for (let at = task.from; at < task.to; at++) {
+    beside.push(...figuresBeside(at, window, task));
     for (const pass of task.passes) {
       const held = window.get(at, pass);
       if (!held) continue;
-      const beside = neighboursOf(at, pass, window, task);
+      const neighbours = neighboursOf(at, pass, window, task);
       const figures = measureFrame(
         held.buffers,
-        beside.map(({ buffers, places }) => ({ frame: buffers, places })),
+        neighbours.map(({ buffers, places }) => ({ frame: buffers, places })),
       );
       const { albedo, normal, depth } = held.buffers;
       results.push({
         pass,
         frame: task.frames[at]!.frame,
         figures,
-        neighbours: beside.map(({ frame }) => frame),
+        neighbours: neighbours.map(({ frame }) => frame),
         exact: held.exact,
         sum: held.sum,
         isInteger: held.isInteger,
@@ -76,7 +93,34 @@ export function measureStretch(task: StretchTask): StretchResult[] {
     }
     window.letGoBefore(at - 1);
   }
-  return results;
+  return { colours: results, beside };
+}
+
+/** Holds the other passes of a frame against its beauty. */
+function figuresBeside(at: number, window: StretchWindow, { frames, step }: StretchTask): PassFigures[] {
+  const plan = frames[at]!;
+  const beautyOf = (i: number) => (frames[i]?.whole && frames[i]!.frame - plan.frame === (i - at) * step ? window.get(i, frames[i]!.whole!) : null);
+  const own = beautyOf(at);
+  if (!own) return [];
+  const [before, after, earlier] = [beautyOf(at - 1), beautyOf(at + 1), beautyOf(at - 2)];
+  return Object.entries(own.beside).map(([pass, { role, path: file, odd, edges }]): PassFigures => {
+    const edgesBefore = before?.beside[pass]?.edges ?? null;
+    return {
+      pass,
+      role,
+      frame: plan.frame,
+      file,
+      odd,
+      changes: edges && edgesBefore && before && earlier && after ? changesOf([edgesBefore, edges], [earlier, before, own, after]) : null,
+      unexplained: role === 'motion' && before ? unexplainedBy(own.buffers, before.buffers) : null,
+    };
+  });
+}
+
+/** How well the change of a pass fits the change of the beauty a frame earlier, at its own frame and a frame later. */
+function changesOf(pass: readonly [Float32Array, Float32Array], beauties: readonly [Held, Held, Held, Held]): PassFigures['changes'] {
+  const [earlier, own, later] = [0, 1, 2].map((i) => changeFit(pass, [beauties[i]!.edges, beauties[i + 1]!.edges]));
+  return typeof earlier === 'number' && typeof own === 'number' && typeof later === 'number' ? [earlier, own, later] : null;
 }
 
 interface Beside {
@@ -143,12 +187,33 @@ class StretchWindow {
     if (!passes || !buffers) return null;
     const halves = plan.halves && pass === plan.whole ? reader.halvesOf(plan) : null;
     const isInteger = passes.colour.frame.planes[0]!.type === 'u8' || passes.colour.frame.planes[0]!.type === 'u16';
+    const { width, height } = buffers;
+    const isWhole = pass === plan.whole;
     return {
       buffers,
+      edges: isWhole ? edgesOf([buffers.luminance], width, height) : new Float32Array(0),
+      beside: isWhole ? this.readBeside(plan, buffers) : {},
       // Code values of pictures for the screen do not add up.
       sum: pass === plan.whole && !isInteger ? reader.sumOf(plan, buffers) : null,
       exact: halves && differenceOfHalves(halves[0], halves[1], buffers.alpha),
       isInteger,
     };
   }
+
+  private readBeside(plan: FramePlan, buffers: NoiseBuffers): Held['beside'] {
+    const { width, height, alpha } = buffers;
+    return Object.fromEntries(
+      Object.entries(plan.beside).map(([pass, file]) => {
+        const values = this.reader.componentsOf(file, buffers);
+        const hasEdges = values !== null && EDGES_OF.includes(file.role);
+        return [
+          pass,
+          { role: file.role, path: file.path, odd: values && oddShare(file.role, values, alpha), edges: hasEdges ? edgesOf(values, width, height) : null },
+        ];
+      }),
+    );
+  }
 }
+
+/** Passes whose edges are those of the picture; lights and vectors have their own. */
+const EDGES_OF: readonly PassRole[] = ['albedo', 'normal', 'depth', 'occlusion'];

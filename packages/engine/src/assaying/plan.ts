@@ -20,6 +20,8 @@ export interface FramePlan {
   readonly whole: string | null;
   /** The two halves of the beauty's samples; null where none were ordered, or one lacks. */
   readonly halves: readonly [PassFile, PassFile] | null;
+  /** Passes that are held against the beauty, by name. */
+  readonly beside: Readonly<Record<string, PassFile & { readonly role: PassRole }>>;
   /** The light passes that sum to the beauty; empty where one lacks. */
   readonly lights: readonly PassFile[];
 }
@@ -37,6 +39,7 @@ export function planAssay(order: Order, table: FileTable): AssayPlan {
   const colours = ofRole('beauty', 'light');
   const helping = Object.fromEntries(featureRoles.map((role) => [role, ofRole(role)[0] ?? null])) as Record<FeatureRole, OrderedPass | null>;
   const halves = ofRole('half');
+  const besides = ofRole('light', 'albedo', 'normal', 'depth', 'motion', 'occlusion', 'matte', 'id');
   const fileOf = (ordered: OrderedPass | null | undefined, frame: number) => (ordered ? (files.get(ordered.pass.name)!.get(frame) ?? null) : null);
   const numbers = [...new Set(colours.flatMap(({ pass }) => [...files.get(pass.name)!.keys()]))].sort((a, b) => a - b);
   return {
@@ -53,6 +56,12 @@ export function planAssay(order: Order, table: FileTable): AssayPlan {
           }),
         ),
         features: Object.fromEntries(featureRoles.map((role) => [role, fileOf(helping[role], frame)])) as Record<FeatureRole, PassFile | null>,
+        beside: Object.fromEntries(
+          besides.flatMap(({ pass }) => {
+            const file = files.get(pass.name)!.get(frame);
+            return file ? [[pass.name, { ...file, role: pass.role! }] as const] : [];
+          }),
+        ),
         whole: ofRole('beauty')[0]?.pass.name ?? null,
         lights: lights.length > 0 && lights.every((file) => file !== null) ? lights : [],
         halves: halves.length === 2 && first && second ? [first, second] : null,

@@ -1,6 +1,6 @@
 import path from 'node:path';
 import { servicesFolder } from '../config/project.ts';
-import { measureStretch, type StretchResult, type StretchTask } from './measure-stretch.ts';
+import { measureStretch, type StretchResults, type StretchTask } from './measure-stretch.ts';
 
 /** Fewer frames than this are measured by whoever asks: a thread takes longer to begin. */
 const FEW_FRAMES = 3;
@@ -9,11 +9,11 @@ const LEAST_STRETCH = 4;
 const LONGEST_STRETCH = 24;
 
 /** Measures all frames of a task in stretches, on so many threads, and hands each stretch over as it is done. */
-export async function measureOnThreads(task: StretchTask, threads: number, onResults: (results: StretchResult[], frames: number) => void): Promise<void> {
+export async function measureOnThreads(task: StretchTask, threads: number, onResults: (results: StretchResults, frames: number) => void): Promise<void> {
   const count = task.to - task.from;
   if (count <= FEW_FRAMES) return onResults(measureStretch(task), count);
   const { Piscina } = await import('piscina');
-  const pool = new Piscina<StretchTask, StretchResult[]>({ filename: path.join(servicesFolder(), 'assay-worker.js'), maxThreads: threads });
+  const pool = new Piscina<StretchTask, StretchResults>({ filename: path.join(servicesFolder(), 'assay-worker.js'), maxThreads: threads });
   const size = Math.min(LONGEST_STRETCH, Math.max(LEAST_STRETCH, Math.ceil(count / threads)));
   try {
     const stretches = Array.from({ length: Math.ceil(count / size) }, (_, i) => [task.from + i * size, Math.min(task.to, task.from + (i + 1) * size)] as const);

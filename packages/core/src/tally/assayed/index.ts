@@ -1,16 +1,21 @@
-import type { AssayedFrame } from '../../assay/index.ts';
+import type { AssayedFrame, PassFigures } from '../../assay/index.ts';
 import type { Order } from '../../brief/index.ts';
 import { FindingCollector, type Finding } from '../findings.ts';
 import { writeMessage } from '../messages.ts';
+import { findOddValues, findOffsets, findVectors } from './beside-beauty.ts';
 import { findFireflyBursts } from './firefly-bursts.ts';
 import { findNoisy } from './noisy.ts';
 import { findNoiseShifts } from './shifts.ts';
 import { findSumMismatches } from './sums.ts';
 
 /** What an assay's figures say of a shot: one rule a file. */
-export function findNoiseTroubles(order: Order, frames: readonly AssayedFrame[]): Finding[] {
+export function findAssayTroubles(order: Order, frames: readonly AssayedFrame[], passes: readonly PassFigures[]): Finding[] {
   const collector = new FindingCollector(order.brief);
   for (const { pass } of order.passes) {
+    const beside = passes.filter((figures) => figures.pass === pass.name);
+    findOddValues(collector, beside);
+    findOffsets(collector, beside);
+    findVectors(collector, beside);
     const own = frames.filter((frame) => frame.pass === pass.name);
     if (own.length === 0) continue;
     findNoisy(collector, order.brief, own);

@@ -22,6 +22,31 @@ export const noiseGuide: GuideOf<'noise'> = {
 
 /** What is said of passes that do not agree. */
 export const passesGuide: GuideOf<'passes'> = {
+  'pass-offset': guide(
+    'The edges of a pass fit the beauty of the frame before or after better than that of their own frame, while the picture moves.',
+    'What is keyed or defocused by the pass slides off the picture.',
+    'Render the pass again with the frame number of the beauty.',
+  ),
+  'depth-implausible': guide(
+    'Pixels that the alpha covers hold a depth of zero or less, or none, in more of the frame than the pass usually has.',
+    'Fog, defocus and holdouts have holes there.',
+    'Render the depth again.',
+  ),
+  'normal-implausible': guide(
+    'Normals of covered pixels are not of length 1 (kept as -1 to 1 or as 0 to 1), in more of the frame than the pass usually has.',
+    'Light that is made from them in the composite breaks up.',
+    'Render the normals again, unfiltered and in a signed format.',
+  ),
+  'matte-mismatch': guide(
+    'A matte or occlusion holds values outside of 0 to 1, in more of the frame than the pass usually has.',
+    'What it cuts out glows or goes below black.',
+    'Render the pass again.',
+  ),
+  'vector-implausible': guide(
+    'The vectors of a frame, brought to the frame before, leave more than standing still does, while those of the other frames explain what moves.',
+    'Motion blur and denoising along them smear the frame.',
+    'Render the vectors again.',
+  ),
   'sum-mismatch': guide(
     'The passes of role `light`, summed, are not the beauty in more than one of a thousand pixels of a frame. The evidence says whether light lacks or is too much, and how much of it.',
     'A beauty that is put together again from its lights looks otherwise than it was approved.',
