@@ -12,6 +12,9 @@ export interface AssayedFrame extends FrameNoise {
   readonly fireflies: number;
   /** How the light passes sum to it; null where it is no beauty, or no lights were ordered. */
   readonly sum: LightSum | null;
+  /** What the file says of its rendering; null where it does not. */
+  readonly host: string | null;
+  readonly samples: number | null;
   /** The shot's random numbers are the same from frame to frame: noise stands still, and an estimate is less sure. */
   readonly heldSeeds: boolean;
   /** The pixel filter joins neighbouring pixels, which was corrected for. */

@@ -98,10 +98,22 @@ function alongPass(pass: string, plan: AssayPlan, results: readonly StretchResul
         same.some(({ hasFeatures }) => hasFeatures),
         same.every(({ isInteger }) => isInteger),
       );
-      return same.map(({ frame, figures, sum }, i): AssayedFrame => {
+      return same.map(({ frame, figures, sum, host, samples }, i): AssayedFrame => {
         const file = plan.frames.find((one) => one.frame === frame)!.colours[pass]!.path;
         const { heldSeeds, wideFilter } = shot;
-        return { pass, frame, file, ...shot.frames[i]!, heldSeeds, wideFilter, fireflies: figures.fireflies, sum, meanLuminance: figures.meanLuminance };
+        return {
+          pass,
+          frame,
+          file,
+          ...shot.frames[i]!,
+          heldSeeds,
+          wideFilter,
+          fireflies: figures.fireflies,
+          sum,
+          host,
+          samples,
+          meanLuminance: figures.meanLuminance,
+        };
       });
     })
     .sort((a, b) => a.frame - b.frame);

@@ -4,6 +4,7 @@ import {
   changeFit,
   edgesOf,
   measureFrame,
+  notesOf,
   oddShare,
   placesInNext,
   placesInPrevious,
@@ -44,6 +45,9 @@ export interface StretchResult {
   readonly exact: Float64Array | null;
   readonly isInteger: boolean;
   readonly hasFeatures: boolean;
+  /** What the file says of its rendering. */
+  readonly host: string | null;
+  readonly samples: number | null;
   /** How the light passes sum to it, where it is the beauty. */
   readonly sum: LightSum | null;
 }
@@ -56,6 +60,8 @@ interface Held {
   readonly sum: LightSum | null;
   readonly exact: Float64Array | null;
   readonly isInteger: boolean;
+  readonly host: string | null;
+  readonly samples: number | null;
 }
 
 /** What a stretch gives. */
@@ -87,6 +93,8 @@ export function measureStretch(task: StretchTask): StretchResults {
         neighbours: neighbours.map(({ frame }) => frame),
         exact: held.exact,
         sum: held.sum,
+        host: held.host,
+        samples: held.samples,
         isInteger: held.isInteger,
         hasFeatures: albedo !== null || normal !== null || depth !== null,
       });
@@ -189,6 +197,7 @@ class StretchWindow {
     const isInteger = passes.colour.frame.planes[0]!.type === 'u8' || passes.colour.frame.planes[0]!.type === 'u16';
     const { width, height } = buffers;
     const isWhole = pass === plan.whole;
+    const notes = notesOf(passes.colour.frame.header.metadata);
     return {
       buffers,
       edges: isWhole ? edgesOf([buffers.luminance], width, height) : new Float32Array(0),
@@ -197,6 +206,8 @@ class StretchWindow {
       sum: pass === plan.whole && !isInteger ? reader.sumOf(plan, buffers) : null,
       exact: halves && differenceOfHalves(halves[0], halves[1], buffers.alpha),
       isInteger,
+      host: notes.get('host') ?? null,
+      samples: notes.has('samples') ? Number(notes.get('samples')) : null,
     };
   }
 

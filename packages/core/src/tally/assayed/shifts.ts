@@ -38,10 +38,23 @@ export function findNoiseShifts(collector: FindingCollector, frames: readonly As
         : levels.slice(usual.from, Math.min(usual.to, usual.from + AROUND));
     const times = Math.exp(run.level - median(beside));
     if (run === usual || (times < LEAST_STEP && times > 1 / LEAST_STEP)) continue;
-    const detail = `${times > 1 ? times.toPrecision(2) : (1 / times).toPrecision(2)} times as ${times > 1 ? 'noisy' : 'clean'} as the frames around`;
+    const why = explanationOf(told.slice(run.from, run.to), [...told.slice(0, run.from), ...told.slice(run.to)]);
+    const detail = `${times > 1 ? times.toPrecision(2) : (1 / times).toPrecision(2)} times as ${times > 1 ? 'noisy' : 'clean'} as the frames around${why}`;
     for (const { frame, file, pass, noise } of told.slice(run.from, run.to))
       collector.add('noise-shift', pass, { frame, file, detail, evidence: `Noise ${noise!.toPrecision(3)}.` });
   }
+}
+
+/** What the files of a run say that those of the other frames do not: samples, else the machine. */
+function explanationOf(run: readonly AssayedFrame[], others: readonly AssayedFrame[]): string {
+  const only = <Value>(of: (frame: AssayedFrame) => Value | null): Value | null => {
+    const own = of(run[0]!);
+    return own !== null && run.every((frame) => of(frame) === own) && others.every((frame) => of(frame) !== own) ? own : null;
+  };
+  const samples = only((frame) => frame.samples);
+  if (samples !== null) return `, with ${samples} samples`;
+  const host = only((frame) => frame.host);
+  return host === null ? '' : `, all of them from ${host}`;
 }
 
 /** Stretches between sudden steps. */

@@ -23,7 +23,7 @@ export const noiseGuide: GuideOf<'noise'> = {
 /** What is said of passes that do not agree. */
 export const passesGuide: GuideOf<'passes'> = {
   'pass-offset': guide(
-    'The edges of a pass fit the beauty of the frame before or after better than that of their own frame, while the picture moves.',
+    'What changes in a pass from frame to frame fits the change of the beauty a frame earlier or later better than that of its own frame, for three frames in a row or more. Passes that stand still are left alone.',
     'What is keyed or defocused by the pass slides off the picture.',
     'Render the pass again with the frame number of the beauty.',
   ),

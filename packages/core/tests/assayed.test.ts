@@ -1,0 +1,100 @@
+import { describe, expect, it } from 'vitest';
+import { findAssayTroubles, parseBrief, workOutOrder, type AssayedFrame } from '../src/index.ts';
+
+const FRAMES = 48;
+/** A little noise of the figures themselves, the same in every run. */
+const jitter = (i: number) => 1 + 0.03 * Math.sin(i * 12.9898) * Math.cos(i * 4.1);
+
+function shot(noiseOf: (i: number) => number, more: (i: number) => Partial<AssayedFrame> = () => ({})): AssayedFrame[] {
+  return Array.from({ length: FRAMES }, (_, i): AssayedFrame => ({
+    pass: 'beauty',
+    frame: 1001 + i,
+    file: `beauty.${1001 + i}.exr`,
+    noise: noiseOf(i) * jitter(i),
+    relativeNoise: 0.1,
+    temporalNoise: null,
+    tiles: new Float64Array(0),
+    by: 'features',
+    meanLuminance: 0.2,
+    fireflies: 3,
+    sum: null,
+    host: i % 2 === 0 ? 'reef' : 'clove',
+    samples: 64,
+    heldSeeds: false,
+    wideFilter: false,
+    ...more(i),
+  }));
+}
+
+const order = (brief: object = {}) =>
+  workOutOrder(
+    parseBrief({ shot: 'orr_010', range: '1001-1048', passes: [{ name: 'beauty', role: 'beauty', pattern: 'beauty.####.exr' }], ...brief }, 'brief'),
+  );
+const found = (frames: AssayedFrame[], brief: object = {}) => findAssayTroubles(order(brief), frames, []);
+const codes = (frames: AssayedFrame[], brief: object = {}) => found(frames, brief).map(({ code, frames: at }) => `${code} ${String(at)}`);
+
+describe('noise along a shot', () => {
+  it.each<[string, (i: number) => number]>([
+    ['as it is', () => 0.02],
+    ['that drifts with what is seen', (i) => 0.02 * (1 + i / 30)],
+    ['that comes and goes slowly', (i) => 0.02 * (1.5 + Math.sin(i / 7))],
+    ['of nothing', () => 0],
+  ])('%s is sound', (_name, noiseOf) => {
+    expect(codes(shot(noiseOf))).toEqual([]);
+  });
+
+  it.each<[string, (i: number) => number, string]>([
+    ['a noisier run', (i) => (i >= 20 && i < 26 ? 0.03 : 0.02), 'noise-shift 1021-1026'],
+    ['a cleaner frame', (i) => (i === 30 ? 0.014 : 0.02), 'noise-shift 1031'],
+    ['a noisier end', (i) => (i >= 40 ? 0.028 : 0.02), 'noise-shift 1041-1048'],
+    ['a noisier beginning all alike', (i) => (i < 4 ? 0.03 : 0.02), 'noise-shift 1001-1004'],
+    ['a start that settles', (i) => 0.02 * (1 + 0.8 * 0.5 ** i), 'unsettled-start 1001-1004'],
+  ])('tells %s', (_name, noiseOf, wanted) => {
+    expect(codes(shot(noiseOf))).toEqual([wanted]);
+  });
+
+  it('names what the files say of the run', () => {
+    const half = shot(
+      (i) => (i >= 20 && i < 26 ? 0.0283 : 0.02),
+      (i) => (i >= 20 && i < 26 ? { samples: 32 } : {}),
+    );
+    expect(found(half)[0]!.message).toMatch(/^6 frames are 1\.4 times as noisy as the frames around, with 32 samples\.$/);
+    const machine = shot(
+      (i) => (i >= 20 && i < 26 ? 0.0283 : 0.02),
+      (i) => (i >= 20 && i < 26 ? { host: 'bowline' } : {}),
+    );
+    expect(found(machine)[0]!.message).toContain(', all of them from bowline.');
+  });
+});
+
+describe('other figures of a frame', () => {
+  it('tell bursts of fireflies', () => {
+    expect(
+      codes(
+        shot(
+          () => 0.02,
+          (i) => ({ fireflies: i === 7 ? 40 : i % 5 }),
+        ),
+      ),
+    ).toEqual(['fireflies 1008']);
+  });
+
+  it('tell what is above the target, with samples and hours for it', () => {
+    const [finding] = found(
+      shot((i) => (i < 10 ? 0.04 : 0.019)),
+      { sampling: { noise: 0.021, samples: 64, secondsPerFrame: 90 } },
+    );
+    expect(finding).toMatchObject({ code: 'noisy', severity: 'warning' });
+    expect(String(finding!.frames)).toBe('1001-1010');
+    expect(finding!.message).toMatch(/where 0\.021 was ordered; by the square root law 2\d\d samples would do, [\d.]+ hours/);
+  });
+
+  it('are silent where the brief says so', () => {
+    expect(
+      codes(
+        shot((i) => (i === 30 ? 0.04 : 0.02)),
+        { checks: { off: ['noise-shift'] } },
+      ),
+    ).toEqual([]);
+  });
+});
