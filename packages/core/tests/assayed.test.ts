@@ -67,6 +67,34 @@ describe('noise along a shot', () => {
   });
 });
 
+describe('light along a shot', () => {
+  const lit = (light: (i: number) => number) =>
+    codes(
+      shot(
+        () => 0.02,
+        (i) => ({ meanLuminance: light(i) * (1 + 0.003 * Math.sin(i * 7.3)) }),
+      ),
+    );
+
+  it.each<[string, (i: number) => number]>([
+    ['that stays', () => 0.2],
+    ['that is turned on from one frame to the next', (i) => (i < 20 ? 0.1 : 0.3)],
+    ['that comes up slowly', (i) => 0.05 + i / 100],
+    ['of nothing', () => 0],
+    ['that goes round', (i) => 0.2 + 0.1 * Math.sin(i / 3)],
+  ])('%s is sound', (_name, light) => {
+    expect(lit(light)).toEqual([]);
+  });
+
+  it.each<[string, (i: number) => number, string]>([
+    ['that leaps up for a frame', (i) => (i === 22 ? 0.215 : 0.2), 'flicker 1023'],
+    ['that drops for a frame, and another', (i) => (i === 9 || i === 30 ? 0.18 : 0.2), 'flicker 1010,1031'],
+    ['that pumps', (i) => (i % 2 === 0 ? 0.2 : 0.22), 'flicker 1002-1047'],
+  ])('%s flickers', (_name, light, wanted) => {
+    expect(lit(light)).toEqual([wanted]);
+  });
+});
+
 describe('other figures of a frame', () => {
   it('tell bursts of fireflies', () => {
     expect(

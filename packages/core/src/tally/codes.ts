@@ -65,6 +65,7 @@ export const findingCodes = {
   'copied-pass': entry('pixels', 'warning', 'again', 'Another pass’s picture'),
   jump: entry('pixels', 'warning', 'decide', 'The picture jumps'),
   'loop-repeat': entry('pixels', 'warning', 'decide', 'Last frame repeats the first'),
+  flicker: entry('pixels', 'warning', 'again', 'Brightness flickers'),
   fireflies: entry('pixels', 'warning', 'decide', 'Fireflies'),
   noisy: entry('noise', 'warning', 'again', 'Noisier than ordered'),
   'noise-shift': entry('noise', 'warning', 'decide', 'Noise differs along the shot'),

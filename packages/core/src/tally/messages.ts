@@ -66,6 +66,8 @@ function writeSentence(code: FindingCode, facts: MessageFacts): string {
       return `${files} ${one ? 'holds' : 'hold'} the picture of ${detail}.`;
     case 'jump':
       return `The picture is another one from one frame to the next.`;
+    case 'flicker':
+      return `${frames} ${facts.frames.size === 1 ? 'is' : 'are'} ${detail}.`;
     case 'fireflies':
       return `${frames} with many more fireflies than usual: ${detail}.`;
     case 'noisy':

@@ -4,6 +4,7 @@ import { FindingCollector, type Finding } from '../findings.ts';
 import { writeMessage } from '../messages.ts';
 import { findOddValues, findOffsets, findVectors } from './beside-beauty.ts';
 import { findFireflyBursts } from './firefly-bursts.ts';
+import { findFlicker } from './flicker.ts';
 import { findNoisy } from './noisy.ts';
 import { findNoiseShifts } from './shifts.ts';
 import { findSumMismatches } from './sums.ts';
@@ -20,6 +21,7 @@ export function findAssayTroubles(order: Order, frames: readonly AssayedFrame[],
     if (own.length === 0) continue;
     findNoisy(collector, order.brief, own);
     findNoiseShifts(collector, own);
+    findFlicker(collector, own);
     findFireflyBursts(collector, own);
     findSumMismatches(collector, own);
   }

@@ -39,6 +39,11 @@ export const pixelsGuide: GuideOf<'pixels'> = {
     'Leave the last frame out.',
     'loop',
   ),
+  flicker: guide(
+    'The mean luminance of single frames departs from that of the frames on either side by 2 % or more, and by far more than it does along the shot; or it goes up and down from frame to frame throughout. Steps and slow changes are left alone.',
+    'The eye sees light that pumps sooner than anything else that moves.',
+    'Look at the light passes of the frames; render again what was lit otherwise.',
+  ),
   fireflies: guide(
     'Single pixels far brighter than all around them and than the noise of their place, in a frame that has many more of them than the frames of its pass usually have.',
     'Each flashes for one frame, and no denoiser takes it for noise.',

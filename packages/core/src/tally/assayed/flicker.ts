@@ -1,0 +1,39 @@
+import type { AssayedFrame } from '../../assay/index.ts';
+import { median } from '../../statistics.ts';
+import type { FindingCollector } from '../findings.ts';
+
+/** A frame that departs from those beside it by this share of its light; */
+const LEAST = 0.02;
+/** and by so many times what frames usually do. */
+const STANDS_OUT = 6;
+/** Where frames usually depart by this, the whole shot pumps. */
+const PUMPS = 0.03;
+/** Fewer frames say nothing of what is usual. */
+const FEWEST = 6;
+
+/** Frames whose light leaps up or down and comes back: a step, or a slow change, does not. */
+export function findFlicker(collector: FindingCollector, frames: readonly AssayedFrame[]): void {
+  const told = frames.filter(({ meanLuminance }) => meanLuminance !== null && meanLuminance > 0);
+  if (told.length < FEWEST) return;
+  const levels = told.map(({ meanLuminance }) => Math.log(meanLuminance!));
+  // From the middle of both neighbours; the ends have but one, and are not judged.
+  const departures = levels.map((level, i) => (i === 0 || i === levels.length - 1 ? 0 : level - (levels[i - 1]! + levels[i + 1]!) / 2));
+  const usual = median(departures.slice(1, -1).map(Math.abs));
+  const alternates = departures.slice(2, -1).filter((departure, i) => Math.sign(departure) === -Math.sign(departures[i + 1]!)).length;
+  const pumps = usual > PUMPS && alternates > 0.8 * (departures.length - 3);
+  told.forEach(({ pass, frame, file }, i) => {
+    const departure = departures[i]!;
+    if (i === 0 || i === told.length - 1 || !(pumps || isLeap(departures, i, usual))) return;
+    const percent = (Math.abs(Math.expm1(departure)) * 100).toPrecision(2);
+    const detail = pumps ? 'brighter and darker in turn' : `${departure > 0 ? 'brighter' : 'darker'} than the frames on either side`;
+    collector.add('flicker', pass, { frame, file, detail, evidence: `${percent} % ${departure > 0 ? 'more' : 'less'} light than between them.` });
+  });
+}
+
+/** A leap and back departs by twice what its neighbours do, the other way; a step departs as much on either side of itself. */
+function isLeap(departures: readonly number[], i: number, usual: number): boolean {
+  const own = departures[i]!;
+  if (Math.abs(own) < Math.max(LEAST, STANDS_OUT * 1.4826 * usual)) return false;
+  const beside = [departures[i - 1]!, departures[i + 1]!].filter((_, side) => (side === 0 ? i > 1 : i < departures.length - 2));
+  return beside.every((other) => Math.sign(other) === -Math.sign(own) && Math.abs(other) < 0.75 * Math.abs(own));
+}
