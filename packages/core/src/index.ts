@@ -30,6 +30,7 @@ export {
   type Convention,
   type FoundConvention,
   type FrameFigures,
+  type FrameNoise,
   type FramePasses,
   type LightSum,
   type Luminance,

@@ -16,6 +16,7 @@ function shot(noiseOf: (i: number) => number, more: (i: number) => Partial<Assay
     tiles: new Float64Array(0),
     by: 'features',
     meanLuminance: 0.2,
+    luminanceError: 0.0002,
     fireflies: 3,
     sum: null,
     host: i % 2 === 0 ? 'reef' : 'clove',
@@ -84,6 +85,14 @@ describe('light along a shot', () => {
     ['that goes round', (i) => 0.2 + 0.1 * Math.sin(i / 3)],
   ])('%s is sound', (_name, light) => {
     expect(lit(light)).toEqual([]);
+  });
+
+  it('that is as unsure as its noise is not judged', () => {
+    const unsure = shot(
+      () => 0.02,
+      (i) => ({ meanLuminance: i % 2 === 0 ? 0.2 : 0.22, luminanceError: 0.01 }),
+    );
+    expect(codes(unsure)).toEqual([]);
   });
 
   it.each<[string, (i: number) => number, string]>([

@@ -9,6 +9,8 @@ export interface AssayedFrame extends FrameNoise {
   readonly file: string;
   /** Of all pixels that are numbers; null where there is none. */
   readonly meanLuminance: number | null;
+  /** What noise alone makes of that mean, as a standard deviation; null where the noise is not known. */
+  readonly luminanceError: number | null;
   readonly fireflies: number;
   /** How the light passes sum to it; null where it is no beauty, or no lights were ordered. */
   readonly sum: LightSum | null;

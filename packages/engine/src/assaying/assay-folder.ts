@@ -9,6 +9,8 @@ import {
   type Brief,
   type Finding,
   type FoundConvention,
+  type FrameFigures,
+  type FrameNoise,
   type NoiseBuffers,
   type Order,
   type PassFigures,
@@ -113,10 +115,19 @@ function alongPass(pass: string, plan: AssayPlan, results: readonly StretchResul
           host,
           samples,
           meanLuminance: figures.meanLuminance,
+          luminanceError: errorOfMean(figures, shot.frames[i]!),
         };
       });
     })
     .sort((a, b) => a.frame - b.frame);
+}
+
+/** The standard deviation of a picture's mean luminance that its noise makes. */
+function errorOfMean({ pixels }: FrameFigures, { tiles, noise }: FrameNoise): number | null {
+  const all = pixels.reduce((sum, count) => sum + count, 0);
+  if (noise === null || all === 0) return null;
+  const squares = tiles.reduce((sum, sigma, tile) => sum + (Number.isFinite(sigma) ? sigma ** 2 * pixels[tile]! : 0), 0);
+  return Math.sqrt(squares) / all;
 }
 
 /** Frames that are asked what the vectors mean. */

@@ -29,19 +29,21 @@ export function findOddValues(collector: FindingCollector, frames: readonly Pass
 
 /** Fewer frames in a row show nothing: one that shows another frame repeats its neighbour, which the count tells. */
 const FEWEST = 3;
-/** What changes fits the beauty's changes of another frame by this at least, and better than those of its own by this; what does not move fits all alike. */
-const FITS = 0.08;
-const BETTER = 0.03;
+/** What changes must fit the beauty's changes of another frame by this, over the run, and by so much better than those of its own. */
+const FITS = 0.13;
+const OWN_SHARE = 0.4;
 
 /** Runs of frames of a pass that show the picture of another frame. */
 export function findOffsets(collector: FindingCollector, frames: readonly PassFigures[]): void {
   const told = frames.filter(({ changes }) => changes !== null);
   for (const side of [0, 2] as const) {
-    const isLate = told.map(({ changes }) => changes![side] > FITS && changes![side] - changes![1] > BETTER && changes![side] > changes![2 - side]!);
+    const isLate = told.map(({ changes }) => changes![side] > changes![1] && changes![side] > changes![2 - side]!);
     for (let from = 0; from < told.length; from++) {
       let to = from;
       while (isLate[to]) to++;
-      if (to - from >= FEWEST) told.slice(from, to).forEach((figures) => tellOffset(collector, figures, side));
+      const run = told.slice(from, to);
+      const meanOf = (place: 0 | 1 | 2) => run.reduce((sum, { changes }) => sum + changes![place], 0) / run.length;
+      if (run.length >= FEWEST && meanOf(side) > FITS && meanOf(1) < OWN_SHARE * meanOf(side)) run.forEach((figures) => tellOffset(collector, figures, side));
       from = Math.max(from, to);
     }
   }

@@ -8,6 +8,8 @@ const LEAST = 0.02;
 const STANDS_OUT = 6;
 /** Where frames usually depart by this, the whole shot pumps. */
 const PUMPS = 0.03;
+/** What noise alone makes of the mean must be so many times less: spikes make more of it than their spread says. */
+const BEYOND_NOISE = 8;
 /** Fewer frames say nothing of what is usual. */
 const FEWEST = 6;
 
@@ -20,10 +22,11 @@ export function findFlicker(collector: FindingCollector, frames: readonly Assaye
   const departures = levels.map((level, i) => (i === 0 || i === levels.length - 1 ? 0 : level - (levels[i - 1]! + levels[i + 1]!) / 2));
   const usual = median(departures.slice(1, -1).map(Math.abs));
   const alternates = departures.slice(2, -1).filter((departure, i) => Math.sign(departure) === -Math.sign(departures[i + 1]!)).length;
-  const pumps = usual > PUMPS && alternates > 0.8 * (departures.length - 3);
+  const noise = BEYOND_NOISE * median(told.map(({ luminanceError, meanLuminance }) => (luminanceError ?? 0) / meanLuminance!));
+  const pumps = usual > Math.max(PUMPS, noise) && alternates > 0.8 * (departures.length - 3);
   told.forEach(({ pass, frame, file }, i) => {
     const departure = departures[i]!;
-    if (i === 0 || i === told.length - 1 || !(pumps || isLeap(departures, i, usual))) return;
+    if (i === 0 || i === told.length - 1 || !(pumps || isLeap(departures, i, Math.max(LEAST, noise, STANDS_OUT * 1.4826 * usual)))) return;
     const percent = (Math.abs(Math.expm1(departure)) * 100).toPrecision(2);
     const detail = pumps ? 'brighter and darker in turn' : `${departure > 0 ? 'brighter' : 'darker'} than the frames on either side`;
     collector.add('flicker', pass, { frame, file, detail, evidence: `${percent} % ${departure > 0 ? 'more' : 'less'} light than between them.` });
@@ -31,9 +34,9 @@ export function findFlicker(collector: FindingCollector, frames: readonly Assaye
 }
 
 /** A leap and back departs by twice what its neighbours do, the other way; a step departs as much on either side of itself. */
-function isLeap(departures: readonly number[], i: number, usual: number): boolean {
+function isLeap(departures: readonly number[], i: number, least: number): boolean {
   const own = departures[i]!;
-  if (Math.abs(own) < Math.max(LEAST, STANDS_OUT * 1.4826 * usual)) return false;
+  if (Math.abs(own) < least) return false;
   const beside = [departures[i - 1]!, departures[i + 1]!].filter((_, side) => (side === 0 ? i > 1 : i < departures.length - 2));
   return beside.every((other) => Math.sign(other) === -Math.sign(own) && Math.abs(other) < 0.75 * Math.abs(own));
 }
