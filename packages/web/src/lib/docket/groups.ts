@@ -4,7 +4,15 @@ import type { ShownFinding } from '$lib/server/shot-state';
 /** How the groups of the docket are called: what to do next. */
 export const actionTitles: Record<NextAction, string> = { render: 'To render', again: 'Render again', decide: 'Decide', tidy: 'Tidy', wait: 'Wait for' };
 
-export const familyTitles: Record<Family, string> = { count: 'Count', names: 'Names', soundness: 'Soundness', kind: 'Kind', pixels: 'Pixels', noise: 'Noise', passes: 'Passes' };
+export const familyTitles: Record<Family, string> = {
+  count: 'Count',
+  names: 'Names',
+  soundness: 'Soundness',
+  kind: 'Kind',
+  pixels: 'Pixels',
+  noise: 'Noise',
+  passes: 'Passes',
+};
 export const severityTitles: Record<Severity, string> = { blocker: 'Blockers', warning: 'Warnings', note: 'Notes' };
 
 /** What of the docket is shown; an empty text shows all. */
