@@ -103,6 +103,19 @@ describe('noise over texture that moves', () => {
     }
   });
 
+  it('is none where there is none, and that counts', () => {
+    const isEmpty = (i: number) => i % WIDTH >= WIDTH / 2;
+    const frames = shot({ sigma: 0.05 }).map((frame) => ({
+      ...frame,
+      luminance: frame.luminance.map((value, i) => (isEmpty(i) ? 0.5 : value)),
+      albedo: frame.albedo!.map((value, i) => (isEmpty(i) ? 0 : value)),
+    }));
+    for (const { noise, tiles } of measure(frames).frames) {
+      expect([4, 5, 10, 11].map((tile) => tiles[tile])).toEqual([0, 0, 0, 0]);
+      expect(Math.abs(noise! / (0.05 * Math.sqrt(0.5)) / 1.03 - 1)).toBeLessThan(0.1);
+    }
+  });
+
   it('is recognised where seeds are held', () => {
     const { frames, heldSeeds } = measure(shot({ sigma: 0.05, seed: 7 }));
     expect(heldSeeds).toBe(true);

@@ -73,7 +73,7 @@ export function noiseAlongShot(frames: readonly MeasuredFrame[], hasFeatures: bo
   );
   const wideFilter = roughness > WIDE;
   const widening = wideFilter ? 1 / wideShare(roughness) : 1;
-  const gains = frames.map(({ figures: { byFeatures, byNeighbours } }) => byFeatures.map((own, tile) => Math.log(own / byNeighbours[tile]!)));
+  const gains = frames.map(({ figures: { byFeatures, byNeighbours } }) => byFeatures.map((own, tile) => gainOf(own, byNeighbours[tile]!)));
   const witnessed = frames.map((_, i) => witnessOf(gains, i));
   const variances = frames.map(({ figures }, i) => {
     if (figures.held.length === 0) return alone(figures, hasFeatures, isInteger);
@@ -105,6 +105,11 @@ function wideShare(roughness: number): number {
   const [[fromRatio, fromShare], [toRatio, toShare]] = [WIDE_TABLE[to - 1]!, WIDE_TABLE[to]!];
   const slope = Math.log(toShare / fromShare) / Math.log(toRatio / fromRatio);
   return fromShare * (Math.min(roughness, WIDEST) / fromRatio) ** slope;
+}
+
+/** How much more the features leave than the neighbours do, as a logarithm. Where there is nothing, neither leaves more. */
+function gainOf(byFeatures: number, byNeighbours: number): number {
+  return byFeatures === 0 && byNeighbours === 0 ? 0 : Math.log(byFeatures / byNeighbours);
 }
 
 /** By tile, how much more the features alone leave than the neighbours do, as the nearest other frames say. */
@@ -166,7 +171,7 @@ function whereHeld(figures: FrameFigures): Float64Array {
   return figures.byFeaturesOwnCut[0].map((byFeatures, tile) => {
     const held = figures.held[0]![tile]!;
     const byNeighbours = figures.byNeighboursCut[0][tile]!;
-    if (!Number.isFinite(held) || !Number.isFinite(byNeighbours)) return byFeatures;
+    if (byFeatures === 0 || !Number.isFinite(held) || !Number.isFinite(byNeighbours)) return byFeatures;
     const share = clip((0.7 - held) / 0.5, 0, 1);
     return Math.exp((1 - share) * Math.log(byFeatures) + share * Math.log(Math.min(byNeighbours, byFeatures)));
   });
