@@ -58,7 +58,7 @@ const LEAST_PIXELS = 64;
 /** The best must leave less than this share of what any other leaves. */
 const CONVINCING = 0.9;
 /** Two that leave so much alike are not told apart. */
-const ALIKE = 1.15;
+const ALIKE = 1.35;
 /** A pixel that is thrown out of the picture counts as a difference so many times the usual one. */
 const THROWN_OUT = 3;
 
