@@ -80,7 +80,7 @@ describe('the tag files', () => {
 
 describe('the gates', () => {
   it.each(Object.entries(findingCodes))('are open while a blocker %s stands', (code, { family }) => {
-    const gates = workOutGates([finding({ code: code as Finding['code'], family })], () => false, new Set<GateName>(['passes', 'noise', 'eyes']), null);
+    const gates = workOutGates([finding({ code: code as Finding['code'], family })], () => false, new Set<GateName>(['eyes']), null, true);
     expect(gates.filter(({ state }) => state === 'open')).toHaveLength(1);
     expect(isReadyForHandoff(gates)).toBe(false);
   });
@@ -93,6 +93,12 @@ describe('the gates', () => {
 
   it('are unmeasured before the first count, whatever was accepted before', () => {
     expect(new Set(Object.values(states(null, () => true, none)))).toEqual(new Set(['unmeasured']));
+  });
+
+  it('of passes and noise are closed by an assay that found nothing, and stay open without one', () => {
+    const assayed = (isAssayed: boolean) => workOutGates([], () => false, none, null, isAssayed).filter(({ name }) => name === 'passes' || name === 'noise');
+    expect(assayed(true).map(({ state }) => state)).toEqual(['closed', 'closed']);
+    expect(assayed(false).map(({ state }) => state)).toEqual(['unmeasured', 'unmeasured']);
   });
 
   it('close by measurement, or by a person where nothing measures', () => {

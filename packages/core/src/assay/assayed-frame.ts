@@ -1,3 +1,4 @@
+import * as z from 'zod';
 import type { FrameNoise } from './noise/index.ts';
 import type { LightSum } from './light-sum.ts';
 
@@ -22,3 +23,30 @@ export interface AssayedFrame extends FrameNoise {
   /** The pixel filter joins neighbouring pixels, which was corrected for. */
   readonly wideFilter: boolean;
 }
+
+const figure = z.number().nullable();
+
+/** What is kept of an assayed frame: all but its tiles. */
+export const keptFrameSchema = z.object({
+  pass: z.string(),
+  frame: z.number(),
+  noise: figure,
+  relativeNoise: figure,
+  temporalNoise: figure,
+  fireflies: z.number(),
+  meanLuminance: figure,
+  by: z.enum(['halves', 'neighbours', 'features', 'picture']),
+  host: z.string().nullable(),
+  samples: figure,
+});
+export type KeptFrame = z.output<typeof keptFrameSchema>;
+
+/** What is kept of a shot's assay. */
+export const keptAssaySchema = z.object({
+  frames: z.array(keptFrameSchema),
+  heldSeeds: z.boolean(),
+  wideFilter: z.boolean(),
+  /** What the motion vectors mean; null without a motion pass. */
+  vectors: z.object({ says: z.string(), residual: figure }).nullable(),
+});
+export type KeptAssay = z.output<typeof keptAssaySchema>;

@@ -1,4 +1,4 @@
-export type { AssayedFrame } from './assayed-frame.ts';
+export { keptAssaySchema, type AssayedFrame, type KeptAssay, type KeptFrame } from './assayed-frame.ts';
 export { measureGradients } from './gradients.ts';
 export { sumOfLights, type LightSum } from './light-sum.ts';
 export { luminanceOf, type Luminance } from './luminance.ts';

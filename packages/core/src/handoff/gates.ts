@@ -37,12 +37,20 @@ const FAMILIES_OF_GATE: Record<GateName, readonly Family[]> = {
   eyes: [],
 };
 
-/** Gates that a count measures. What an assay finds keeps its gate open, but the lack of findings closes none that nobody has measured. */
-const COUNTED: ReadonlySet<GateName> = new Set(['count', 'soundness', 'names', 'kind']);
+/** What measures a gate. What an assay finds keeps its gate open; that it finds nothing closes it only where it has looked. */
+const MEASURED_BY: Record<GateName, 'count' | 'assay' | null> = {
+  count: 'count',
+  soundness: 'count',
+  names: 'count',
+  kind: 'count',
+  passes: 'assay',
+  noise: 'assay',
+  eyes: null,
+};
 
-/** Whether a count closes a gate; the others are closed by a named person, or by watching. */
+/** Whether a count closes a gate; the others are closed by an assay, by a named person, or by watching. */
 export function isMeasured(gate: GateName): boolean {
-  return COUNTED.has(gate);
+  return MEASURED_BY[gate] === 'count';
 }
 
 /** The gate that a family of findings belongs to. */
@@ -57,16 +65,18 @@ export function gateOfFamily(family: Family): GateName {
  * @param isWaived whether a finding has been accepted
  * @param waivedGates gates that a named person accepted as a whole
  * @param eyes what has been seen of the frames of the newest count, or null when there is none that counts
+ * @param isAssayed whether the frames of the newest count have been assayed, and the findings hold what that found
  */
 export function workOutGates(
   findings: readonly Finding[] | null,
   isWaived: (finding: Finding) => boolean,
   waivedGates: ReadonlySet<GateName>,
   eyes: readonly PassEyes[] | null,
+  isAssayed = false,
 ): Gate[] {
   return gateNames.map((name): Gate => {
     if (name === 'eyes') return eyesGate(eyes, waivedGates.has(name));
-    const measured = findings !== null && isMeasured(name);
+    const measured = findings !== null && (isMeasured(name) || (isAssayed && MEASURED_BY[name] === 'assay'));
     const own = (findings ?? []).filter((finding) => FAMILIES_OF_GATE[name].includes(finding.family));
     const standing = own.filter((finding) => !isWaived(finding));
     const blockers = standing.filter((finding) => finding.severity === 'blocker').length;

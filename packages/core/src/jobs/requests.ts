@@ -6,6 +6,7 @@ export const RENDERS_EACH = 2;
 /** Everything that an engine can be asked to do for a shot. The one place where kinds of jobs are named. */
 export const jobRequestSchema = z.discriminatedUnion('kind', [
   z.object({ kind: z.literal('count') }),
+  z.object({ kind: z.literal('assay') }),
   z.object({
     kind: z.literal('measure'),
     source: z.discriminatedUnion('from', [

@@ -43,10 +43,13 @@ export interface AssayOptions {
   readonly now: number;
   readonly threads?: number;
   readonly onProgress?: (done: number, total: number) => void;
+  /** Asked between stretches; when it says so, nothing further is begun. */
+  readonly stopped?: () => boolean;
 }
 
-/** Measures the noise of a folder's passes. @throws NothingToAssayError, FileAccessError */
-export async function assayFolder({ folder, brief, now, threads = os.availableParallelism(), onProgress }: AssayOptions): Promise<Assay> {
+/** Measures a folder's passes; null when it was stopped. @throws NothingToAssayError, FileAccessError */
+export async function assayFolder(options: AssayOptions): Promise<Assay | null> {
+  const { folder, brief, now, threads = os.availableParallelism(), onProgress, stopped = () => false } = options;
   const counted = await countFolder({ folder, brief, level: 'names', pool: null, proxyFolder: null, now });
   const { order } = counted;
   const plan = planAssay(order, counted.table!);
@@ -71,7 +74,9 @@ export async function assayFolder({ folder, brief, now, threads = os.availablePa
       beside.push(...measured.beside);
       onProgress?.((done += frames), plan.frames.length);
     },
+    stopped,
   );
+  if (stopped()) return null;
   const frames = plan.passes.flatMap((pass) => alongPass(pass, plan, results));
   beside.sort((a, b) => a.frame - b.frame);
   return { frames, findings: findAssayTroubles(order, frames, beside), convention: found };

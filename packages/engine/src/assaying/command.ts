@@ -19,6 +19,7 @@ export async function runAssay(argv: readonly string[], onProgress: (text: strin
     const folder = folderNamed(name);
     const brief = readBrief(briefFile);
     const assay = await assayFolder({ folder, brief, now: Date.now(), onProgress: (done, total) => onProgress(`${done} of ${total} frames`) });
+    if (!assay) throw new MintError('stopped', 'It was stopped.');
     const blocks = assay.findings.some(({ severity }) => severity === 'blocker');
     return { status: blocks ? 1 : 0, output: json ? JSON.stringify(assayObject(assay)) : assayText(assay), error: '' };
   } catch (thrown) {

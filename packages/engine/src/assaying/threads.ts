@@ -6,25 +6,33 @@ import { measureStretch, type StretchResults, type StretchTask } from './measure
 const FEW_FRAMES = 3;
 /** Frames of a stretch: few enough that all threads have some, many enough that the frames beside them are read seldom twice. */
 const LEAST_STRETCH = 4;
-const LONGEST_STRETCH = 24;
+const LONGEST_STRETCH = 12;
 
-/** Measures all frames of a task in stretches, on so many threads, and hands each stretch over as it is done. */
-export async function measureOnThreads(task: StretchTask, threads: number, onResults: (results: StretchResults, frames: number) => void): Promise<void> {
+/** Measures all frames of a task in stretches, on so many threads, and hands each stretch over as it is done. @param stopped asked before each stretch */
+export async function measureOnThreads(
+  task: StretchTask,
+  threads: number,
+  onResults: (results: StretchResults, frames: number) => void,
+  stopped: () => boolean = () => false,
+): Promise<void> {
   const count = task.to - task.from;
   if (count <= FEW_FRAMES) return onResults(measureStretch(task), count);
   const { Piscina } = await import('piscina');
   const pool = new Piscina<StretchTask, StretchResults>({ filename: path.join(servicesFolder(), 'assay-worker.js'), maxThreads: threads });
   const size = Math.min(LONGEST_STRETCH, Math.max(LEAST_STRETCH, Math.ceil(count / threads)));
+  let next = task.from;
+  const lane = async () => {
+    while (next < task.to && !stopped()) {
+      const [from, to] = [next, Math.min(task.to, next + size)];
+      next = to;
+      // Only the frames that it needs go along: it may look two beyond either end.
+      const first = Math.max(0, from - 2);
+      const frames = task.frames.slice(first, to + 2);
+      onResults(await pool.run({ ...task, frames, from: from - first, to: to - first }), to - from);
+    }
+  };
   try {
-    const stretches = Array.from({ length: Math.ceil(count / size) }, (_, i) => [task.from + i * size, Math.min(task.to, task.from + (i + 1) * size)] as const);
-    await Promise.all(
-      stretches.map(async ([from, to]) => {
-        // Only the frames that it needs go along: it may look two beyond either end.
-        const first = Math.max(0, from - 2);
-        const frames = task.frames.slice(first, to + 2);
-        onResults(await pool.run({ ...task, frames, from: from - first, to: to - first }), to - from);
-      }),
-    );
+    await Promise.all(Array.from({ length: threads }, lane));
   } finally {
     await pool.destroy();
   }

@@ -12,7 +12,7 @@ import {
   type Gate,
 } from '@mint-tally/core';
 import type { HeldFolder } from '@mint-tally/disk';
-import { announcePackage, confirmPackage, findAnnounced, listSights, listWaivers, type Job, type Waiver } from '@mint-tally/store';
+import { announcePackage, confirmPackage, findAnnounced, listSights, listWaivers, newestAssay, type Job, type Waiver } from '@mint-tally/store';
 import { checkObject } from '../check/report.ts';
 import { findRoot, openForWriting } from '../files/roots.ts';
 import { clearUnfinishedIn } from '../housekeeping/house.ts';
@@ -83,12 +83,15 @@ async function write(tools: JobTools, control: JobControl, parent: HeldFolder, n
   if (!count) return null;
   const { waivers } = await listWaivers(tools.database, count.shot.id);
   const subjects = waivers.map((waiver) => waiver.subject);
-  const { findings } = count.result.tally;
+  const assay = await newestAssay(tools.database, count.shot.id);
+  const isAssayed = assay !== null && assay.content === count.content && assay.briefId === count.saved.id;
+  const findings = [...count.result.tally.findings, ...(isAssayed ? assay.findings : [])];
   const gates = workOutGates(
     findings,
     (finding) => subjects.some((subject) => coversFinding(subject, finding)),
     acceptedGates(subjects, count.content),
     workOutEyes(count.result.order, count.result.contents!, await listSights(tools.database, count.shot.id)),
+    isAssayed,
   );
   if (!isReadyForHandoff(gates)) {
     // The count that refuses is what the page shows from now on: both sides say the same.

@@ -1,5 +1,6 @@
 import { MintError, type JobKind } from '@mint-tally/core';
 import { MOST_FALLS } from '@mint-tally/store';
+import { assayShot } from '../assaying/assay-shot.ts';
 import { measureShot } from '../measuring/measure-shot.ts';
 import { mergeShot } from '../merging/merge-shot.ts';
 import { giveUpBatch, runBatch } from '../batch/run-batch.ts';
@@ -20,6 +21,7 @@ const WORK: Record<JobKind, Work> = {
     const measured = await measureShot(tools, control);
     return measured && (async () => measured);
   },
+  assay: assayShot,
   render: runBatch,
   merge: mergeShot,
   package: packageShot,

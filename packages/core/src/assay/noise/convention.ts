@@ -15,6 +15,14 @@ export interface Convention {
 
 export const USUAL_CONVENTION: Convention = { sign: 1, down: true, unit: 'pixel', neighbour: 'before' };
 
+const UNITS = { pixel: 'in pixels', picture: 'as shares of the picture', 'half picture': 'from -1 to 1 across the picture' } as const;
+
+/** A convention in words. */
+export function sayConvention({ sign, down, unit, neighbour }: Convention): string {
+  const where = neighbour === 'before' ? 'to where a point was a frame before' : 'to where a point is a frame after';
+  return `${UNITS[unit]}, right and ${down ? 'down' : 'up'}, ${sign === 1 ? where : where.replace('to where', 'from where')}`;
+}
+
 /** All that are told apart, the usual one first. */
 export const conventions: readonly Convention[] = (['before', 'after'] as const).flatMap((neighbour) =>
   (['pixel', 'half picture', 'picture'] as const).flatMap((unit) =>

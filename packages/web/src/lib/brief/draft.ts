@@ -63,6 +63,7 @@ export function newPass(name = '', pattern = ''): PassDraft {
 export const usualKinds: Readonly<Record<PassRole, { channels: string; depth: string; alpha: string }>> = {
   beauty: { channels: 'R G B A', depth: 'half', alpha: 'premultiplied' },
   light: { channels: 'R G B', depth: 'half', alpha: '' },
+  half: { channels: 'R G B A', depth: 'half', alpha: 'premultiplied' },
   albedo: { channels: 'R G B', depth: 'half', alpha: '' },
   normal: { channels: 'X Y Z', depth: 'half', alpha: '' },
   depth: { channels: 'Z', depth: 'float', alpha: '' },

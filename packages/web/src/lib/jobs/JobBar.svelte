@@ -12,6 +12,7 @@
     verifying: 'Verifying',
     rendering: 'Rendering test frames',
     measuring: 'Measuring',
+    'measuring frames': 'Measuring frames',
     batch: 'Rendering',
     comparing: 'Comparing',
     merging: 'Merging',

@@ -6,6 +6,7 @@ import {
   isReadyForHandoff,
   joinChanges,
   makeLanes,
+  severities,
   workOutEyes,
   workOutGates,
   workOutOrder,
@@ -25,6 +26,7 @@ import {
   listSights,
   listWaivers,
   listWatchers,
+  newestAssay,
   newestBatch,
   newestBrief,
   newestCount,
@@ -79,6 +81,8 @@ export interface ShotState {
     /** What had changed since the count before; null for a first one. */
     readonly changes: Changes | null;
   } | null;
+  /** The newest assay of these frames; null where there is none, or one of other frames or another brief. */
+  readonly assay: { readonly at: string } | null;
   /** How the newest batch stands; null when there was none. */
   readonly batch: 'running' | BatchOutcome | null;
   /** Notes that stand, and those that were closed last. */
@@ -121,7 +125,7 @@ export async function loadShotState(database: Database, shotId: number): Promise
 
 /** Reads a shot with its newest brief and count, and works out ribbon, findings and gates. */
 async function readShotState(database: Database, shotId: number, stateKey: string): Promise<ShotState> {
-  const [shot, saved, counted, { waivers, unreadable }, packages, batch, contents, sights, watchers, notes] = await Promise.all([
+  const [shot, saved, counted, { waivers, unreadable }, packages, batch, contents, sights, watchers, notes, newest] = await Promise.all([
     findShot(database, shotId),
     newestBrief(database, shotId),
     newestCount(database, shotId),
@@ -132,12 +136,15 @@ async function readShotState(database: Database, shotId: number, stateKey: strin
     listSights(database, shotId),
     listWatchers(database, shotId),
     listNotes(database, shotId),
+    newestAssay(database, shotId),
   ]);
   if (!shot || !saved) error(404, { message: 'There is no such shot.', remedy: 'Choose one from the list of shots.' });
   const order = workOutOrder(saved.brief);
   // A count against an older brief says nothing about what is ordered now.
   const stale = counted !== null && counted.briefId !== saved.id;
-  const findings = counted && !stale ? await readFindings(database, counted.id) : null;
+  // An assay of other frames, or against another brief, says nothing of these.
+  const assay = newest && counted && !stale && newest.content === counted.content && newest.briefId === saved.id ? newest : null;
+  const findings = counted && !stale ? [...(await readFindings(database, counted.id)), ...(assay?.findings ?? [])].sort(byWeight) : null;
   const waiverOf = (finding: Finding) => waivers.find((waiver) => coversFinding(waiver.subject, finding)) ?? null;
   const isWaived = (finding: Finding) => waiverOf(finding) !== null;
   const eyes = findings === null ? null : workOutEyes(order, contents, sights);
@@ -149,6 +156,7 @@ async function readShotState(database: Database, shotId: number, stateKey: strin
       counted?.content ?? '',
     ),
     eyes,
+    assay !== null,
   );
   const reopened = await findReopened(database, shotId, gates, waivers, counted?.content ?? null);
   return {
@@ -174,6 +182,7 @@ async function readShotState(database: Database, shotId: number, stateKey: strin
       stale,
       changes: counted.changes,
     },
+    assay: assay && { at: assay.at.toISOString() },
     batch: batch && (batch.outcome ?? 'running'),
     notes,
     waivers,
@@ -181,6 +190,11 @@ async function readShotState(database: Database, shotId: number, stateKey: strin
     packages,
     handedOver: packages.length > 0 && counted !== null && !stale && packages[0]!.tallyId === counted.id,
   };
+}
+
+/** Blockers first; of one weight as they came. */
+function byWeight(a: Finding, b: Finding): number {
+  return severities.indexOf(a.severity) - severities.indexOf(b.severity);
 }
 
 /** Looks for gates that were closed by hand for other frames than those of now, and for what has changed since. */

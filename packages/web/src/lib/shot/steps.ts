@@ -5,7 +5,7 @@ import type { ShotState } from '$lib/server/shot-state';
 export type StepMark = 'empty' | 'half' | 'wrong' | 'done';
 
 export interface Step {
-  readonly path: 'brief' | 'batch' | 'tally' | 'view' | 'handoff';
+  readonly path: 'brief' | 'batch' | 'tally' | 'view' | 'assay' | 'handoff';
   readonly title: string;
   readonly mark: StepMark;
   /** The mark in words. */
@@ -29,6 +29,14 @@ const EYES_MARKS: Record<GateState, Pick<Step, 'mark' | 'says'>> = {
   closed: { mark: 'done', says: 'watched' },
 };
 
+/** What was measured of passes and noise. */
+function assayMark({ assay, gates }: ShotState): Pick<Step, 'mark' | 'says'> {
+  const own = gates.filter(({ name }) => name === 'passes' || name === 'noise');
+  if (own.some(({ state }) => state === 'open')) return { mark: 'wrong', says: 'something stops the handoff' };
+  if (assay === null) return own.every(({ state }) => state === 'waived') ? { mark: 'half', says: 'signed for' } : { mark: 'empty', says: 'not measured' };
+  return own.some(({ state }) => state !== 'closed') ? { mark: 'half', says: 'warnings stand' } : { mark: 'done', says: 'measured' };
+}
+
 /** The steps of a shot in the order of the work. */
 export function stepsOf(state: ShotState): Step[] {
   const { count, findings, gates, ready, handedOver } = state;
@@ -46,6 +54,7 @@ export function stepsOf(state: ShotState): Step[] {
     { path: 'batch', title: 'Batch', ...BATCH_MARKS[state.batch ?? 'none'] },
     { path: 'tally', title: 'Tally', ...tally },
     { path: 'view', title: 'View', ...EYES_MARKS[gates.find(({ name }) => name === 'eyes')?.state ?? 'unmeasured'] },
+    { path: 'assay', title: 'Assay', ...assayMark(state) },
     {
       path: 'handoff',
       title: 'Handoff',

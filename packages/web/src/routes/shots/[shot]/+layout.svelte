@@ -24,6 +24,7 @@
   // Where a screen shows a job at length, the header does not repeat it.
   const job = $derived(
     (current === 'tally' ? null : live.active(data.state.shot.id, 'count')) ??
+      (current === 'assay' ? null : live.active(data.state.shot.id, 'assay')) ??
       (current === 'handoff' ? null : live.active(data.state.shot.id, 'package')) ??
       (current === 'batch' ? null : live.active(data.state.shot.id, 'render')),
   );
@@ -50,7 +51,7 @@
         href="/shots/{data.state.shot.id}/{step.path}"
         aria-current={current === step.path ? 'page' : undefined}
         class={[
-          'flex h-full items-center gap-2 border-y-[3px] border-t-transparent px-4 focus-visible:-outline-offset-2',
+          'flex h-full items-center gap-2 border-y-[3px] border-t-transparent px-3.5 focus-visible:-outline-offset-2',
           current === step.path ? 'border-b-mint font-bold' : 'border-b-transparent text-soft hover:text-ink',
         ]}><StepMark mark={step.mark} />{step.title}<span class="sr-only">: {step.says}</span></a
       >

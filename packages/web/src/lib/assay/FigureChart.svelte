@@ -1,0 +1,124 @@
+<!-- One figure of every pass over the shot's frames, with the playhead and the ordered target. -->
+<script lang="ts">
+  import type { KeptFrame } from '@mint-tally/core';
+  import { LineChart } from 'echarts/charts';
+  import { GridComponent, LegendComponent, MarkLineComponent, TooltipComponent } from 'echarts/components';
+  import { init, use, type EChartsType } from 'echarts/core';
+  import { CanvasRenderer } from 'echarts/renderers';
+  import { currentTheme } from '$lib/states/theme.svelte';
+  import { sayFigure, type FigureKey } from './figures';
+
+  use([LineChart, GridComponent, TooltipComponent, LegendComponent, MarkLineComponent, CanvasRenderer]);
+
+  let {
+    frames,
+    figure,
+    title,
+    target,
+    playhead,
+    ongo,
+  }: {
+    frames: readonly KeptFrame[];
+    figure: FigureKey;
+    title: string;
+    /** Of the brief; null where it asks for none, or the figure is another. */
+    target: number | null;
+    playhead: number;
+    ongo: (frame: number) => void;
+  } = $props();
+
+  let box: HTMLDivElement | undefined = $state();
+  let width = $state(0);
+  let height = $state(0);
+  let chart: EChartsType | null = null;
+
+  $effect(() => {
+    if (!box) return;
+    const made = (chart = init(box));
+    made.getZr().on('click', ({ offsetX, offsetY }) => {
+      const [frame] = made.convertFromPixel({ gridIndex: 0 }, [offsetX, offsetY]);
+      ongo(Math.round(frame!));
+    });
+    return () => made.dispose();
+  });
+
+  $effect(() => {
+    void currentTheme();
+    if (width === 0 || height === 0 || !box || !chart) return;
+    chart.resize();
+    chart.setOption(optionsOf(box), { notMerge: true });
+  });
+
+  /** Passes are told apart by their dashes as well as by their tone. */
+  const DASHES = ['solid', [6, 3], [2, 3], [10, 3, 2, 3], [4, 2, 1, 2]] as const;
+
+  function optionsOf(element: HTMLElement) {
+    const style = getComputedStyle(element);
+    const tone = (name: string) => style.getPropertyValue(`--${name}`).trim();
+    const text = { color: tone('soft'), fontFamily: style.fontFamily, fontSize: 12 };
+    const axis = { axisLabel: text, axisLine: { lineStyle: { color: tone('line') } }, splitLine: { lineStyle: { color: tone('line'), opacity: 0.5 } } };
+    const passes = [...new Set(frames.map(({ pass }) => pass))];
+    const tones = ['mint', 'odd', 'ink', 'soft', 'bad'];
+    const mark = (lineStyle: object, data: object[], label: object = { show: false }) => ({
+      silent: true,
+      symbol: 'none',
+      animation: false,
+      label,
+      lineStyle,
+      data,
+    });
+    return {
+      animation: false,
+      grid: { left: 64, right: 18, top: 34, bottom: 28 },
+      legend: { top: 0, left: 60, textStyle: text, data: passes },
+      tooltip: {
+        trigger: 'axis' as const,
+        backgroundColor: tone('bar'),
+        borderColor: tone('line'),
+        textStyle: { color: tone('ink'), fontSize: 12 },
+        valueFormatter: (value: unknown) => sayFigure(typeof value === 'number' ? value : null),
+      },
+      xAxis: {
+        ...axis,
+        type: 'value' as const,
+        min: 'dataMin',
+        max: 'dataMax',
+        minInterval: 1,
+        splitLine: { show: false },
+        axisLabel: { ...text, formatter: String },
+      },
+      yAxis: { ...axis, type: 'value' as const, min: 0, axisLabel: { ...text, formatter: (value: number) => String(Number(value.toPrecision(3))) } },
+      series: [
+        ...passes.map((pass, i) => ({
+          name: pass,
+          type: 'line' as const,
+          showSymbol: false,
+          connectNulls: false,
+          data: frames.filter((frame) => frame.pass === pass).map((frame) => [frame.frame, frame[figure]]),
+          lineStyle: { color: tone(tones[i % tones.length]!), width: i === 0 ? 2 : 1.3, type: DASHES[i % DASHES.length] as 'solid' },
+          itemStyle: { color: tone(tones[i % tones.length]!) },
+          ...(i === 0 ? { markLine: mark({ color: tone('ink'), width: 1.5, type: 'solid' }, [{ xAxis: playhead }]) } : {}),
+        })),
+        ...(target === null
+          ? []
+          : [
+              {
+                name: 'ordered',
+                type: 'line' as const,
+                data: [],
+                markLine: mark({ color: tone('bad'), width: 1.5, type: 'dashed' }, [{ yAxis: target }], {
+                  show: true,
+                  color: tone('ink'),
+                  position: 'insideEndTop',
+                  formatter: `ordered ${target}`,
+                }),
+              },
+            ]),
+      ],
+    };
+  }
+</script>
+
+<div bind:clientWidth={width} bind:clientHeight={height} class="min-h-[200px] min-w-0 flex-1">
+  <div bind:this={box} class="h-full min-h-[200px] w-full" role="img" aria-label="{title} over the frames, a line for each pass"></div>
+</div>

@@ -1,0 +1,47 @@
+import { median, type KeptFrame } from '@mint-tally/core';
+
+/** What can be drawn over the frames. */
+export const figures = [
+  { key: 'noise', title: 'noise', says: 'Sampling error of luminance' },
+  { key: 'temporalNoise', title: 'noise in time', says: 'What crawls from frame to frame once the motion is taken out' },
+  { key: 'relativeNoise', title: 'relative noise', says: 'Noise over the brightness that it is in' },
+  { key: 'meanLuminance', title: 'luminance', says: 'Mean light of the picture' },
+  { key: 'fireflies', title: 'fireflies', says: 'Single pixels far brighter than all around them' },
+] as const;
+export type FigureKey = (typeof figures)[number]['key'];
+
+/** Figures as people read them: three digits that say something. */
+export const sayFigure = (value: number | null) => (value === null ? '\u2013' : Number.isInteger(value) ? String(value) : value.toPrecision(3));
+
+/** What a pass comes to along the shot. */
+export interface PassSummary {
+  readonly pass: string;
+  readonly frames: number;
+  /** In the middle, and the largest with its frame; null where nothing could be measured. */
+  readonly usual: number | null;
+  readonly worst: KeptFrame | null;
+  /** How it was measured, for most of the frames. */
+  readonly by: string;
+}
+
+const BY: Record<KeptFrame['by'], string> = {
+  halves: 'by halves, exact',
+  neighbours: 'by neighbours in time',
+  features: 'by one frame, an upper bound',
+  picture: 'by the picture alone, an upper bound',
+};
+
+/** Sums up a figure for each pass. */
+export function summarise(frames: readonly KeptFrame[], key: FigureKey): PassSummary[] {
+  return [...new Set(frames.map(({ pass }) => pass))].map((pass) => {
+    const own = frames.filter((frame) => frame.pass === pass);
+    const told = own.filter((frame) => frame[key] !== null);
+    return {
+      pass,
+      frames: own.length,
+      usual: told.length === 0 ? null : median(told.map((frame) => frame[key]!)),
+      worst: told.length === 0 ? null : told.reduce((most, frame) => (frame[key]! > most[key]! ? frame : most)),
+      by: BY[own[Math.floor(own.length / 2)]!.by],
+    };
+  });
+}

@@ -1,0 +1,111 @@
+<script lang="ts">
+  import { enhance } from '$app/forms';
+  import FigureChart from '$lib/assay/FigureChart.svelte';
+  import { figures, sayFigure, summarise, type FigureKey } from '$lib/assay/figures';
+  import Problem from '$lib/controls/Problem.svelte';
+  import Segments from '$lib/controls/Segments.svelte';
+  import Docket from '$lib/docket/Docket.svelte';
+  import JobBar from '$lib/jobs/JobBar.svelte';
+  import { useLive } from '$lib/jobs/live.svelte';
+  import { useShotView } from '$lib/shot/shot-view.svelte';
+  import { counted } from '$lib/text/format';
+
+  let { data } = $props();
+
+  const live = useLive();
+  const view = useShotView();
+  const shot = $derived(data.state);
+  const job = $derived(live.active(shot.shot.id, 'assay'));
+  const last = $derived(live.job(shot.shot.id, 'assay'));
+  const isCounted = $derived(shot.count !== null && !shot.count.stale);
+  let figure = $state<FigureKey>('noise');
+  const chosen = $derived(figures.find(({ key }) => key === figure)!);
+  const summaries = $derived(data.figures ? summarise(data.figures.frames, figure) : []);
+  const target = $derived(figure === 'noise' ? (shot.brief.sampling?.noise ?? null) : null);
+</script>
+
+<svelte:head><title>{shot.shot.name}: assay · Mint Tally</title></svelte:head>
+
+<div class="flex min-h-0 flex-1 small:flex-col">
+  <main class="flex min-w-0 flex-1 flex-col overflow-y-auto">
+    <div class="flex min-h-[52px] shrink-0 flex-wrap items-center gap-x-4 gap-y-2 border-b border-line px-4.5 py-1.5">
+      {#if data.figures}
+        <Segments
+          label="Which figure"
+          value={figure}
+          options={figures.map(({ key, title, says }): [FigureKey, string, string] => [key, title, says])}
+          onchoose={(one) => (figure = one)}
+        />
+      {/if}
+      <span class="text-[13px] text-soft" role="status">
+        {#if !data.figures}Nothing has been measured yet.
+        {:else if shot.assay === null}These figures are of other frames, or of another brief: measure again.
+        {:else}{counted(data.figures.frames.length, 'frame')} measured{/if}
+      </span>
+      <span class="flex-1"></span>
+      {#if job}<div class="w-[280px]"><JobBar {job} wide waits={live.waits(shot.shot.id, 'assay')} /></div>
+      {:else}
+        <form method="POST" action="?/measure" use:enhance>
+          <button type="submit" class={['button', shot.assay === null && 'button-main']} disabled={!isCounted}
+            >{shot.assay === null ? 'Measure' : 'Measure again'}</button
+          >
+        </form>
+      {/if}
+    </div>
+    {#if last?.state === 'failed' && last.error}<Problem message="The last measurement failed: {last.error.message}" remedy={last.error.remedy} />{/if}
+    {#if data.figures}
+      <div class="flex min-h-[230px] flex-1 flex-col px-2 pt-2">
+        <FigureChart frames={data.figures.frames} {figure} title={chosen.title} {target} playhead={view.frame} ongo={(frame) => view.goTo(frame)} />
+      </div>
+      <div class="shrink-0 px-4.5 pt-1 pb-3 text-[13px]">
+        <table class="w-full max-w-[820px]" aria-label="{chosen.title} of each pass">
+          <thead>
+            <tr class="text-left text-soft [&>th]:py-1 [&>th]:pr-4 [&>th]:font-normal"
+              ><th>Pass</th><th class="text-right">Frames</th><th class="text-right">Usually</th><th class="text-right">At most</th><th>In frame</th><th
+                >Noise is measured</th
+              ></tr
+            >
+          </thead>
+          <tbody>
+            {#each summaries as { pass, frames, usual, worst, by } (pass)}
+              <tr class="border-t border-line [&>td]:py-1 [&>td]:pr-4">
+                <td class="font-bold">{pass}</td>
+                <td class="figure text-right">{frames}</td>
+                <td class="figure text-right">{sayFigure(usual)}</td>
+                <td class="figure text-right">{sayFigure(worst?.[figure] ?? null)}</td>
+                <td>
+                  {#if worst}<button
+                      type="button"
+                      class="figure underline decoration-control underline-offset-3"
+                      onclick={() => {
+                        view.choosePass(pass);
+                        view.goTo(worst.frame);
+                      }}>{worst.frame}</button
+                    >{:else}<span class="text-soft">not known</span>{/if}
+                </td>
+                <td class="text-soft">{by}</td>
+              </tr>
+            {/each}
+          </tbody>
+        </table>
+        <p class="mt-2 text-soft">
+          {chosen.says}.
+          {#if data.figures.heldSeeds}Seeds are held from frame to frame: the noise stands still, and is less sure.{/if}
+          {#if data.figures.wideFilter}The pixel filter joins neighbouring pixels, which is allowed for.{/if}
+          {#if data.figures.vectors}Motion vectors {data.figures.vectors.residual === null ? 'are taken to be' : 'are'} {data.figures.vectors.says}.
+          {:else}Without motion vectors nothing is known of noise in time.{/if}
+        </p>
+      </div>
+    {:else}
+      <div class="m-auto max-w-[480px] p-6 text-center">
+        <p class="text-[16px] font-bold">How noisy is it, and do the passes agree?</p>
+        <p class="mt-2 text-soft">
+          Measuring reads the frames of the beauty and the lights with the passes beside them: noise in every frame and in time, light that flickers, fireflies,
+          and passes that show another frame. It takes some seconds a frame.
+        </p>
+        {#if !isCounted}<p class="mt-2">Count the shot first: what was counted is measured.</p>{/if}
+      </div>
+    {/if}
+  </main>
+  <Docket state={shot} />
+</div>

@@ -1,0 +1,52 @@
+import { writeFileSync } from 'node:fs';
+import path from 'node:path';
+import type { Database } from '@mint-tally/store';
+import { expect, test } from './application.ts';
+import { askForCount, untilQuiet } from './asking.ts';
+import { beauty, makeKnownShots } from './known-shots.ts';
+
+test.use({ instance: 'assay' });
+test.describe.configure({ mode: 'serial' });
+
+let database: Database;
+test.beforeAll(async ({ application, request }) => {
+  database = await makeKnownShots(request, application);
+});
+test.afterAll(() => database.close());
+
+test('a shot is measured, its gates close, and a frame that is replaced opens them again', async ({ page, request, application }) => {
+  await page.goto('/shots/1/assay');
+  await expect(page.getByText('Nothing has been measured yet.')).toBeVisible();
+  await page.getByRole('button', { name: 'Measure', exact: true }).click();
+  await expect(page.getByRole('button', { name: 'Measure again' })).toBeVisible();
+  // 1005 is missing, and 1008 cannot be read.
+  await expect(page.getByRole('status').filter({ hasText: '10 frames measured' })).toBeVisible();
+  const row = page.getByRole('table', { name: 'noise of each pass' }).getByRole('row', { name: /^beauty/ });
+  await expect(row).toContainText('by one frame, an upper bound');
+  await page.getByRole('button', { name: 'luminance' }).click();
+  const lit = page.getByRole('table', { name: 'luminance of each pass' }).getByRole('row', { name: /^beauty/ });
+  // Light rises with every frame: the last is the brightest.
+  await lit.getByRole('button', { name: '1012' }).click();
+  await expect(page.getByRole('slider', { name: 'Playhead' })).toHaveAttribute('aria-valuenow', '1012');
+  await expect(page.getByRole('img', { name: 'luminance over the frames, a line for each pass' })).toBeVisible();
+  await page.goto('/shots/1/handoff');
+  for (const gate of ['passes', 'noise']) await expect(page.locator(`tr[data-gate="${gate}"]`)).toHaveAttribute('data-state', 'closed');
+
+  writeFileSync(path.join(application.shots, 'orr_010/beauty/beauty.1003.exr'), beauty(1333));
+  await askForCount(request, application, 1);
+  await untilQuiet(database);
+  await page.reload();
+  for (const gate of ['passes', 'noise']) await expect(page.locator(`tr[data-gate="${gate}"]`)).toHaveAttribute('data-state', 'unmeasured');
+  await page.goto('/shots/1/assay');
+  await expect(page.getByText('These figures are of other frames, or of another brief: measure again.')).toBeVisible();
+  // Far brighter than the frames beside it: the light flickers, and the docket says so.
+  await page.getByRole('button', { name: 'Measure', exact: true }).click();
+  await expect(page.getByRole('button', { name: 'Measure again' })).toBeVisible();
+  await expect(page.getByText('Brightness flickers')).toBeVisible();
+});
+
+test('a shot without a pass that could be measured says so', async ({ page }) => {
+  await page.goto('/shots/2/assay');
+  await page.getByRole('button', { name: 'Measure', exact: true }).click();
+  await expect(page.getByText('The last measurement failed: The brief orders no pass of role beauty or light.')).toBeVisible();
+});
