@@ -151,6 +151,33 @@ describe('the noise of a shot', () => {
   });
 });
 
+describe('frames that lack, or cannot be read', () => {
+  it('are left out, and the others measured', async () => {
+    const folder = mkdtempSync(path.join(top, 'holes-'));
+    const file = { pass: 'beauty', path: '', format: 'exr', compression: 'zip', type: 'half' } as const;
+    rendered.forEach((frame, i) => {
+      const bytes = encodePasses(frame, [file], { host: 'reef', samples: 16, frame: 1001 + i });
+      // 1002 is missing, 1004 was cut short, 1005 is another size.
+      if (i !== 1) writeFileSync(path.join(folder, `beauty.${1001 + i}.exr`), i === 3 ? bytes.subarray(0, 600) : i === 4 ? smaller() : bytes);
+    });
+    writeFileSync(
+      path.join(folder, 'brief.json'),
+      JSON.stringify({ shot: 'a', range: '1001-1006', passes: [{ name: 'beauty', role: 'beauty', pattern: 'beauty.####.exr' }] }),
+    );
+    const { status, output } = await runAssay([folder, '--brief', path.join(folder, 'brief.json'), '--json'], () => undefined);
+    const { frames } = JSON.parse(output) as Printed;
+    expect(status).toBe(0);
+    expect(frames.map(({ frame, noise }) => [frame, noise! > 0])).toEqual([1001, 1003, 1005, 1006].map((frame) => [frame, true]));
+  });
+
+  const smaller = () =>
+    encodePasses(
+      renderFrame({ view, time: 0.2, width: 48, height: 32, samples: 4, seed: 1 }),
+      [{ pass: 'beauty', path: '', format: 'exr', compression: 'zip', type: 'half' }],
+      { host: 'reef', samples: 4, frame: 1005 },
+    );
+});
+
 describe('what is found', () => {
   const codes = ({ findings }: Printed) => findings.map(({ code, pass, frames }) => `${code} ${pass} ${frames}`);
   const lights = PASSES.filter((pass) => ROLES[pass] === 'light' || pass === 'beauty');

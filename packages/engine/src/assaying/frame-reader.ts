@@ -1,9 +1,8 @@
 import {
   componentsOf,
-  FrameFileError,
   luminanceOf,
   memorySource,
-  NotDecodedError,
+  MintError,
   readBuffers,
   readVectors,
   recogniseFormat,
@@ -83,7 +82,7 @@ export class FrameReader {
     return frame && { frame, channels: file.channels };
   }
 
-  /** A file that cannot be decoded says nothing here; the count tells of it. */
+  /** A file that cannot be read or decoded says nothing here; the count tells of it. */
   private decode(path: string): DecodedFrame | null {
     try {
       return withFile(this.folder, path, (source) => {
@@ -91,7 +90,7 @@ export class FrameReader {
         return recogniseFormat(held, path).open(held).decode(codecTools).frame;
       });
     } catch (thrown) {
-      if (thrown instanceof FrameFileError || thrown instanceof NotDecodedError) return null;
+      if (thrown instanceof MintError) return null;
       throw thrown;
     }
   }
