@@ -62,6 +62,11 @@ test('a lookup table from a file is applied to what the view gives, and one that
     const wanted = seeColour(own, { exposure: 0, gamma: 1, transform: 'srgb', table: readCube(text, name) });
     wanted.forEach((value, i) => expect(Math.abs(colour[i]! - value * 255)).toBeLessThanOrEqual(1.5));
   }
+  // The histogram is of what is seen: by this table all of it is white.
+  await panelOf(page).getByLabel('Histogram and waveform').check();
+  const allWhite = 'LUT_1D_SIZE 2\n1 1 1\n1 1 1\n';
+  await page.getByLabel('Lookup table', { exact: true }).setInputFiles({ name: 'white.cube', mimeType: 'text/plain', buffer: Buffer.from(allWhite) });
+  await expect(panelOf(page).getByRole('img', { name: 'Histogram of what is seen: black 0.0 %, white 100.0 %' })).toBeVisible();
   await page.getByLabel('Lookup table', { exact: true }).setInputFiles({ name: 'none.cube', mimeType: 'text/plain', buffer: Buffer.from('hello') });
   await expect(page.getByRole('alert')).toContainText('Line 1 of none.cube does not hold 3 numbers');
   await page.getByRole('button', { name: 'Without the lookup table' }).click();

@@ -332,8 +332,9 @@ describe('a batch', () => {
     const { batch, frames } = await ended(id);
     expect(batch.outcome).toBe('failed');
     expect(frames.every(({ state }) => state === 'stopped')).toBe(true);
-    const [row] = await database.rows("SELECT error FROM jobs WHERE shot_id = ? AND kind = 'render'", [shot.id]);
-    expect(row.error).toContain('melts is no fault');
+    // The batch has ended a moment before its job.
+    const error = async () => String((await database.rows("SELECT error FROM jobs WHERE shot_id = ? AND kind = 'render'", [shot.id]))[0]!.error);
+    await expect.poll(error, { timeout: 20_000 }).toContain('melts is no fault');
     expect(existsSync(path.join(shot.folder, 'refused_beauty.1001.exr'))).toBe(false);
   });
 });

@@ -84,8 +84,8 @@ describe('the demo', () => {
     ]);
   });
 
-  it('shows every family of findings', () => {
+  it('shows every family of findings that a count tells', () => {
     const found = [...tallies.values()].flatMap((tally) => tally.findings.map((finding) => findingCodes[finding.code].family));
-    expect([...new Set(found)].sort()).toEqual([...families].sort());
+    expect([...new Set(found)].sort()).toEqual(families.filter((family) => family !== 'noise' && family !== 'passes').sort());
   });
 });

@@ -9,17 +9,23 @@ import { stepsOf } from '$lib/shot/steps';
 const gates = (state: GateState): Gate[] => gateNames.map((name) => ({ name, state, blockers: 0, warnings: 0, waived: 0, unwatched: 0 }));
 const count = { at: '', files: 1, bytes: 1, opened: 1, content: '', briefVersion: 1, stale: false, changes: null };
 const state = (change: Partial<ShotState>) =>
-  ({ count, findings: [], gates: gates('closed'), ready: true, handedOver: false, ...change }) as unknown as ShotState;
+  ({ count, findings: [], gates: gates('closed'), ready: true, handedOver: false, assay: null, ...change }) as unknown as ShotState;
 const marks = (change: Partial<ShotState>) => Object.fromEntries(stepsOf(state(change)).map((step) => [step.path, step.mark]));
 
 describe('the steps of a shot', () => {
   it('say how far the work has come', () => {
-    expect(marks({ count: null, ready: false })).toEqual({ brief: 'done', batch: 'empty', tally: 'empty', view: 'done', handoff: 'empty' });
+    expect(marks({ count: null, ready: false })).toEqual({ brief: 'done', batch: 'empty', tally: 'empty', view: 'done', assay: 'empty', handoff: 'empty' });
     expect(marks({ count: { ...count, stale: true }, ready: false })).toMatchObject({ tally: 'empty' });
-    expect(marks({})).toEqual({ brief: 'done', batch: 'empty', tally: 'done', view: 'done', handoff: 'half' });
+    expect(marks({})).toEqual({ brief: 'done', batch: 'empty', tally: 'done', view: 'done', assay: 'empty', handoff: 'half' });
     expect(marks({ gates: gates('warned') })).toMatchObject({ tally: 'half', view: 'empty' });
     expect(marks({ gates: gates('waived') })).toMatchObject({ view: 'half' });
     expect(marks({ handedOver: true })).toMatchObject({ handoff: 'done' });
+    const assay = { at: '' };
+    expect(marks({ assay })).toMatchObject({ assay: 'done' });
+    expect(marks({ assay, gates: gates('warned') })).toMatchObject({ assay: 'half' });
+    expect(marks({ assay, gates: gates('open') })).toMatchObject({ assay: 'wrong' });
+    // Signed for by hand, without an assay.
+    expect(marks({ gates: gates('waived') })).toMatchObject({ assay: 'half' });
     for (const [batch, mark] of [
       ['running', 'half'],
       ['stopped', 'half'],
@@ -37,12 +43,20 @@ describe('the steps of a shot', () => {
   });
 
   it('are told in words too', () => {
-    expect(stepsOf(state({})).map((step) => step.says)).toEqual(['saved', 'nothing rendered here', 'nothing stops the handoff', 'watched', 'ready']);
+    expect(stepsOf(state({})).map((step) => step.says)).toEqual([
+      'saved',
+      'nothing rendered here',
+      'nothing stops the handoff',
+      'watched',
+      'not measured',
+      'ready',
+    ]);
     expect(stepsOf(state({ count: null, ready: false, batch: 'stopped' })).map((step) => step.says)).toEqual([
       'saved',
       'was stopped',
       'not counted',
       'watched',
+      'not measured',
       'not ready',
     ]);
     expect(stepsOf(state({ handedOver: true })).at(-1)?.says).toBe('handed over');

@@ -4,7 +4,8 @@ import os from 'node:os';
 import path from 'node:path';
 import zlib from 'node:zlib';
 import { encodeExr, encodePng, floatToHalf, parseBrief, type Brief, type TallyLevel } from '@mint-tally/core';
-import { countFolder, InspectionPool, servicesFolder, type CountOptions, type KnownFile } from '@mint-tally/engine';
+import { assayFolder, countFolder, InspectionPool, servicesFolder, type CountOptions, type KnownFile } from '@mint-tally/engine';
+import { decodeAssayShot, makeAssayShot } from './assayed.ts';
 import { buildReader, canMeasureOthers, decodeTimes, makeExr, makePackings, makePng, readerTimes } from './others.ts';
 import { peakMemory } from './peak-memory.ts';
 
@@ -44,6 +45,7 @@ try {
     exr: exrRow,
     others: othersRow,
     packings: packingsRow,
+    assay: assayRow,
     memory: memoryRow,
   })) {
     if (name.includes(wanted)) rows.push(...[await measure()].flat());
@@ -161,6 +163,16 @@ async function headersRow(): Promise<Row> {
     () => shell(`find '${folder}' -type f -print0 | xargs -0 cat > /dev/null`),
   );
   return { work: 'header check of 2,000 frames', yardstick: 'cat, warm cache', ...times, aim: 2 };
+}
+
+async function assayRow(): Promise<Row> {
+  const { folder, brief } = makeAssayShot(top);
+  // So few frames are measured in this thread, as the yardstick decodes them.
+  const times = await race(
+    () => assayFolder({ folder, brief, now: Date.now(), threads: 1 }),
+    () => decodeAssayShot(folder),
+  );
+  return { work: 'noise and passes of 3 frames, 1080p, vectors and features', yardstick: 'decoding what it reads', ...times, aim: 1 };
 }
 
 async function pngRow(): Promise<Row[]> {

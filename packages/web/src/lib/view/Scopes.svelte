@@ -53,7 +53,7 @@
     // Plain values: what the page watches cannot be sent.
     ask({
       picture,
-      look: { ...viewing.settings.look, table: null },
+      look: viewing.settings.look,
       alpha: { hasAlpha: hasAlpha(picture), straight: viewing.alphaOf(pass, picture).straight, behind },
       columns: COLUMNS,
     });
@@ -116,6 +116,6 @@
       class="mt-1.5 block w-full bg-[#101010]"
       aria-label="Waveform: brightness from black at the bottom to white, column by column"
     ></canvas>
-    <p class="text-[12px] text-soft">Brightness, black below, white above{viewing.settings.table ? '; before the lookup table' : ''}</p>
+    <p class="text-[12px] text-soft">Brightness, black below, white above</p>
   {/if}
 {/if}

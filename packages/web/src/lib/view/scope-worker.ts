@@ -1,4 +1,4 @@
-import { histogramOf, SeenByTable, waveformOf, type Look, type SentPicture } from '@mint-tally/core';
+import { histogramOf, lookUpColour, SeenByTable, waveformOf, type Look, type LookupTable, type SentPicture } from '@mint-tally/core';
 
 /** A picture as it is seen, and how wide its waveform is to be. */
 export interface ScopeTask {
@@ -16,10 +16,23 @@ let table: { key: string; table: SeenByTable } | null = null;
 
 addEventListener('message', ({ data }: MessageEvent<ScopeTask>) => {
   const { picture, look, alpha, columns } = data;
-  const key = JSON.stringify(look);
-  if (table?.key !== key) table = { key, table: new SeenByTable(look) };
+  // The lookup table mixes channels: it comes after what each channel becomes by itself.
+  const byChannel = { ...look, table: null };
+  const key = JSON.stringify(byChannel);
+  if (table?.key !== key) table = { key, table: new SeenByTable(byChannel) };
   const seen = new Uint8ClampedArray(picture.info.width * picture.info.height * 4);
   table.table.see(picture, alpha, seen);
+  if (look.table) lookUpAll(seen, look.table);
   const scopes: Scopes = { histogram: histogramOf(seen), waveform: waveformOf(seen, picture.info.width, columns) };
   postMessage(scopes);
 });
+
+/** Applies a lookup table to what is seen, pixel by pixel. */
+function lookUpAll(seen: Uint8ClampedArray, lookup: LookupTable): void {
+  for (let i = 0; i < seen.length; i += 4) {
+    const [r, g, b] = lookUpColour(lookup, [seen[i]! / 255, seen[i + 1]! / 255, seen[i + 2]! / 255]);
+    seen[i] = r * 255;
+    seen[i + 1] = g * 255;
+    seen[i + 2] = b * 255;
+  }
+}
