@@ -1,10 +1,8 @@
 import { mkdirSync, readFileSync, writeFileSync } from 'node:fs';
 import path from 'node:path';
-import zlib from 'node:zlib';
 import { encodeExr, floatToHalf, memorySource, parseBrief, recogniseFormat, type Brief } from '@mint-tally/core';
 import { codecTools } from '@mint-tally/engine';
 
-const tools = { deflate: (data: Uint8Array) => zlib.deflateSync(data, { level: 6 }), crc32: (data: Uint8Array) => zlib.crc32(data) };
 const [WIDTH, HEIGHT] = [1920, 1080];
 /** Pixels that the camera goes along from frame to frame. */
 const SPEED = 3;
@@ -50,7 +48,7 @@ export function makeAssayShot(top: string): { folder: string; brief: Brief } {
       });
       writeFileSync(
         path.join(folder, pass, `${pass}.${frame}.exr`),
-        encodeExr({ dataWindow: window, displayWindow: window, pixelAspect: 1, compression: 'zip', channels: planes, metadata: {} }, tools),
+        encodeExr({ dataWindow: window, displayWindow: window, pixelAspect: 1, compression: 'zip', channels: planes, metadata: {} }, codecTools),
       );
     }
   }
