@@ -241,8 +241,16 @@ export async function listOrphanBatches(on: Queryable): Promise<{ id: number; sh
   return rows.map((row) => ({ id: row.id as number, shotId: row.shot_id as number, actor: row.actor as string }));
 }
 
+/**
+ * Writes down what somebody wants of a batch. A stop is final: two wishes may overtake each other on their way here, and
+ * whoever has pressed stop must not see the machines go on.
+ */
 export async function wishBatch(on: Queryable, batchId: number, wanted: BatchWish): Promise<void> {
-  await on.change('UPDATE batches SET wanted = ? WHERE id = ? AND outcome IS NULL', [wanted, batchId]);
+  await on.change(
+    `UPDATE batches SET wanted = ? WHERE id = ? AND outcome IS NULL
+      AND wanted <> 'stop-now' AND (wanted <> 'stop-after-frame' OR ? = 'stop-now')`,
+    [wanted, batchId, wanted],
+  );
 }
 
 /** Ends a batch: frames that had not come to an end are stopped. */

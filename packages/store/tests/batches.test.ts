@@ -136,6 +136,19 @@ describe('a batch in the database', () => {
     expect((await findBatch(database, id))!.outcome).toBe('stopped');
   });
 
+  it('is not set going again by a wish that a stop has overtaken', async () => {
+    const id = await make();
+    const wantedAfter = async (wish: Parameters<typeof wishBatch>[2]) => {
+      await wishBatch(database, id, wish);
+      return (await findBatch(database, id))!.wanted;
+    };
+    expect(await wantedAfter('pause')).toBe('pause');
+    expect(await wantedAfter('stop-after-frame')).toBe('stop-after-frame');
+    expect(await wantedAfter('run')).toBe('stop-after-frame');
+    expect(await wantedAfter('stop-now')).toBe('stop-now');
+    for (const wish of ['stop-after-frame', 'run', 'pause'] as const) expect(await wantedAfter(wish)).toBe('stop-now');
+  });
+
   it('keeps each line of a log once', async () => {
     const id = await make();
     const line = (number: number, machine: string) => ({

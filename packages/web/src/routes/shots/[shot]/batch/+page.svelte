@@ -54,9 +54,14 @@
     return () => clearInterval(timer);
   });
 
+  let asking: Promise<unknown> = Promise.resolve();
+
+  /** Sends what is wanted, one after the other: what was pressed last is what counts. */
   async function control(request: ControlRequest) {
     refused = '';
-    const answer = await askServer(`/shots/${data.state.shot.id}/batch/control`, 'POST', request);
+    const answered = asking.then(() => askServer(`/shots/${data.state.shot.id}/batch/control`, 'POST', request));
+    asking = answered;
+    const answer = await answered;
     if (!answer.ok) refused = answer.refused;
     await look();
   }
