@@ -1,9 +1,24 @@
 // Bundles everything that runs in Node besides the web server into build/services, one file an
 // entry. Packages from node_modules stay outside. Runs in well under a second, so the tests use
 // these same bundles for worker threads.
-import { readdir, rm } from 'node:fs/promises';
+import { spawnSync } from 'node:child_process';
+import { mkdtemp, readdir, rm, writeFile } from 'node:fs/promises';
+import { tmpdir } from 'node:os';
 import path from 'node:path';
 import { build } from 'esbuild';
+
+const shared = {
+  bundle: true,
+  platform: 'node',
+  target: 'node20',
+  sourcemap: true,
+  // Blanks and comments take time to read at every start; traces name the sources all the same.
+  minifyWhitespace: true,
+  // What is bundled begins sooner: a package of hundreds of files takes a tenth of a second to load.
+  external: ['@hono/node-server', 'hono', 'mysql2', 'mysql2/*', 'papaparse', 'piscina', 'sharp'],
+  loader: { '.sql': 'text' },
+  logLevel: 'warning',
+};
 
 const { metafile } = await build({
   entryPoints: {
@@ -24,18 +39,9 @@ const { metafile } = await build({
     'inspect-worker': 'packages/engine/src/inspection/inspect-worker.ts',
   },
   outdir: 'build/services',
-  bundle: true,
+  ...shared,
   splitting: true,
-  platform: 'node',
   format: 'esm',
-  target: 'node20',
-  sourcemap: true,
-  // Blanks and comments take time to read at every start; traces name the sources all the same.
-  minifyWhitespace: true,
-  // What is bundled begins sooner: a package of hundreds of files takes a tenth of a second to load.
-  external: ['@hono/node-server', 'hono', 'mysql2', 'mysql2/*', 'papaparse', 'piscina', 'sharp'],
-  loader: { '.sql': 'text' },
-  logLevel: 'warning',
   metafile: true,
 });
 
@@ -43,3 +49,24 @@ const { metafile } = await build({
 const made = new Set(Object.keys(metafile.outputs).map((file) => path.basename(file)));
 const old = (await readdir('build/services')).filter((name) => name.startsWith('chunk-') && !made.has(name));
 await Promise.all(old.map((name) => rm(path.join('build/services', name))));
+
+// The check in one piece, which check.js runs from code compiled here: one run with a file that is looked into and none
+// that is sound compiles all that a start needs.
+await build({
+  ...shared,
+  entryPoints: { 'check-command': 'packages/engine/src/check/run.ts' },
+  outdir: 'build/services',
+  outExtension: { '.js': '.cjs' },
+  format: 'cjs',
+  define: { 'import.meta.url': 'bundleUrl' },
+  // What is loaded only when it is needed is required then: code from a cache has no loader for import().
+  supported: { 'dynamic-import': false },
+});
+const folder = await mkdtemp(path.join(tmpdir(), 'mint-tally-build-'));
+try {
+  await writeFile(path.join(folder, 'shot.1001.exr'), 'no frame');
+  const { status, stderr } = spawnSync(process.execPath, ['build/services/check.js', folder], { env: { ...process.env, MINT_TALLY_KEEP_CODE: '1' } });
+  if (status !== 1) throw new Error(`The check did not run as built: it ended with ${status}. ${stderr}`);
+} finally {
+  await rm(folder, { recursive: true, force: true });
+}

@@ -4,15 +4,16 @@
  */
 const floatOfHalf = makeTable();
 
+/** Put together from bits: with a power per value it would take a tenth of the time that a check of one frame takes. */
 function makeTable(): Float32Array {
   const table = new Float32Array(65536);
-  for (let bits = 0; bits < 65536; bits++) {
-    const sign = bits & 0x8000 ? -1 : 1;
-    const exponent = (bits >> 10) & 0x1f;
-    const fraction = bits & 0x3ff;
-    if (exponent === 0) table[bits] = sign * fraction * 2 ** -24;
-    else if (exponent === 31) table[bits] = fraction === 0 ? sign * Infinity : NaN;
-    else table[bits] = sign * (1 + fraction / 1024) * 2 ** (exponent - 15);
+  const bits = new Uint32Array(table.buffer);
+  for (let magnitude = 0; magnitude < 0x8000; magnitude++) {
+    // Below the smallest normal half the value is a multiple of 2^-24; infinite and not a number stay what they are.
+    if (magnitude < 0x400) table[magnitude] = magnitude * 2 ** -24;
+    else if (magnitude <= 0x7c00) bits[magnitude] = magnitude < 0x7c00 ? (magnitude << 13) + (112 << 23) : 0x7f800000;
+    else bits[magnitude] = 0x7fc00000;
+    bits[magnitude + 0x8000] = (bits[magnitude]! | 0x80000000) >>> 0;
   }
   return table;
 }
