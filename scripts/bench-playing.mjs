@@ -9,7 +9,8 @@ import { withApplication } from './bench-application.mjs';
 const FRAMES = 48;
 const [WIDTH, HEIGHT] = [960, 540];
 const SECONDS = Number(process.argv[2] ?? 60);
-const RATES = ['24', '25', '23.976'];
+const RATES = process.argv[3] ? [process.argv[3]] : ['24', '25', '23.976'];
+const WAYS = process.argv[4] ? [process.argv[4]] : ['cold', 'from memory'];
 
 function run(program, ...argv) {
   const { status, stderr, error } = spawnSync(program, argv, { encoding: 'utf8' });
@@ -51,7 +52,7 @@ await withApplication(makeShot, async (browser, address) => {
   await page.getByText(/Counted .* brief v1/).waitFor();
   for (const rate of RATES) {
     const [up, down] = rate === '23.976' ? [24_000, 1001] : [Number(rate), 1];
-    for (const way of ['cold', 'from memory']) {
+    for (const way of WAYS) {
       await page.goto(`${address}/shots/${shot}/view`);
       await page.getByRole('button', { name: /^Play/ }).first().waitFor();
       if (way === 'from memory') await page.getByText(`${FRAMES} of ${FRAMES}`, { exact: true }).waitFor();

@@ -276,7 +276,9 @@ test('a pixel alone, another size in the middle, and a picture wider than the ca
     [16_384, 16],
   ] as const;
   sizes.forEach(([width, height], i) => {
-    const data = Uint8Array.from({ length: width * height * 3 }, (_, at) => [200, 120, 40][at % 3]!);
+    // The right half of the wide one is another colour, so that the tiles that it lies in cannot be taken for each other.
+    const isRight = (at: number) => width > 1000 && Math.floor(at / 3) % width >= width / 2;
+    const data = Uint8Array.from({ length: width * height * 3 }, (_, at) => (isRight(at) ? [10, 90, 170] : [200, 120, 40])[at % 3]!);
     writeFileSync(path.join(folder, `beauty.100${i + 1}.png`), encodePng({ width, height, samplesPerPixel: 3, data }, tools));
   });
   // Depth as floats of which some are no numbers: nothing of it is red, green or blue.
@@ -316,9 +318,18 @@ test('a pixel alone, another size in the middle, and a picture wider than the ca
     await expect(panelOf(page).getByText(`${width} x ${height}`)).toBeVisible();
     // Fitted, the widest would be a pixel high.
     if (width > 1000) await page.keyboard.press('1');
-    await expect.poll(middleColour).toEqual([200, 120, 40]);
-    await page.keyboard.press('ArrowRight');
+    await expect.poll(middleColour).toEqual(width > 1000 ? [10, 90, 170] : [200, 120, 40]);
+    if (width < 1000) await page.keyboard.press('ArrowRight');
   }
+  // All that is looked at in others is looked at in this one, in the file's own pixels.
+  const channels = page.getByRole('group', { name: 'What is seen' }).getByRole('group', { name: 'Channel' });
+  await channels.getByRole('button', { name: 'G', exact: true }).click();
+  await expect.poll(middleColour).toEqual([90, 90, 90]);
+  await channels.getByRole('button', { name: 'RGB', exact: true }).click();
+  await page.keyboard.press('ArrowLeft');
+  await page.keyboard.press('ArrowRight');
+  await expect.poll(middleColour).toEqual([10, 90, 170]);
+  await expect(page.getByText('the file’s own pixels')).toBeVisible();
   await page.keyboard.press('Home');
   await page.keyboard.press('ArrowDown');
   await expect(panelOf(page).getByText('4 x 1', { exact: true })).toBeVisible();

@@ -1,5 +1,6 @@
 <!-- The picture under the playhead, drawn from the file's own pixels; what stands in its place when there is none. -->
 <script lang="ts">
+  import { untrack } from 'svelte';
   import { findingCodes, type SentPicture } from '@mint-tally/core';
   import { stateOfRank } from '$lib/ribbon/ribbon-model';
   import type { ShotState } from '$lib/server/shot-state';
@@ -7,10 +8,10 @@
   import StateMark from '$lib/states/StateMark.svelte';
   import { stateTitles } from '$lib/states/states';
   import { drawAll, hasAlpha, sideOf, zoomOf, type Sided } from './drawing';
-
   import { PicturePointer } from './picture-pointer';
   import OverPicture from './OverPicture.svelte';
   import { canDrawQuickly, QuickCanvas } from './quick-canvas';
+  import { NoRoomError } from './picture-texture';
   import { NoGraphicsError, Renderer } from './renderer';
   import { StillRenderer } from './still-renderer';
   import type { Viewing } from './viewing.svelte';
@@ -104,20 +105,21 @@
     }
     const shown = own ?? (player.playing && hasFile ? last : null);
     last = shown;
-    const quickly = shown !== null && ((onProcessor && player.playing) || isTooLarge(shown.picture)) && canDrawQuickly(shown, partner, settings);
+    const quickly = shown !== null && onProcessor && player.playing && canDrawQuickly(shown, partner, settings);
     isQuick = quickly;
     if (quickly && quickCanvas) (quick ??= new QuickCanvas(quickCanvas)).draw(shown!, settings, screen);
-    else drawAll(renderer, shown, partner, settings, screen);
+    else drawWhatFits(renderer, shown, partner);
   });
 
-  /** Whether a picture has more pixels across or down than the card takes in one piece; fewer lines of it fit. */
-  function isTooLarge({ info }: SentPicture): boolean {
-    return renderer instanceof Renderer && Math.max(info.width, info.height) > renderer.largest;
+  /** Draws, and where the card has not the memory for all lines of a picture, asks for fewer of them. */
+  function drawWhatFits(...[on, one, other]: [Renderer | StillRenderer, Sided | null, Sided | null]) {
+    try {
+      drawAll(on, one, other, settings, screen);
+    } catch (thrown) {
+      if (!(thrown instanceof NoRoomError)) throw thrown;
+      settings.reduce = untrack(() => settings.reduce) * 2;
+    }
   }
-  $effect(() => {
-    if (!picture || !own || !(renderer instanceof Renderer) || !isTooLarge(picture) || canDrawQuickly(own, partner, settings)) return;
-    settings.reduce = Math.ceil((Math.max(...picture.info.full) - 1) / (renderer.largest - 1));
-  });
 
   // Where the processor draws what plays, it does so before as well, unseen: the table of this look is ready and the
   // loops are quick when the first frame is due.

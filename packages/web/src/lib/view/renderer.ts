@@ -1,18 +1,10 @@
 import { lookUpColour, viewTransforms, type LookupTable, type SentPicture } from '@mint-tally/core';
 import { READ_AS, type Drawn, type Side } from './drawn';
-import { fragmentShader, vertexShader, type ProgramKind, type SampleKind, type SideKind } from './shader';
+import { PictureTexture, storagesOf, tilingOf, type Storage } from './picture-texture';
+import { fragmentShader, vertexShader, type ProgramKind, type SideKind } from './shader';
 
 /** Why nothing can be drawn. */
 export class NoGraphicsError extends Error {}
-
-/** How a kind of samples is kept on the card: one entry for one, two, three and four channels. */
-interface Storage {
-  readonly kind: SampleKind;
-  readonly internal: readonly number[];
-  readonly format: readonly number[];
-  readonly type: number;
-  readonly fullScale: number;
-}
 
 /** Samples across and down that a pixel of the screen takes the mean of, at most. */
 const MOST_TAPS = 4;
@@ -27,14 +19,6 @@ function lineOf(table: LookupTable, size: number): Float32Array {
   return Float32Array.from(Array.from({ length: size }, (_, i) => lookUpColour(table, [between(i, 0), between(i, 1), between(i, 2)])).flat());
 }
 
-/** A texture, and which picture lies in it. */
-interface Slot {
-  texture: WebGLTexture | null;
-  uploaded: SentPicture | null;
-  shape: string;
-}
-const emptySlot = (): Slot => ({ texture: null, uploaded: null, shape: '' });
-
 type Uniforms = Record<string, WebGLUniformLocation | null>;
 
 /** Draws pictures on a canvas through WebGL 2. */
@@ -43,10 +27,10 @@ export class Renderer {
   private readonly programs = new Map<string, { program: WebGLProgram; uniforms: Uniforms }>();
   private readonly storages: Record<SentPicture['info']['type'], Storage>;
   /** What the card holds: the picture, and the one that it is compared with. */
-  private slots: readonly [Slot, Slot] = [emptySlot(), emptySlot()];
+  private slots: readonly [PictureTexture, PictureTexture];
   private table: { readonly of: LookupTable; readonly texture: WebGLTexture | null; readonly size: number } | null = null;
   /** Samples that a side of a texture may have. */
-  readonly largest: number;
+  private readonly largest: number;
 
   /** @throws NoGraphicsError */
   constructor(canvas: HTMLCanvasElement) {
@@ -54,15 +38,8 @@ export class Renderer {
     if (!gl) throw new NoGraphicsError('This browser has no WebGL 2.');
     this.gl = gl;
     this.largest = gl.getParameter(gl.MAX_TEXTURE_SIZE) as number;
-    const floats = [gl.RED, gl.RG, gl.RGB, gl.RGBA];
-    const wholes = [gl.RED_INTEGER, gl.RG_INTEGER, gl.RGB_INTEGER, gl.RGBA_INTEGER];
-    this.storages = {
-      u8: { kind: 'float', internal: [gl.R8, gl.RG8, gl.RGB8, gl.RGBA8], format: floats, type: gl.UNSIGNED_BYTE, fullScale: 1 },
-      u16: { kind: 'whole', internal: [gl.R16UI, gl.RG16UI, gl.RGB16UI, gl.RGBA16UI], format: wholes, type: gl.UNSIGNED_SHORT, fullScale: 65535 },
-      half: { kind: 'float', internal: [gl.R16F, gl.RG16F, gl.RGB16F, gl.RGBA16F], format: floats, type: gl.HALF_FLOAT, fullScale: 1 },
-      float: { kind: 'float', internal: [gl.R32F, gl.RG32F, gl.RGB32F, gl.RGBA32F], format: floats, type: gl.FLOAT, fullScale: 1 },
-      uint: { kind: 'whole', internal: [gl.R32UI, gl.RG32UI, gl.RGB32UI, gl.RGBA32UI], format: wholes, type: gl.UNSIGNED_INT, fullScale: 1 },
-    };
+    this.storages = storagesOf(gl);
+    this.slots = this.emptySlots();
     gl.bindVertexArray(gl.createVertexArray());
     gl.pixelStorei(gl.UNPACK_ALIGNMENT, 1);
   }
@@ -110,35 +87,16 @@ export class Renderer {
     return made;
   }
 
-  /** Brings a picture's samples to the card, unless they are there. */
-  private upload(picture: SentPicture, place: 0 | 1): Storage {
-    const { gl } = this;
-    const { info, samples } = picture;
-    const storage = this.storages[info.type];
+  private emptySlots(): readonly [PictureTexture, PictureTexture] {
+    return [new PictureTexture(this.gl, this.largest), new PictureTexture(this.gl, this.largest)];
+  }
+
+  /** Brings a picture to the card. @throws NoRoomError */
+  private place(picture: SentPicture, unit: 0 | 1): Storage {
     // The one that it was compared with may be the one that is looked at now.
-    if (place === 0 && this.slots[0].uploaded !== picture && this.slots[1].uploaded === picture) this.slots = [this.slots[1], this.slots[0]];
-    const slot = this.slots[place];
-    gl.activeTexture(gl.TEXTURE0 + place);
-    gl.bindTexture(gl.TEXTURE_2D, slot.texture);
-    if (slot.uploaded === picture) return storage;
-    const count = info.channels.length - 1;
-    const shape = `${info.type} ${count} ${info.width} ${info.height}`;
-    if (shape !== slot.shape) {
-      gl.deleteTexture(slot.texture);
-      slot.texture = gl.createTexture();
-      gl.bindTexture(gl.TEXTURE_2D, slot.texture);
-      for (const [name, value] of [
-        [gl.TEXTURE_MIN_FILTER, gl.NEAREST],
-        [gl.TEXTURE_MAG_FILTER, gl.NEAREST],
-        [gl.TEXTURE_WRAP_S, gl.CLAMP_TO_EDGE],
-        [gl.TEXTURE_WRAP_T, gl.CLAMP_TO_EDGE],
-      ] as const)
-        gl.texParameteri(gl.TEXTURE_2D, name, value);
-      gl.texStorage2D(gl.TEXTURE_2D, 1, storage.internal[count]!, info.width, info.height);
-      slot.shape = shape;
-    }
-    gl.texSubImage2D(gl.TEXTURE_2D, 0, 0, 0, info.width, info.height, storage.format[count]!, storage.type, samples);
-    slot.uploaded = picture;
+    if (unit === 0 && this.slots[0].holds !== picture && this.slots[1].holds === picture) this.slots = [this.slots[1], this.slots[0]];
+    const storage = this.storages[picture.info.type];
+    this.slots[unit].bind(unit, picture, storage);
     return storage;
   }
 
@@ -151,7 +109,7 @@ export class Renderer {
     gl.clear(gl.COLOR_BUFFER_BIT);
   }
 
-  /** Draws a picture, or two in one place. */
+  /** Draws a picture, or two in one place. @throws NoRoomError */
   draw(picture: SentPicture, other: SentPicture | null, drawn: Drawn): void {
     const { gl } = this;
     if (gl.isContextLost()) return;
@@ -162,13 +120,11 @@ export class Renderer {
     gl.enable(gl.SCISSOR_TEST);
     gl.scissor(x, height - y - high, wide, high);
     // In this order, since the first may take the other's place.
-    const storage = this.upload(picture, 0);
-    const otherStorage = other && this.upload(other, 1);
-    gl.activeTexture(gl.TEXTURE0);
-    gl.bindTexture(gl.TEXTURE_2D, this.slots[0].texture);
+    const storage = this.place(picture, 0);
+    const otherStorage = other && this.place(other, 1);
     const { program, uniforms } = this.programOf({
-      side: sideKind(picture, storage, drawn.side, drawn.zoom),
-      other: other && otherStorage ? sideKind(other, otherStorage, drawn.other, drawn.zoom) : null,
+      side: this.sideKind(picture, storage, drawn.side, drawn.zoom),
+      other: other && otherStorage ? this.sideKind(other, otherStorage, drawn.other, drawn.zoom) : null,
       comparedAs: other ? drawn.comparedAs : 'alone',
       channel: drawn.channel,
       transform: viewTransforms.indexOf(drawn.look.transform),
@@ -202,6 +158,14 @@ export class Renderer {
     gl.viewport(0, 0, width, height);
     gl.drawArrays(gl.TRIANGLES, 0, 3);
     gl.disable(gl.SCISSOR_TEST);
+  }
+
+  private sideKind({ info }: SentPicture, { kind }: Storage, { mode, hasAlpha, straight }: Side, zoom: readonly [number, number]): SideKind {
+    const [across, down] = perSampleOf(info);
+    const footprint = Math.max(1 / (zoom[0] * across), 1 / (zoom[1] * down));
+    const taps = mode === READ_AS.things ? 1 : Math.min(MOST_TAPS, Math.max(1, Math.ceil(footprint - 0.01)));
+    const coded = info.type === 'u8' || info.type === 'u16';
+    return { kind, mode, hasAlpha, straight, taps, channels: info.channels.length, coded, tiling: tilingOf(info, this.largest) };
   }
 
   private tellSide(
@@ -250,7 +214,7 @@ export class Renderer {
   /** Forgets what the card held: after its context was lost, all is brought there anew. */
   forget(): void {
     this.programs.clear();
-    this.slots = [emptySlot(), emptySlot()];
+    this.slots = this.emptySlots();
     this.table = null;
     this.gl.bindVertexArray(this.gl.createVertexArray());
     this.gl.pixelStorei(this.gl.UNPACK_ALIGNMENT, 1);
@@ -287,11 +251,4 @@ function placesOf({ dataWindow, displayWindow }: SentPicture['info']): readonly 
     Math.max(dataWindow[2], displayWindow[2]) + 1 - x,
     Math.max(dataWindow[3], displayWindow[3]) + 1 - y,
   ];
-}
-
-function sideKind({ info }: SentPicture, { kind }: Storage, { mode, hasAlpha, straight }: Side, zoom: readonly [number, number]): SideKind {
-  const [across, down] = perSampleOf(info);
-  const footprint = Math.max(1 / (zoom[0] * across), 1 / (zoom[1] * down));
-  const taps = mode === READ_AS.things ? 1 : Math.min(MOST_TAPS, Math.max(1, Math.ceil(footprint - 0.01)));
-  return { kind, mode, hasAlpha, straight, taps, channels: info.channels.length, coded: info.type === 'u8' || info.type === 'u16' };
 }

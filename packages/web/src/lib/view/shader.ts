@@ -1,5 +1,6 @@
 import { stopBands } from '@mint-tally/core';
 import type { ComparedAs } from './drawn';
+import type { Tiling } from './picture-texture';
 
 /** How a picture's samples stand in the card's memory: as numbers that can be mixed, or as whole ones. */
 export type SampleKind = 'float' | 'whole';
@@ -17,6 +18,7 @@ export interface SideKind {
   /** Samples are coded for screens (sRGB), not linear. */
   readonly coded: boolean;
   readonly straight: boolean;
+  readonly tiling: Tiling;
 }
 
 /** What is settled for a whole drawing: each combination is a program of its own, without the questions. */
@@ -60,10 +62,11 @@ const bandCode = stopBands
  */
 function sideCode(
   letter: 'a' | 'b',
-  { kind, mode, taps, hasAlpha, channels, coded, straight }: SideKind,
+  { kind, mode, taps, hasAlpha, channels, coded, straight, tiling }: SideKind,
   { channel, background, falseColour, markRange }: ProgramKind,
 ): string {
-  const sampler = kind === 'whole' ? 'usampler2D' : 'sampler2D';
+  const isTiled = tiling.across * tiling.down > 1;
+  const sampler = `${kind === 'whole' ? 'u' : ''}sampler2D${isTiled ? 'Array' : ''}`;
   const own = {
     1: 'vec4(value.rrr, 1.0)',
     2: hasAlpha ? 'vec4(value.rrr, value.g)' : 'vec4(value.rg, 0.0, 1.0)',
@@ -71,7 +74,14 @@ function sideCode(
     4: 'value',
   }[channels]!;
   // The nearest sample, by its place as a share: asked for by its number it takes twice as long in software rendering.
-  const fetch = `vec4(texture(${letter}_picture, at * ${letter}_shareEach))`;
+  const fetch = isTiled ? `${letter}_fromTile(at)` : `vec4(texture(${letter}_picture, at * ${letter}_shareEach))`;
+  const fromTile = `vec4 ${letter}_fromTile(vec2 at) {
+  ivec2 place = clamp(ivec2(floor(at)), ivec2(0), ivec2(${letter}_size) - 1);
+  ivec2 size = ivec2(${tiling.width}, ${tiling.height});
+  ivec2 tile = place / size;
+  return vec4(texelFetch(${letter}_picture, ivec3(place - tile * size, tile.y * ${tiling.across} + tile.x), 0));
+}
+`;
   const mean = `vec2 footprint = ${letter}_perPixel / zoom;
   vec4 value = vec4(0.0);
   for (int y = 0; y < ${taps}; y++) for (int x = 0; x < ${taps}; x++) {
@@ -113,6 +123,7 @@ bool ${letter}_has(vec2 within) {
   return all(greaterThanEqual(within, vec2(0.0))) && all(lessThan(within, ${letter}_size));
 }
 
+${isTiled ? fromTile : ''}
 /** The value there; where several samples fall on a pixel of the screen, their mean. */
 vec4 ${letter}_read(vec2 ${taps === 1 ? 'at' : 'within'}) {
   ${taps === 1 ? `vec4 value = ${fetch} * ${letter}_scale;` : mean}
