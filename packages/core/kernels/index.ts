@@ -11,7 +11,23 @@ export { unpackHuffman } from './huffman';
 export { lookUp, undoWavelet } from './wavelet';
 export { unpackB44 } from './b44';
 export { unpackCosine } from './cosine';
-export { crossProducts, highPass, leverages, spreadNoise, weighedSums } from './regression';
+export { highPass } from './high-pass';
+export {
+  addStrip,
+  bringStrip,
+  cleanStrip,
+  cutTiles,
+  highPassStrip,
+  knownStrip,
+  laplacianStrip,
+  litStrip,
+  nearStrip,
+  shareStrip,
+  spreadStrip,
+  sumTiles,
+  widenMask,
+} from './noise';
+export { fitTiles } from './tile-fits';
 export { markZeros, zeroRuns } from './zeros';
 export { factsOfBytes, factsOfFloats, factsOfHalves, factsOfShorts } from './facts';
 

@@ -17,3 +17,8 @@ export function runningSums(bytes: v128): v128 {
 export function lastByte(bytes: v128): v128 {
   return i8x16.shuffle(bytes, bytes, 15, 15, 15, 15, 15, 15, 15, 15, 15, 15, 15, 15, 15, 15, 15, 15);
 }
+
+/** The four floats of a vector, added. */
+export function sumOfFloats(lanes: v128): f64 {
+  return f64(f32x4.extract_lane(lanes, 0)) + f64(f32x4.extract_lane(lanes, 1)) + f64(f32x4.extract_lane(lanes, 2)) + f64(f32x4.extract_lane(lanes, 3));
+}

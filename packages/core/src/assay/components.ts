@@ -1,4 +1,4 @@
-import { halfToFloat, type DecodedFrame, type Plane } from '../formats/index.ts';
+import { addHalves, type DecodedFrame, type Plane } from '../formats/index.ts';
 
 /** How the components of vectors and values are usually called, the likeliest first. */
 const USUAL_NAMES = ['RGB', 'XYZ', 'UV', 'XY', 'RG', 'Z', 'Y', 'R'] as const;
@@ -20,6 +20,18 @@ export interface Components {
  * @returns null where a named channel is not there, or planes are of different sizes
  */
 export function componentsOf(frame: DecodedFrame, channels: readonly string[] | null): Components | null {
+  const key = channels === null ? '' : JSON.stringify(channels);
+  const known = components.get(frame) ?? new Map<string, Components | null>();
+  components.set(frame, known);
+  let found = known.get(key);
+  if (found === undefined) known.set(key, (found = readComponents(frame, channels)));
+  return found;
+}
+
+/** What was read of frames that are still held: a pass is asked for by more than one sum. */
+const components = new WeakMap<DecodedFrame, Map<string, Components | null>>();
+
+function readComponents(frame: DecodedFrame, channels: readonly string[] | null): Components | null {
   const planes = channels ? channels.map((name) => frame.planes.find(({ channel }) => channel === name)) : usualPlanes(frame.planes);
   const first = planes[0];
   if (!first || !planes.every((plane) => plane !== undefined && plane.width === first.width && plane.height === first.height)) return null;
@@ -42,12 +54,20 @@ export function placeOf({ header }: DecodedFrame): { left: number; top: number }
 }
 
 /** A plane's values: scene-linear of floats, whole numbers of `uint`, 0..1 of other integers. */
-export function numbersOfPlane({ type, data, offset, stride, width, height }: Plane): Float32Array {
-  const scale = type === 'u8' ? 1 / 255 : type === 'u16' ? 1 / 65535 : 1;
+export function numbersOfPlane(plane: Plane): Float32Array {
+  const { type, data, offset, stride, width, height } = plane;
+  // They are as they are.
+  if (type === 'float' && data instanceof Float32Array && stride === 1) return data.subarray(offset, offset + width * height);
   const out = new Float32Array(width * height);
-  if (type === 'half') for (let i = 0; i < out.length; i++) out[i] = halfToFloat(data[offset + i * stride]!);
-  else for (let i = 0; i < out.length; i++) out[i] = scale * data[offset + i * stride]!;
+  addPlane(out, plane, 1);
   return out;
+}
+
+/** Adds a plane's values, each times a weight, to numbers that are there. */
+export function addPlane(out: Float32Array, { type, data, offset, stride }: Plane, weight: number): void {
+  if (type === 'half' && data instanceof Uint16Array) return addHalves(data, offset, stride, weight, out);
+  const scale = weight / (type === 'u8' ? 255 : type === 'u16' ? 65535 : 1);
+  for (let i = 0, at = offset; i < out.length; i++, at += stride) out[i] = out[i]! + scale * data[at]!;
 }
 
 /** Values of one window as another one has them: what it does not cover is `outside`. */

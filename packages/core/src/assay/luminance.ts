@@ -1,5 +1,6 @@
 import { planesNamed } from '../view/index.ts';
-import { halfToFloat, type DecodedFrame, type Plane } from '../formats/index.ts';
+import type { DecodedFrame } from '../formats/index.ts';
+import { addPlane } from './components.ts';
 
 /** A frame's luminance, row by row: scene-linear of floats, 0..1 of integers. NaN where the file has none. */
 export interface Luminance {
@@ -25,12 +26,6 @@ export function luminanceOf(frame: DecodedFrame, channels: readonly string[] | n
   const { width, height } = planes[0]!;
   if (planes.some((plane) => plane.width !== width || plane.height !== height)) return null;
   const values = new Float32Array(width * height);
-  planes.forEach((plane, c) => addPlane(values, plane, planes.length === 1 ? 1 : WEIGHTS[c]));
+  planes.forEach((plane, c) => addPlane(values, plane, planes.length === 1 ? 1 : WEIGHTS[c]!));
   return { width, height, values };
-}
-
-function addPlane(values: Float32Array, { type, data, offset, stride }: Plane, weight: number): void {
-  const scale = weight / (type === 'u8' ? 255 : type === 'u16' ? 65535 : 1);
-  if (type === 'half') for (let i = 0; i < values.length; i++) values[i] += weight * halfToFloat(data[offset + i * stride]);
-  else for (let i = 0; i < values.length; i++) values[i] += scale * data[offset + i * stride];
 }

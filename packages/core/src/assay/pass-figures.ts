@@ -1,5 +1,5 @@
 import type { PassRole } from '../brief/index.ts';
-import { boxMean, FARTHEST, type NoiseBuffers } from './noise/index.ts';
+import { FARTHEST, type NoiseBuffers } from './noise/index.ts';
 
 /** What was measured of one frame of a pass beside the beauty. */
 export interface PassFigures {
@@ -48,15 +48,8 @@ function oddTest(role: PassRole, values: readonly Float32Array[]): ((i: number) 
   switch (role) {
     case 'depth':
       return (i) => !(first[i]! > 0);
-    case 'normal': {
-      if (!second || !third) return null;
-      const lengthOf = (i: number, scale: number, shift: number) =>
-        Math.hypot(first[i]! * scale + shift, second[i]! * scale + shift, third[i]! * scale + shift);
-      const isNot = (length: number) => !(Math.abs(length - 1) <= UNIT_TOLERANCE);
-      const signed = first.some((value, i) => value < -0.01 || second[i]! < -0.01 || third[i]! < -0.01);
-      // Where nothing is met there is no normal.
-      return (i) => lengthOf(i, 1, 0) !== 0 && isNot(signed ? lengthOf(i, 1, 0) : Math.min(lengthOf(i, 1, 0), lengthOf(i, 2, -1)));
-    }
+    case 'normal':
+      return second && third ? oddNormalTest(first, second, third) : null;
     case 'occlusion':
     case 'matte':
       return (i) => values.some((plane) => !(plane[i]! >= -SHARE_TOLERANCE && plane[i]! <= 1 + SHARE_TOLERANCE));
@@ -67,21 +60,76 @@ function oddTest(role: PassRole, values: readonly Float32Array[]): ((i: number) 
   }
 }
 
-/** Strength of the edges of a picture: of light by its logarithm, so that dark ones count; of distances likewise. */
+function oddNormalTest(x: Float32Array, y: Float32Array, z: Float32Array): (i: number) => boolean {
+  const [least, most] = [(1 - UNIT_TOLERANCE) ** 2, (1 + UNIT_TOLERANCE) ** 2];
+  const isUnit = (square: number) => square >= least && square <= most;
+  const squareOf = (alongX: number, alongY: number, alongZ: number) => alongX * alongX + alongY * alongY + alongZ * alongZ;
+  const isSigned = x.some((value, i) => value < -0.01 || y[i]! < -0.01 || z[i]! < -0.01);
+  return (i) => {
+    const square = squareOf(x[i]!, y[i]!, z[i]!);
+    // Where nothing is met there is no normal.
+    if (square === 0 || isUnit(square)) return false;
+    return isSigned || !isUnit(squareOf(2 * x[i]! - 1, 2 * y[i]! - 1, 2 * z[i]! - 1));
+  };
+}
+
+/** Of larger pictures some stretches of lines are enough to tell whether two go together. */
+const MOST_PIXELS = 400_000;
+const STRETCH = 16;
+
+/** The lines whose edges are looked at, as stretches [first, end). */
+function stretchesOf(width: number, height: number): (readonly [number, number])[] {
+  const every = Math.max(1, Math.ceil((width * height) / MOST_PIXELS));
+  const stretches: (readonly [number, number])[] = [];
+  for (let first = 2; first < height - 2; first += STRETCH * every) stretches.push([first, Math.min(height - 2, first + STRETCH)]);
+  return stretches;
+}
+
+/**
+ * Strength of the edges of a picture, along stretches of its lines: of light by its logarithm, so that dark ones count;
+ * of distances likewise.
+ */
 export function edgesOf(planes: readonly Float32Array[], width: number, height: number): Float32Array {
-  const out = new Float32Array(width * height);
+  const stretches = stretchesOf(width, height);
+  const out = new Float32Array(stretches.reduce((sum, [first, end]) => sum + (end - first) * width, 0));
+  const room = new Float32Array((STRETCH + 4) * width);
   for (const plane of planes) {
-    const values = new Float32Array(plane.length);
-    for (let i = 0; i < values.length; i++)
-      values[i] = Number.isFinite(plane[i]) && plane[i]! < FARTHEST ? Math.sign(plane[i]!) * Math.log1p(Math.abs(plane[i]!) * 8) : 0;
-    const smooth = boxMean(values, width, height, 1);
-    for (let y = 1; y < height - 1; y++) {
-      for (let x = 1, i = y * width + 1; x < width - 1; x++, i++) {
-        out[i] = out[i]! + Math.abs(smooth[i + 1]! - smooth[i - 1]!) + Math.abs(smooth[i + width]! - smooth[i - width]!);
-      }
+    let at = 0;
+    for (const [first, end] of stretches) {
+      const rows = end - first;
+      logarithms(plane.subarray((first - 2) * width, (end + 2) * width), room);
+      addGradients(room, width, rows, out.subarray(at, at + rows * width));
+      at += rows * width;
     }
   }
   return out;
+}
+
+/** log2(1 + 8 |x|) with the sign of x, in straight lines between powers of two; zero for what is no number, and beyond the farthest. */
+function logarithms(values: Float32Array, out: Float32Array): void {
+  const bits = new Int32Array(out.buffer, out.byteOffset, out.length);
+  for (let i = 0; i < values.length; i++) {
+    const value = values[i]!;
+    out[i] = value < FARTHEST && value > -FARTHEST ? 1 + 8 * Math.abs(value) : 1;
+    // A float's exponent and fraction side by side are its logarithm, nearly.
+    const size = (bits[i]! - 0x3f800000) / 0x800000;
+    out[i] = value < 0 ? -size : size;
+  }
+}
+
+/** Adds the gradients of means of 3 x 3 pixels. @param values two lines more above and below than `out` has */
+function addGradients(values: Float32Array, width: number, rows: number, out: Float32Array): void {
+  const across = new Float32Array((rows + 4) * width);
+  for (let i = 1; i < (rows + 4) * width - 1; i++) across[i] = values[i - 1]! + values[i]! + values[i + 1]!;
+  for (let y = 0; y < rows; y++) {
+    for (let x = 2, i = (y + 2) * width + 2; x < width - 2; x++, i++) {
+      const right = across[i + 1 - width]! + across[i + 1]! + across[i + 1 + width]!;
+      const left = across[i - 1 - width]! + across[i - 1]! + across[i - 1 + width]!;
+      const below = across[i]! + across[i + width]! + across[i + 2 * width]!;
+      const above = across[i]! + across[i - width]! + across[i - 2 * width]!;
+      out[y * width + x] = out[y * width + x]! + Math.abs(right - left) + Math.abs(below - above);
+    }
+  }
 }
 
 /**
@@ -117,29 +165,42 @@ const SHORTEST = 0.5;
 export function unexplainedBy(frame: NoiseBuffers, before: NoiseBuffers): number | null {
   const { motion, width, height } = frame;
   if (!motion) return null;
-  // Pixels, and their places in the frame before.
-  const moving: [number, number][] = [];
-  for (let i = 0; i < width * height; i++) {
-    const [dx, dy] = [motion[0][i]!, motion[1][i]!];
-    if (!(Math.abs(dx) + Math.abs(dy) > SHORTEST)) continue;
-    const [x, y] = [Math.round((i % width) + dx), Math.round(Math.floor(i / width) + dy)];
-    if (x >= 0 && y >= 0 && x < width && y < height) moving.push([i, y * width + x]);
-  }
-  if (moving.length < FEWEST_MOVING) return null;
+  const { here: pixels, there: places } = movingPixels(motion, width, height);
+  if (pixels.length < FEWEST_MOVING) return null;
   const shares = surfacesOf(frame).flatMap((planes, group) => {
     const others = surfacesOf(before)[group] ?? [];
     let [left, still] = [0, 0];
     planes.forEach((plane, c) => {
       const other = others[c];
       if (!other) return;
-      for (const [here, there] of moving) {
-        left += Math.abs(plane[here]! - other[there]!);
-        still += Math.abs(plane[here]! - other[here]!);
+      for (let i = 0; i < pixels.length; i++) {
+        const own = plane[pixels[i]!]!;
+        left += Math.abs(own - other[places[i]!]!);
+        still += Math.abs(own - other[pixels[i]!]!);
       }
     });
     return still > 0 ? [left / still] : [];
   });
   return shares.length === 0 ? null : Math.min(...shares);
+}
+
+/** Pixels that move, and their places in the frame before; of larger pictures every so many. */
+function movingPixels([across, down]: readonly [Float32Array, Float32Array], width: number, height: number): { here: Int32Array; there: Int32Array } {
+  const every = Math.max(1, Math.ceil((width * height) / MOST_PIXELS));
+  const room = Math.ceil(width / every) * height;
+  const [here, there] = [new Int32Array(room), new Int32Array(room)];
+  let count = 0;
+  for (let y = 0; y < height; y++) {
+    // Each line begins at another pixel, so that no pattern of the picture falls between.
+    for (let x = y % every, i = y * width + x; x < width; x += every, i += every) {
+      if (!(Math.abs(across[i]!) + Math.abs(down[i]!) > SHORTEST)) continue;
+      const [column, row] = [Math.round(x + across[i]!), Math.round(y + down[i]!)];
+      if (column < 0 || row < 0 || column >= width || row >= height) continue;
+      here[count] = i;
+      there[count++] = row * width + column;
+    }
+  }
+  return { here: here.subarray(0, count), there: there.subarray(0, count) };
 }
 
 /** The planes of each pass that shows surfaces; light where none does. */

@@ -12,4 +12,5 @@ export {
 } from './packings.ts';
 export { JpegPicture, type ByteLines, type ComponentShape, type Widening } from './jpeg.ts';
 export type { Scan, ScanCodes, ScanDamage } from './jpeg-scan.ts';
-export { highPassed, spreadByHighPass, TileProducts } from './regression.ts';
+export { highPassed } from './high-pass.ts';
+export { cutMeans, fitPicture } from './fit-picture.ts';

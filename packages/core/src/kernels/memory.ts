@@ -53,17 +53,43 @@ export interface Exports {
   lookUp(data: number, count: number, table: number): void;
   unpackB44(packed: number, length: number, out: number, across: number, lines: number): number;
   unpackCosine(codes: number, end: number, lowest: number, channels: number, across: number, lines: number, curve: number, out: number): number;
-  crossProducts(a: number, b: number, pixels: number, blocks: number, out: number): void;
-  leverages(x: number, y: number, matrix: number, pixels: number, blocks: number, out: number): void;
-  weighedSums(x: number, weights: number, pixels: number, blocks: number, out: number): void;
   highPass(plane: number, width: number, height: number, rows: number, out: number): void;
-  spreadNoise(plane: number, width: number, height: number, rows: number, out: number): void;
+  widenMask(bytes: number, count: number, out: number): void;
+  highPassStrip: FilterKernel;
+  laplacianStrip: FilterKernel;
+  spreadStrip(column: number, line: number, scratch: number, out: number): void;
+  bringStrip(places: number, count: number, luminance: number, width: number, last: number, out: number, plane: number): void;
+  knownStrip: FilterKernel;
+  addStrip(to: number, more: number, bytes: number): void;
+  fitTiles(
+    columns: number,
+    plane: number,
+    spread: number,
+    spreadPlane: number,
+    count: number,
+    mask: number,
+    known: number,
+    line: number,
+    tiles: number,
+    room: number,
+    squares: number,
+    residuals: number,
+    variances: number,
+    counts: number,
+  ): void;
+  cleanStrip(plane: number, bytes: number): void;
+  nearStrip(plane: number, bytes: number, farthest: number): void;
+  litStrip(light: number, albedo: number, line: number, rows: number, scratch: number, out: number): void;
+  shareStrip(squares: number, luminance: number, line: number, mask: number, least: number, scratch: number, out: number): void;
+  sumTiles(plane: number, line: number, mask: number, tiles: number, out: number): void;
+  cutTiles(squares: number, shares: number, line: number, tiles: number, limit: number, out: number): void;
   factsOfBytes: FactsKernel;
   factsOfShorts: FactsKernel;
   factsOfHalves: FactsKernel;
   factsOfFloats: FactsKernel;
 }
 
+type FilterKernel = (plane: number, line: number, rows: number, mask: number, scratch: number, out: number) => void;
 type FactsKernel = (data: number, count: number, stride: number, results: number) => void;
 
 /** The kernels read and write whole vectors: so much stands free behind what they are given. */

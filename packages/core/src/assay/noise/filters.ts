@@ -1,4 +1,4 @@
-import { highPassed, spreadByHighPass } from '../../kernels/index.ts';
+import { highPassed } from '../../kernels/index.ts';
 
 /**
  * The high-pass K = [1 -2 1] x [1 -2 1] / 6, which leaves white noise as strong as it was (Immerkaer 1996). The frame's
@@ -6,28 +6,30 @@ import { highPassed, spreadByHighPass } from '../../kernels/index.ts';
  */
 export const highPass = highPassed;
 
-/** The autocorrelation of the high-pass: what independent noise looks like beside itself once it went through. */
-export const correlate = spreadByHighPass;
-
-/** The Laplacian [0 -1 0; -1 4 -1; 0 -1 0] / sqrt 20: rougher noise passes it as the high-pass, smoother less so. */
-export function laplacian(plane: Float32Array, width: number, height: number): Float32Array {
-  const out = new Float32Array(plane.length);
-  const scale = 1 / Math.sqrt(20);
-  for (let y = 1; y < height - 1; y++) {
-    for (let x = 1; x < width - 1; x++) {
-      const i = y * width + x;
-      out[i] = (4 * plane[i]! - plane[i - 1]! - plane[i + 1]! - plane[i - width]! - plane[i + width]!) * scale;
-    }
-  }
-  return out;
-}
-
 /** Mean over the (2r+1) x (2r+1) pixels around each; at the borders over those that are there. */
 export function boxMean(plane: Float32Array, width: number, height: number, radius: number): Float32Array {
   const across = new Float32Array(plane.length);
-  for (let y = 0; y < height; y++) meanAlong(plane, across, y * width, 1, width, radius);
+  for (let y = 0; y < height; y++) meanAlong(plane, across, y * width, width, radius);
   const out = new Float32Array(plane.length);
-  for (let x = 0; x < width; x++) meanAlong(across, out, x, width, height, radius);
+  // Down by sums of whole lines, so that memory is read in its order.
+  const sums = new Float64Array(width);
+  const add = (line: number, sign: 1 | -1) => {
+    for (let x = 0, i = line * width; x < width; x++, i++) sums[x] = sums[x]! + sign * across[i]!;
+  };
+  let lines = 0;
+  for (let y = 0; y < Math.min(height, radius); y++, lines++) add(y, 1);
+  for (let y = 0; y < height; y++) {
+    if (y + radius < height) {
+      add(y + radius, 1);
+      lines++;
+    }
+    if (y - radius > 0) {
+      add(y - radius - 1, -1);
+      lines--;
+    }
+    const share = 1 / lines;
+    for (let x = 0, i = y * width; x < width; x++, i++) out[i] = sums[x]! * share;
+  }
   return out;
 }
 
@@ -60,13 +62,6 @@ export function masked(values: Float32Array, mask: Uint8Array): Float32Array {
   return out;
 }
 
-/** Both sums of two planes. */
-export function added(a: Float32Array, b: Float32Array): Float32Array {
-  const out = new Float32Array(a.length);
-  for (let i = 0; i < out.length; i++) out[i] = a[i]! + b[i]!;
-  return out;
-}
-
 /** 1 where all of a pixel's 3 x 3 is set; never on the outermost ring, whose neighbours are not there. */
 export function whole3x3(mask: Uint8Array, width: number, height: number): Uint8Array {
   const out = new Uint8Array(mask.length);
@@ -88,18 +83,18 @@ export function whole3x3(mask: Uint8Array, width: number, height: number): Uint8
   return out;
 }
 
-function meanAlong(from: Float32Array, to: Float32Array, start: number, step: number, count: number, radius: number): void {
+function meanAlong(from: Float32Array, to: Float32Array, start: number, count: number, radius: number): void {
   let [sum, pixels] = [0, 0];
-  for (let i = 0; i < Math.min(count, radius); i++, pixels++) sum += from[start + i * step]!;
+  for (let i = 0; i < Math.min(count, radius); i++, pixels++) sum += from[start + i]!;
   for (let i = 0; i < count; i++) {
     if (i + radius < count) {
-      sum += from[start + (i + radius) * step]!;
+      sum += from[start + i + radius]!;
       pixels++;
     }
     if (i - radius > 0) {
-      sum -= from[start + (i - radius - 1) * step]!;
+      sum -= from[start + i - radius - 1]!;
       pixels--;
     }
-    to[start + i * step] = sum / pixels;
+    to[start + i] = sum / pixels;
   }
 }

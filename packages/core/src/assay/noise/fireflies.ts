@@ -1,4 +1,5 @@
-import { quantile, type TileGrid } from './tiles.ts';
+import { TILE } from '../pair-noise.ts';
+import { alongTiles, quantile, type TileGrid } from './tiles.ts';
 
 /** A firefly stands above its neighbours by so many times the tile's usual residual, */
 const RESIDUALS = 25;
@@ -13,20 +14,35 @@ const LEAST = 0.5;
  *
  * @returns their places
  */
-export function findFireflies(luminance: Float32Array, highPassed: Float32Array, tiles: readonly Int32Array[], { width }: TileGrid): number[] {
+export function findFireflies(luminance: Float32Array, highPassed: Float32Array, mask: Uint8Array, grid: TileGrid): number[] {
   const found: number[] = [];
-  for (const pixels of tiles) {
-    const usual = quantile(
-      Array.from(pixels, (pixel) => Math.abs(highPassed[pixel]!)),
-      0.5,
-    );
-    for (const pixel of pixels) {
-      if (!(highPassed[pixel]! > RESIDUALS * usual)) continue;
-      let around = 0;
-      for (const row of [-width, 0, width])
-        for (const step of [-1, 0, 1]) if (row !== 0 || step !== 0) around = Math.max(around, luminance[pixel + row + step]!);
-      if (luminance[pixel]! - around > Math.max(LEAST, TIMES * around)) found.push(pixel);
+  // Few pixels stand so far above their neighbours that it is worth asking what is usual around them.
+  alongTiles(grid, (tile, first, end) => {
+    let usual = NaN;
+    for (let pixel = first; pixel < end; pixel++) {
+      if (mask[pixel] === 0 || !(highPassed[pixel]! > 0) || !standsOut(luminance, pixel, grid.width)) continue;
+      if (Number.isNaN(usual)) usual = usualIn(tile, highPassed, mask, grid);
+      if (highPassed[pixel]! > RESIDUALS * usual) found.push(pixel);
     }
-  }
+  });
   return found;
+}
+
+/** Whether a pixel is far brighter than each of those around it. */
+function standsOut(luminance: Float32Array, pixel: number, width: number): boolean {
+  const own = luminance[pixel]!;
+  if (!(own > LEAST)) return false;
+  let around = 0;
+  for (let row = pixel - width; row <= pixel + width; row += width)
+    for (let i = row - 1; i <= row + 1; i++) if (i !== pixel && luminance[i]! > around) around = luminance[i]!;
+  return own - around > Math.max(LEAST, TIMES * around);
+}
+
+/** The median size of a tile's high-passed pixels. */
+function usualIn(tile: number, highPassed: Float32Array, mask: Uint8Array, { width, height, across }: TileGrid): number {
+  const [left, top] = [(tile % across) * TILE, Math.floor(tile / across) * TILE];
+  const sizes: number[] = [];
+  for (let y = top; y < Math.min(height, top + TILE); y++)
+    for (let i = y * width + left; i < y * width + Math.min(width, left + TILE); i++) if (mask[i] !== 0) sizes.push(Math.abs(highPassed[i]!));
+  return quantile(sizes, 0.5);
 }

@@ -1,5 +1,5 @@
 import type { Luminance } from '../luminance.ts';
-import { gridOf, pixelsByTile } from './tiles.ts';
+import { alongTiles, gridOf } from './tiles.ts';
 
 /**
  * The noise of a picture from two independent halves of its samples, tile by tile: half their difference, squared
@@ -10,11 +10,15 @@ import { gridOf, pixelsByTile } from './tiles.ts';
 export function differenceOfHalves(a: Luminance, b: Luminance, alpha: Float32Array | null): Float64Array | null {
   const { width, height } = a;
   if (b.width !== width || b.height !== height) return null;
-  const half = a.values.map((value, i) => (value - b.values[i]!) / 2);
-  const mask = Uint8Array.from(half, (value, i) => (Number.isFinite(value) && (alpha === null || alpha[i]! > 0) ? 1 : 0));
-  return Float64Array.from(pixelsByTile(gridOf(a), mask), (pixels) => {
-    let sum = 0;
-    for (const pixel of pixels) sum += half[pixel]! * half[pixel]!;
-    return Math.sqrt(sum / pixels.length);
+  const grid = gridOf(a);
+  const [sums, pixels] = [new Float64Array(grid.across * grid.down), new Float64Array(grid.across * grid.down)];
+  alongTiles(grid, (tile, first, end) => {
+    for (let i = first; i < end; i++) {
+      const half = (a.values[i]! - b.values[i]!) / 2;
+      if (!Number.isFinite(half) || !(alpha === null || alpha[i]! > 0)) continue;
+      sums[tile]! += half * half;
+      pixels[tile]!++;
+    }
   });
+  return sums.map((sum, tile) => Math.sqrt(sum / pixels[tile]!));
 }

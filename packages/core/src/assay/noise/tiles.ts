@@ -12,16 +12,14 @@ export function gridOf({ width, height }: { readonly width: number; readonly hei
   return { width, height, across: Math.ceil(width / TILE), down: Math.ceil(height / TILE) };
 }
 
-/** The pixels of each tile that are set, by their places in the picture. */
-export function pixelsByTile({ width, height, across, down }: TileGrid, mask: Uint8Array): Int32Array[] {
-  const found = new Int32Array(TILE * TILE);
-  return Array.from({ length: across * down }, (_, tile) => {
-    const [left, top] = [(tile % across) * TILE, Math.floor(tile / across) * TILE];
-    const [right, bottom] = [Math.min(width, left + TILE), Math.min(height, top + TILE)];
-    let count = 0;
-    for (let y = top; y < bottom; y++) for (let i = y * width + left; i < y * width + right; i++) if (mask[i] !== 0) found[count++] = i;
-    return found.slice(0, count);
-  });
+/** Goes through a picture line by line, and in each through its tiles. @param visit gets a tile, its first pixel of the line, and the one behind its last */
+export function alongTiles({ width, height, across }: TileGrid, visit: (tile: number, first: number, end: number) => void): void {
+  for (let y = 0; y < height; y++) {
+    const line = y * width;
+    for (let column = 0; column < across; column++) {
+      visit(Math.floor(y / TILE) * across + column, line + column * TILE, line + Math.min(width, (column + 1) * TILE));
+    }
+  }
 }
 
 /** The value below which a share of some values lies; NaN of none. Values that are no numbers do not count. */
@@ -31,3 +29,28 @@ export function quantile(values: ArrayLike<number>, share: number): number {
   for (let i = 0; i < values.length; i++) if (Number.isFinite(values[i])) sorted[count++] = values[i]!;
   return count === 0 ? NaN : sorted.subarray(0, count).sort()[Math.min(count - 1, Math.floor(share * count))]!;
 }
+
+/** The same of many values, found by counting instead of sorting; negative ones do not count either. */
+export function quantileOfMany(values: Float32Array, share: number): number {
+  // What is positive is in the order of its bits.
+  const bits = new Uint32Array(values.buffer, values.byteOffset, values.length);
+  const high = new Uint32Array(INFINITE >>> 16);
+  let told = 0;
+  for (let i = 0; i < bits.length; i++) {
+    if (bits[i]! >= INFINITE) continue;
+    high[bits[i]! >>> 16]!++;
+    told++;
+  }
+  if (told === 0) return NaN;
+  let left = Math.min(told - 1, Math.floor(share * told));
+  let top = 0;
+  while (left >= high[top]!) left -= high[top++]!;
+  const low = new Uint32Array(1 << 16);
+  for (let i = 0; i < bits.length; i++) if (bits[i]! >>> 16 === top) low[bits[i]! & 0xffff]!++;
+  let bottom = 0;
+  while (left >= low[bottom]!) left -= low[bottom++]!;
+  return new Float32Array(Uint32Array.of((top << 16) | bottom).buffer)[0]!;
+}
+
+/** The bits of infinity; those of what is no number lie above. */
+const INFINITE = 0x7f800000;

@@ -14,8 +14,8 @@ export function placesInPrevious(frame: NoiseBuffers, before: NoiseBuffers): Pla
   const { width, height, motion } = frame;
   const [across, down] = motion!;
   const places = new Int32Array(width * height);
-  for (let y = 0, i = 0; y < height; y++)
-    for (let x = 0; x < width; x++, i++) places[i] = unlessHidden(frame, i, before, placeAt(x + across[i]!, y + down[i]!, width, height));
+  for (let y = 0, i = 0; y < height; y++) for (let x = 0; x < width; x++, i++) places[i] = placeAt(x + across[i]!, y + down[i]!, width, height);
+  leaveOutHidden(places, frame, before);
   return places;
 }
 
@@ -29,10 +29,15 @@ export function placesInNext(frame: NoiseBuffers, after: NoiseBuffers): Places {
   for (let y = 0, i = 0; y < height; y++) {
     for (let x = 0; x < width; x++, i++) {
       let at = placeAt(x - ownAcross[i]!, y - ownDown[i]!, width, height);
-      for (let round = 0; round < ROUNDS && at >= 0; round++) at = placeAt(x - across[at]!, y - down[at]!, width, height);
-      places[i] = unlessHidden(frame, i, after, at);
+      for (let round = 0; round < ROUNDS && at >= 0; round++) {
+        const next = placeAt(x - across[at]!, y - down[at]!, width, height);
+        if (next === at) break;
+        at = next;
+      }
+      places[i] = at;
     }
   }
+  leaveOutHidden(places, frame, after);
   return places;
 }
 
@@ -43,24 +48,33 @@ export function chain(first: Places, second: Places): Places {
 
 /** The nearest pixel; -1 outside of the picture, and where a vector is no number. */
 function placeAt(x: number, y: number, width: number, height: number): number {
-  const column = Math.round(x);
-  const row = Math.round(y);
-  return column >= 0 && row >= 0 && column < width && row < height ? row * width + column : -1;
+  if (!(x >= -0.5 && y >= -0.5 && x < width - 0.5 && y < height - 0.5)) return -1;
+  return ((y + 0.5) | 0) * width + ((x + 0.5) | 0);
 }
 
-function unlessHidden(frame: NoiseBuffers, i: number, other: NoiseBuffers, at: number): number {
-  if (at < 0) return -1;
-  if (frame.depth && other.depth) {
-    const here = frame.depth[i]!;
-    const there = other.depth[at]!;
+/** Takes away the places of points that are hidden there: their depth or normal is another. */
+function leaveOutHidden(places: Places, frame: NoiseBuffers, other: NoiseBuffers): void {
+  if (frame.depth && other.depth) leaveOutOtherDepths(places, frame.depth, other.depth);
+  if (!frame.normal || !other.normal) return;
+  const [x, y, z] = frame.normal;
+  const [otherX, otherY, otherZ] = other.normal;
+  for (let i = 0; i < places.length; i++) {
+    const at = places[i]!;
+    if (at < 0) continue;
+    const alongX = x[i]! - otherX[at]!;
+    const alongY = y[i]! - otherY[at]!;
+    const alongZ = z[i]! - otherZ[at]!;
+    if (!(alongX * alongX + alongY * alongY + alongZ * alongZ < SAME_NORMAL)) places[i] = -1;
+  }
+}
+
+function leaveOutOtherDepths(places: Places, depth: Float32Array, others: Float32Array): void {
+  for (let i = 0; i < places.length; i++) {
+    const at = places[i]!;
+    if (at < 0) continue;
+    const here = depth[i]!;
+    const there = others[at]!;
     const isSame = here >= FARTHEST ? there >= FARTHEST : Math.abs(there - here) <= SAME_DEPTH * Math.abs(here);
-    if (!isSame) return -1;
+    if (!isSame) places[i] = -1;
   }
-  if (frame.normal && other.normal) {
-    const [x, y, z] = frame.normal;
-    const [otherX, otherY, otherZ] = other.normal;
-    const distance = (x[i]! - otherX[at]!) ** 2 + (y[i]! - otherY[at]!) ** 2 + (z[i]! - otherZ[at]!) ** 2;
-    if (!(distance < SAME_NORMAL)) return -1;
-  }
-  return at;
 }

@@ -23,6 +23,13 @@ export function halfToFloat(bits: number): number {
   return floatOfHalf[bits]!;
 }
 
+/** Adds the values of every `stride`-th half from `offset` on, times a weight, to numbers that are there. */
+export function addHalves(halves: Uint16Array, offset: number, stride: number, weight: number, out: Float32Array): void {
+  // By a name of its own: what stands outside of a function is asked for anew at each turn.
+  const table = floatOfHalf;
+  for (let i = 0, at = offset; i < out.length; i++, at += stride) out[i] = out[i]! + weight * table[halves[at]!]!;
+}
+
 const scratch = new Float32Array(1);
 const scratchBits = new Uint32Array(scratch.buffer);
 

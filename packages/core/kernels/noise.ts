@@ -1,0 +1,238 @@
+// The regressions that tell noise from structure, a row of tiles at a time. A strip holds planes of 32-bit floats: the 16
+// lines of the tiles and what the filters reach above and below. Its lines end with at least four zeros, which stand for
+// what lies beyond either side of the picture; masks are lanes of all ones or all zeros.
+import { sumOfFloats } from './lanes';
+
+/** Lines and columns of a tile. */
+const TILE: i32 = 16;
+/** A mask of bytes as lanes. */
+export function widenMask(bytes: usize, count: i32, out: usize): void {
+  for (let i = 0; i < count; i++) store<i32>(out + (usize(i) << 2), load<u8>(bytes + usize(i)) != 0 ? -1 : 0);
+}
+
+/** The high-pass [1 -2 1] x [1 -2 1] / 6 where a mask is set, zero elsewhere. @param raw a line above and one below what is written */
+export function highPassStrip(raw: usize, line: usize, rows: i32, mask: usize, scratch: usize, out: usize): void {
+  const two = f32x4.splat(2);
+  const scale = f32x4.splat(1.0 / 6.0);
+  const sums = scratch + 16;
+  v128.store(scratch, f32x4.splat(0));
+  v128.store(sums + line, f32x4.splat(0));
+  for (let y = 0; y < rows; y++, raw += line, mask += line, out += line) {
+    for (let x: usize = 0; x < line; x += 16) {
+      const at = raw + line + x;
+      v128.store(sums + x, f32x4.sub(f32x4.add(v128.load(at - line), v128.load(at + line)), f32x4.mul(v128.load(at), two)));
+    }
+    for (let x: usize = 0; x < line; x += 16) {
+      const at = sums + x;
+      const sum = f32x4.sub(f32x4.add(v128.load(at - 4), v128.load(at + 4)), f32x4.mul(v128.load(at), two));
+      v128.store(out + x, v128.and(f32x4.mul(sum, scale), v128.load(mask + x)));
+    }
+  }
+}
+
+/** The Laplacian [0 -1 0; -1 4 -1; 0 -1 0] / sqrt 20 likewise. */
+export function laplacianStrip(raw: usize, line: usize, rows: i32, mask: usize, scratch: usize, out: usize): void {
+  const scale = f32x4.splat(0.22360679775);
+  for (let y = 0; y < rows; y++, raw += line, mask += line, out += line) {
+    for (let x: usize = 0; x < line; x += 16) {
+      const at = raw + line + x;
+      const around = f32x4.add(f32x4.add(v128.load(at - line), v128.load(at + line)), f32x4.add(v128.load(at - 4), v128.load(at + 4)));
+      const sum = f32x4.sub(f32x4.mul(v128.load(at), f32x4.splat(4)), around);
+      v128.store(out + x, v128.and(f32x4.mul(sum, scale), v128.load(mask + x)));
+    }
+  }
+}
+
+/** [1 -4 6 -4 1] both ways / 36 of the lines of tiles: what the high-pass does to the correlation of noise. */
+export function spreadStrip(column: usize, line: usize, scratch: usize, out: usize): void {
+  const sums = scratch + 16;
+  v128.store(scratch, f32x4.splat(0));
+  v128.store(sums + line, f32x4.splat(0));
+  const six = f32x4.splat(6);
+  const four = f32x4.splat(4);
+  const scale = f32x4.splat(1.0 / 36.0);
+  for (let y = 0; y < TILE; y++, column += line, out += line) {
+    for (let x: usize = 0; x < line; x += 16) {
+      const at = column + 2 * line + x;
+      const near = f32x4.add(v128.load(at - line), v128.load(at + line));
+      const far = f32x4.add(v128.load(at - 2 * line), v128.load(at + 2 * line));
+      v128.store(sums + x, f32x4.sub(f32x4.add(f32x4.mul(v128.load(at), six), far), f32x4.mul(near, four)));
+    }
+    for (let x: usize = 0; x < line; x += 16) {
+      const at = sums + x;
+      const near = f32x4.add(v128.load(at - 4), v128.load(at + 4));
+      const far = f32x4.add(v128.load(at - 8), v128.load(at + 8));
+      const sum = f32x4.sub(f32x4.add(f32x4.mul(v128.load(at), six), far), f32x4.mul(near, four));
+      v128.store(out + x, f32x4.mul(sum, scale));
+    }
+  }
+}
+
+/**
+ * Brings a neighbour's luminance to a strip: at each pixel's place there, and left, right, above and below of it, as five
+ * planes; zero where there is no place.
+ *
+ * @param last the place of the neighbour's last pixel
+ */
+export function bringStrip(places: usize, count: i32, luminance: usize, width: i32, last: i32, out: usize, plane: usize): void {
+  for (let i = 0; i < count; i++, places += 4, out += 4) {
+    const at = load<i32>(places);
+    if (at < 0) {
+      for (let shift: usize = 0; shift < 5; shift++) store<f32>(out + shift * plane, 0);
+      continue;
+    }
+    store<f32>(out, load<f32>(luminance + (usize(at) << 2)));
+    store<f32>(out + plane, load<f32>(luminance + (usize(max(at - 1, 0)) << 2)));
+    store<f32>(out + 2 * plane, load<f32>(luminance + (usize(min(at + 1, last)) << 2)));
+    store<f32>(out + 3 * plane, load<f32>(luminance + (usize(at >= width ? at - width : at) << 2)));
+    store<f32>(out + 4 * plane, load<f32>(luminance + (usize(at + width <= last ? at + width : at) << 2)));
+  }
+}
+
+/** Lanes of all ones where all of a pixel's 3 x 3 has a place, and a mask is set. @param places a line above and one below what is written */
+export function knownStrip(places: usize, line: usize, rows: i32, mask: usize, scratch: usize, out: usize): void {
+  const sums = scratch + 16;
+  v128.store(scratch, f32x4.splat(0));
+  v128.store(sums + line, f32x4.splat(0));
+  const none = i32x4.splat(-1);
+  for (let y = 0; y < rows; y++, places += line, mask += line, out += line) {
+    for (let x: usize = 0; x < line; x += 16) {
+      const at = places + line + x;
+      const all = v128.and(v128.and(i32x4.gt_s(v128.load(at - line), none), i32x4.gt_s(v128.load(at), none)), i32x4.gt_s(v128.load(at + line), none));
+      v128.store(sums + x, all);
+    }
+    for (let x: usize = 0; x < line; x += 16) {
+      const at = sums + x;
+      const all = v128.and(v128.and(v128.load(at - 4), v128.load(at)), v128.load(at + 4));
+      v128.store(out + x, v128.and(all, v128.load(mask + x)));
+    }
+  }
+}
+
+/** Adds one plane to another. */
+export function addStrip(to: usize, more: usize, bytes: usize): void {
+  for (let i: usize = 0; i < bytes; i += 16) v128.store(to + i, f32x4.add(v128.load(to + i), v128.load(more + i)));
+}
+
+/** Zero for what is no number, or infinite. */
+export function cleanStrip(plane: usize, bytes: usize): void {
+  const none = f32x4.splat(0);
+  for (let i: usize = 0; i < bytes; i += 16) {
+    const values = v128.load(plane + i);
+    // What is infinite or no number times zero is no zero.
+    v128.store(plane + i, v128.and(values, f32x4.eq(f32x4.mul(values, none), none)));
+  }
+}
+
+/** The inverse of depths; zero beyond the farthest, and where depth is no distance. */
+export function nearStrip(plane: usize, bytes: usize, farthest: f32): void {
+  const one = f32x4.splat(1);
+  for (let i: usize = 0; i < bytes; i += 16) {
+    const values = v128.load(plane + i);
+    const isDepth = v128.and(f32x4.gt(values, f32x4.splat(0)), f32x4.lt(values, f32x4.splat(farthest)));
+    v128.store(plane + i, v128.and(f32x4.div(one, values), isDepth));
+  }
+}
+
+/** Sums of five lines, and then of five pixels side by side. @param sums a line with 16 bytes of zeros at either end */
+function sumsAround(plane: usize, line: usize, sums: usize): void {
+  for (let x: usize = 0; x < line; x += 16) {
+    const at = plane + x;
+    const far = f32x4.add(v128.load(at - 2 * line), v128.load(at + 2 * line));
+    v128.store(sums + x, f32x4.add(f32x4.add(f32x4.add(v128.load(at - line), v128.load(at + line)), far), v128.load(at)));
+  }
+}
+
+// What lies beside a pixel of such a line, two to either side.
+function acrossFive(at: usize): v128 {
+  const far = f32x4.add(v128.load(at - 8), v128.load(at + 8));
+  return f32x4.add(f32x4.add(f32x4.add(v128.load(at - 4), v128.load(at + 4)), far), v128.load(at));
+}
+
+/**
+ * Texture times smooth light, which carries shadow edges over texture: albedo times the mean of light over that of albedo,
+ * 5 x 5 pixels each.
+ *
+ * @param light two lines more above and below than `rows`, like `albedo`
+ * @param scratch room for two lines and 64 bytes
+ */
+export function litStrip(light: usize, albedo: usize, line: usize, rows: i32, scratch: usize, out: usize): void {
+  const lights = scratch + 16;
+  const albedos = lights + line + 32;
+  v128.store(scratch, f32x4.splat(0));
+  v128.store(lights + line, f32x4.splat(0));
+  v128.store(albedos - 16, f32x4.splat(0));
+  v128.store(albedos + line, f32x4.splat(0));
+  // Means over 25 pixels, of which the 25th share falls out.
+  const least = f32x4.splat(0.001 * 25);
+  light += 2 * line;
+  albedo += 2 * line;
+  for (let y = 0; y < rows; y++, light += line, albedo += line, out += line) {
+    sumsAround(light, line, lights);
+    sumsAround(albedo, line, albedos);
+    for (let x: usize = 0; x < line; x += 16) {
+      const share = f32x4.div(acrossFive(lights + x), f32x4.add(acrossFive(albedos + x), least));
+      v128.store(out + x, f32x4.mul(v128.load(albedo + x), share));
+    }
+  }
+}
+
+/**
+ * Residuals as shares of how bright it is around them: of the largest of 3 x 3 pixels and a little. Negative where a mask is
+ * not set.
+ *
+ * @param luminance a line above and one below the lines of the tiles; `squares` and `mask` begin at those
+ */
+export function shareStrip(squares: usize, luminance: usize, line: usize, mask: usize, least: f32, scratch: usize, out: usize): void {
+  const largest = scratch + 16;
+  v128.store(scratch, f32x4.splat(0));
+  v128.store(largest + line, f32x4.splat(0));
+  for (let y = 0; y < TILE; y++, squares += line, luminance += line, mask += line, out += line) {
+    for (let x: usize = 0; x < line; x += 16) {
+      const at = luminance + line + x;
+      v128.store(largest + x, f32x4.max(f32x4.max(v128.load(at - line), v128.load(at + line)), v128.load(at)));
+    }
+    for (let x: usize = 0; x < line; x += 16) {
+      const at = largest + x;
+      const most = f32x4.max(f32x4.max(v128.load(at - 4), v128.load(at + 4)), f32x4.max(v128.load(at), f32x4.splat(0)));
+      const share = f32x4.div(f32x4.sqrt(v128.load(squares + x)), f32x4.add(most, f32x4.splat(least)));
+      v128.store(out + x, v128.bitselect(share, f32x4.splat(-1), v128.load(mask + x)));
+    }
+  }
+}
+
+/** Sums over the pixels of every tile of a strip where a mask is set. @param out one 64-bit float a tile */
+export function sumTiles(plane: usize, line: usize, mask: usize, tiles: i32, out: usize): void {
+  for (let tile = 0; tile < tiles; tile++, out += 8, plane += 64, mask += 64) {
+    let sum: f64 = 0;
+    for (let y: usize = 0; y < usize(TILE); y++) {
+      let part = f32x4.splat(0);
+      for (let x: usize = 0; x < 64; x += 16) part = f32x4.add(part, v128.and(v128.load(plane + y * line + x), v128.load(mask + y * line + x)));
+      sum += sumOfFloats(part);
+    }
+    store<f64>(out, sum);
+  }
+}
+
+/**
+ * Sums over the pixels of every tile of squares, each cut where its share is beyond a limit: to what it would be at the
+ * limit. A limit that is no number cuts nothing.
+ */
+export function cutTiles(squares: usize, shares: usize, line: usize, tiles: i32, limit: f32, out: usize): void {
+  const most = f32x4.splat(limit);
+  for (let tile = 0; tile < tiles; tile++, out += 8, squares += 64, shares += 64) {
+    let sum: f64 = 0;
+    for (let y: usize = 0; y < usize(TILE); y++) {
+      let part = f32x4.splat(0);
+      for (let x: usize = 0; x < 64; x += 16) {
+        const square = v128.load(squares + y * line + x);
+        const share = v128.load(shares + y * line + x);
+        const less = f32x4.div(most, share);
+        const isCut = f32x4.gt(share, most);
+        part = f32x4.add(part, v128.bitselect(f32x4.mul(square, f32x4.mul(less, less)), square, isCut));
+      }
+      sum += sumOfFloats(part);
+    }
+    store<f64>(out, sum);
+  }
+}

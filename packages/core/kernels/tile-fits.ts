@@ -1,0 +1,314 @@
+// The regressions of a strip's tiles: see noise.ts for what a strip is.
+import { sumOfFloats } from './lanes';
+
+const TILE: usize = 16;
+/** Bytes of a line of a tile. */
+const TILE_LINE: usize = 64;
+/** Columns that a matrix of a tile's sums has room for, and its bytes: 64-bit floats. */
+const SIDE: usize = 32;
+const ROW: usize = SIDE * 8;
+const MATRIX: usize = SIDE * ROW;
+
+/** Added to the diagonal, as a share: what stands in line with others gets a part, not everything. */
+const RIDGE: f64 = 1e-4;
+const MOST_LEVERAGE: f32 = 0.7;
+/** Fewer pixels than columns and this many say nothing. */
+const LEAST_FREEDOM: i32 = 8;
+
+/** Sums over a tile of the products of two columns with four others, which stand `next` bytes from each other. */
+function products(first: usize, second: usize, others: usize, next: usize, line: usize, out: usize): void {
+  let a0 = f32x4.splat(0);
+  let a1 = f32x4.splat(0);
+  let a2 = f32x4.splat(0);
+  let a3 = f32x4.splat(0);
+  let b0 = f32x4.splat(0);
+  let b1 = f32x4.splat(0);
+  let b2 = f32x4.splat(0);
+  let b3 = f32x4.splat(0);
+  for (let y: usize = 0; y < TILE; y++, first += line, second += line, others += line) {
+    for (let x: usize = 0; x < TILE_LINE; x += 16) {
+      const a = v128.load(first + x);
+      const b = v128.load(second + x);
+      let at = others + x;
+      let value = v128.load(at);
+      a0 = f32x4.add(a0, f32x4.mul(a, value));
+      b0 = f32x4.add(b0, f32x4.mul(b, value));
+      at += next;
+      value = v128.load(at);
+      a1 = f32x4.add(a1, f32x4.mul(a, value));
+      b1 = f32x4.add(b1, f32x4.mul(b, value));
+      at += next;
+      value = v128.load(at);
+      a2 = f32x4.add(a2, f32x4.mul(a, value));
+      b2 = f32x4.add(b2, f32x4.mul(b, value));
+      at += next;
+      value = v128.load(at);
+      a3 = f32x4.add(a3, f32x4.mul(a, value));
+      b3 = f32x4.add(b3, f32x4.mul(b, value));
+    }
+  }
+  store<f64>(out, sumOfFloats(a0));
+  store<f64>(out, sumOfFloats(a1), 8);
+  store<f64>(out, sumOfFloats(a2), 16);
+  store<f64>(out, sumOfFloats(a3), 24);
+  store<f64>(out, sumOfFloats(b0), ROW);
+  store<f64>(out, sumOfFloats(b1), ROW + 8);
+  store<f64>(out, sumOfFloats(b2), ROW + 16);
+  store<f64>(out, sumOfFloats(b3), ROW + 24);
+}
+
+function at(matrix: usize, row: usize, column: usize): usize {
+  return matrix + row * ROW + column * 8;
+}
+
+/**
+ * Inverts a symmetric matrix whose diagonal is positive, by Cholesky's factors; rows that the others explain come out as
+ * zero. @param room for three matrices: the factor, its inverse, and what comes out
+ */
+function invert(matrix: usize, count: usize, room: usize): usize {
+  const lower = room;
+  const back = room + MATRIX;
+  const out = room + 2 * MATRIX;
+  for (let a: usize = 0; a < count; a++) {
+    const diagonal = load<f64>(at(matrix, a, a)) * (1 + RIDGE);
+    for (let b: usize = 0; b <= a; b++) {
+      let sum = a == b ? diagonal : load<f64>(at(matrix, a, b));
+      for (let i: usize = 0; i < b; i++) sum -= load<f64>(at(lower, a, i)) * load<f64>(at(lower, b, i));
+      if (a == b) store<f64>(at(lower, a, a), sum > diagonal * 1e-9 ? Math.sqrt(sum) : 0);
+      else {
+        const pivot = load<f64>(at(lower, b, b));
+        store<f64>(at(lower, a, b), pivot == 0 ? 0 : sum / pivot);
+      }
+    }
+  }
+  // The inverse of the lower triangle, column by column.
+  for (let column: usize = 0; column < count; column++) {
+    for (let a = column; a < count; a++) {
+      const pivot = load<f64>(at(lower, a, a));
+      let sum: f64 = a == column ? 1 : 0;
+      for (let i = column; i < a; i++) sum -= load<f64>(at(lower, a, i)) * load<f64>(at(back, i, column));
+      store<f64>(at(back, a, column), pivot == 0 ? 0 : sum / pivot);
+    }
+  }
+  for (let a: usize = 0; a < count; a++) {
+    for (let b: usize = 0; b <= a; b++) {
+      let sum: f64 = 0;
+      for (let i = a; i < count; i++) sum += load<f64>(at(back, i, a)) * load<f64>(at(back, i, b));
+      store<f64>(at(out, a, b), sum);
+      store<f64>(at(out, b, a), sum);
+    }
+  }
+  return out;
+}
+
+/** Of one coefficient, for noise of variance 1: an entry of G^-1 (X' A X) G^-1. */
+function varianceOf(inverse: usize, crossed: usize, a: usize, count: usize): f64 {
+  let sum: f64 = 0;
+  for (let i: usize = 0; i < count; i++) {
+    let row: f64 = 0;
+    for (let j: usize = 0; j < count; j++) row += load<f64>(at(crossed, i, j)) * load<f64>(at(inverse, j, a));
+    sum += load<f64>(at(inverse, a, i)) * row;
+  }
+  return sum;
+}
+
+/** Pixels of a tile whose lanes are set. */
+function countLanes(lanes: usize, line: usize): i32 {
+  let sum = i32x4.splat(0);
+  for (let y: usize = 0; y < TILE; y++, lanes += line) for (let x: usize = 0; x < TILE_LINE; x += 16) sum = i32x4.sub(sum, v128.load(lanes + x));
+  return i32x4.extract_lane(sum, 0) + i32x4.extract_lane(sum, 1) + i32x4.extract_lane(sum, 2) + i32x4.extract_lane(sum, 3);
+}
+
+/** Each coefficient in all lanes of a vector. */
+function splatAll(coefficients: usize, count: usize, out: usize): void {
+  for (let a: usize = 0; a < count; a++) v128.store(out + a * 16, f32x4.splat(f32(load<f64>(coefficients + a * 8))));
+}
+
+/** Four pixels less what their columns explain. */
+function residualOf(pixel: usize, plane: usize, count: usize, splats: usize): v128 {
+  let left = v128.load(pixel + count * plane);
+  for (let a: usize = 0; a < count; a++, pixel += plane) left = f32x4.sub(left, f32x4.mul(v128.load(pixel), v128.load(splats + a * 16)));
+  return left;
+}
+
+/** Residuals of a tile and their squares, each over the same share of freedom; the sum of the squares. */
+function leavePlain(
+  own: usize,
+  plane: usize,
+  count: usize,
+  coefficients: usize,
+  splats: usize,
+  line: usize,
+  freedom: f32,
+  squares: usize,
+  residuals: usize,
+): f64 {
+  splatAll(coefficients, count, splats);
+  const scale = f32x4.splat(1 / freedom);
+  let sum: f64 = 0;
+  for (let y: usize = 0; y < TILE; y++) {
+    for (let x: usize = 0; x < TILE_LINE; x += 16) {
+      const left = residualOf(own + y * line + x, plane, count, splats);
+      const square = f32x4.mul(f32x4.mul(left, left), scale);
+      v128.store(residuals + y * line + x, left);
+      v128.store(squares + y * line + x, square);
+      sum += sumOfFloats(square);
+    }
+  }
+  return sum;
+}
+
+/** The same, each pixel over the freedom that its weight in its own fit leaves. */
+function leaveSpread(
+  own: usize,
+  plane: usize,
+  beside: usize,
+  spreadPlane: usize,
+  count: usize,
+  coefficients: usize,
+  inverse: usize,
+  splats: usize,
+  line: usize,
+  squares: usize,
+  residuals: usize,
+): f64 {
+  splatAll(coefficients, count, splats);
+  // Behind the coefficients, four columns of the inverse at a time.
+  const weights = splats + SIDE * 16;
+  const filled = (count + 3) & ~3;
+  for (let a: usize = 0; a < filled; a++)
+    for (let b: usize = 0; b < count; b++)
+      v128.store(weights + ((a >> 2) * count + b) * 64 + (a & 3) * 16, f32x4.splat(a < count ? f32(load<f64>(at(inverse, a, b))) : 0));
+  const one = f32x4.splat(1);
+  const none = f32x4.splat(0);
+  const most = f32x4.splat(MOST_LEVERAGE);
+  let sum: f64 = 0;
+  for (let y: usize = 0; y < TILE; y++) {
+    for (let x: usize = 0; x < TILE_LINE; x += 16) {
+      const pixel = own + y * line + x;
+      const spread = beside + y * line + x;
+      let leverage = f32x4.splat(0);
+      let weight = weights;
+      for (let a: usize = 0; a < filled; a += 4) {
+        let p0 = f32x4.splat(0);
+        let p1 = f32x4.splat(0);
+        let p2 = f32x4.splat(0);
+        let p3 = f32x4.splat(0);
+        for (let b: usize = 0; b < count; b++, weight += 64) {
+          const value = v128.load(spread + b * spreadPlane);
+          p0 = f32x4.add(p0, f32x4.mul(v128.load(weight), value));
+          p1 = f32x4.add(p1, f32x4.mul(v128.load(weight, 16), value));
+          p2 = f32x4.add(p2, f32x4.mul(v128.load(weight, 32), value));
+          p3 = f32x4.add(p3, f32x4.mul(v128.load(weight, 48), value));
+        }
+        const columns = pixel + a * plane;
+        leverage = f32x4.add(leverage, f32x4.mul(p0, v128.load(columns)));
+        leverage = f32x4.add(leverage, f32x4.mul(p1, v128.load(columns + plane)));
+        leverage = f32x4.add(leverage, f32x4.mul(p2, v128.load(columns + 2 * plane)));
+        leverage = f32x4.add(leverage, f32x4.mul(p3, v128.load(columns + 3 * plane)));
+      }
+      const left = residualOf(pixel, plane, count, splats);
+      const freedom = f32x4.sub(one, f32x4.min(f32x4.max(leverage, none), most));
+      const square = f32x4.div(f32x4.mul(left, left), freedom);
+      v128.store(residuals + y * line + x, left);
+      v128.store(squares + y * line + x, square);
+      sum += sumOfFloats(square);
+    }
+  }
+  return sum;
+}
+
+/**
+ * Regresses the last column of every tile of a strip on those before it, so that what they explain is not read as noise.
+ * The high-pass colours noise, hence a column of noise takes more than one degree of freedom: what each pixel weighs in
+ * its own fit is worked out with the columns spread by the high-pass's autocorrelation; and what the columns' own noise
+ * adds is divided out.
+ *
+ * @param columns `count` of them and what they explain, `plane` bytes from each other, with zeros up to the next multiple
+ *   of four
+ * @param spread the same at the lines of the tiles alone, `spreadPlane` bytes from each other; 0 where no column has
+ *   noise: each then takes one degree of freedom
+ * @param mask of the pixels that are measured, two lines above the tiles
+ * @param known for each column, addresses of up to two masks of its noisy pixels, 0 for none: 2 x 32 bits each
+ * @param room for nine matrices of 32 x 32 64-bit floats
+ * @param squares at the lines of the tiles: of the residuals, corrected; not a number in tiles that say nothing
+ * @param residuals likewise, before they are squared
+ * @param variances one 64-bit float a tile: the mean of the squares
+ * @param counts likewise: the pixels that are measured
+ */
+export function fitTiles(
+  columns: usize,
+  plane: usize,
+  spread: usize,
+  spreadPlane: usize,
+  count: usize,
+  mask: usize,
+  known: usize,
+  line: usize,
+  tiles: i32,
+  room: usize,
+  squares: usize,
+  residuals: usize,
+  variances: usize,
+  counts: usize,
+): void {
+  const gram = room;
+  const crossed = room + MATRIX;
+  const coefficients = room + 2 * MATRIX;
+  const splats = coefficients + ROW;
+  const inverseRoom = room + 6 * MATRIX;
+  for (let tile = 0; tile < tiles; tile++, variances += 8, counts += 8) {
+    const left = usize(tile) * TILE_LINE;
+    const own = columns + 2 * line + left;
+    for (let a: usize = 0; a <= count; a += 2)
+      for (let b: usize = 0; b <= a + 1; b += 4) products(own + a * plane, own + (a + 1) * plane, own + b * plane, plane, line, at(gram, a, b));
+    let used: i32 = 0;
+    for (let a: usize = 0; a < count; a++) if (load<f64>(at(gram, a, a)) > 0) used++;
+    const pixels = countLanes(mask + 2 * line + left, line);
+    store<f64>(counts, f64(pixels));
+    if (pixels < used + LEAST_FREEDOM) {
+      store<f64>(variances, NaN);
+      for (let y: usize = 0; y < TILE; y++) {
+        for (let x: usize = 0; x < TILE_LINE; x += 16) {
+          v128.store(squares + y * line + left + x, f32x4.splat(NaN));
+          v128.store(residuals + y * line + left + x, f32x4.splat(0));
+        }
+      }
+      continue;
+    }
+    const inverse = invert(gram, count, inverseRoom);
+    for (let a: usize = 0; a < count; a++) {
+      let sum: f64 = 0;
+      for (let b: usize = 0; b < count; b++) sum += load<f64>(at(inverse, a, b)) * load<f64>(at(gram, count, b));
+      store<f64>(coefficients + a * 8, sum);
+    }
+    const toSquares = squares + left;
+    const toResiduals = residuals + left;
+    if (spread == 0) {
+      const share = f32(used) / f32(pixels);
+      store<f64>(variances, leavePlain(own, plane, count, coefficients, splats, line, 1 - share, toSquares, toResiduals) / f64(pixels));
+      continue;
+    }
+    const beside = spread + left;
+    const mean = leaveSpread(own, plane, beside, spreadPlane, count, coefficients, inverse, splats, line, toSquares, toResiduals) / f64(pixels);
+    for (let a: usize = 0; a < count; a += 2)
+      for (let b: usize = 0; b < count; b += 4)
+        products(own + a * plane, own + (a + 1) * plane, beside + b * spreadPlane, spreadPlane, line, at(crossed, a, b));
+    let excess: f64 = 1;
+    for (let a: usize = 0; a < count; a++) {
+      let noisy = 0;
+      for (let mask: usize = 0; mask < 8; mask += 4) {
+        const lanes = usize(load<u32>(known + a * 8 + mask));
+        if (lanes) noisy += countLanes(lanes + 2 * line + left, line);
+      }
+      if (noisy == 0) continue;
+      const coefficient = load<f64>(coefficients + a * 8);
+      excess += (f64(noisy) / f64(pixels)) * (coefficient * coefficient - mean * varianceOf(inverse, crossed, a, count));
+    }
+    excess = Math.max(1, excess);
+    store<f64>(variances, mean / excess);
+    const less = f32x4.splat(f32(1 / excess));
+    for (let y: usize = 0; y < TILE; y++)
+      for (let x: usize = 0; x < TILE_LINE; x += 16) v128.store(toSquares + y * line + x, f32x4.mul(v128.load(toSquares + y * line + x), less));
+  }
+}
