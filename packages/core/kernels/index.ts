@@ -1,7 +1,7 @@
 // The inner loops that go over every byte of a frame, in AssemblyScript (TypeScript's syntax, compiled to
 // WebAssembly with vectors of 16 bytes). Everything here takes addresses in the kernels' own memory; what calls
 // it, and what each is for, stands in ../src/kernels/kernels.ts.
-export { joinHalves, pairBytes } from './halves';
+export { addHalves, joinHalves, pairBytes } from './halves';
 export { swapShorts, unfilterRows } from './filters';
 export { toSamples } from './jpeg-cosine';
 export { toRgb, widen } from './jpeg-colours';

@@ -11,7 +11,12 @@ const MATRIX: usize = SIDE * ROW;
 
 /** Added to the diagonal, as a share: what stands in line with others gets a part, not everything. */
 const RIDGE: f64 = 1e-4;
-const MOST_LEVERAGE: f32 = 0.7;
+const MOST_LEVERAGE: f32 = 0.95;
+/**
+ * What a coefficient of a noisy column varies by, over what it would in noise that the high-pass had not coloured: 3.8 where
+ * the columns are nothing but noise, less where there is structure in them.
+ */
+const COLOURED: f64 = 3;
 /** Fewer pixels than columns and this many say nothing. */
 const LEAST_FREEDOM: i32 = 8;
 
@@ -99,17 +104,6 @@ function invert(matrix: usize, count: usize, room: usize): usize {
     }
   }
   return out;
-}
-
-/** Of one coefficient, for noise of variance 1: an entry of G^-1 (X' A X) G^-1. */
-function varianceOf(inverse: usize, crossed: usize, a: usize, count: usize): f64 {
-  let sum: f64 = 0;
-  for (let i: usize = 0; i < count; i++) {
-    let row: f64 = 0;
-    for (let j: usize = 0; j < count; j++) row += load<f64>(at(crossed, i, j)) * load<f64>(at(inverse, j, a));
-    sum += load<f64>(at(inverse, a, i)) * row;
-  }
-  return sum;
 }
 
 /** Pixels of a tile whose lanes are set. */
@@ -230,7 +224,7 @@ function leaveSpread(
  *   noise: each then takes one degree of freedom
  * @param mask of the pixels that are measured, two lines above the tiles
  * @param known for each column, addresses of up to two masks of its noisy pixels, 0 for none: 2 x 32 bits each
- * @param room for nine matrices of 32 x 32 64-bit floats
+ * @param room for eight matrices of 32 x 32 64-bit floats
  * @param squares at the lines of the tiles: of the residuals, corrected; not a number in tiles that say nothing
  * @param residuals likewise, before they are squared
  * @param variances one 64-bit float a tile: the mean of the squares
@@ -253,10 +247,9 @@ export function fitTiles(
   counts: usize,
 ): void {
   const gram = room;
-  const crossed = room + MATRIX;
-  const coefficients = room + 2 * MATRIX;
+  const coefficients = room + MATRIX;
   const splats = coefficients + ROW;
-  const inverseRoom = room + 6 * MATRIX;
+  const inverseRoom = room + 5 * MATRIX;
   for (let tile = 0; tile < tiles; tile++, variances += 8, counts += 8) {
     const left = usize(tile) * TILE_LINE;
     const own = columns + 2 * line + left;
@@ -291,9 +284,6 @@ export function fitTiles(
     }
     const beside = spread + left;
     const mean = leaveSpread(own, plane, beside, spreadPlane, count, coefficients, inverse, splats, line, toSquares, toResiduals) / f64(pixels);
-    for (let a: usize = 0; a < count; a += 2)
-      for (let b: usize = 0; b < count; b += 4)
-        products(own + a * plane, own + (a + 1) * plane, beside + b * spreadPlane, spreadPlane, line, at(crossed, a, b));
     let excess: f64 = 1;
     for (let a: usize = 0; a < count; a++) {
       let noisy = 0;
@@ -303,7 +293,7 @@ export function fitTiles(
       }
       if (noisy == 0) continue;
       const coefficient = load<f64>(coefficients + a * 8);
-      excess += (f64(noisy) / f64(pixels)) * (coefficient * coefficient - mean * varianceOf(inverse, crossed, a, count));
+      excess += (f64(noisy) / f64(pixels)) * (coefficient * coefficient - mean * COLOURED * load<f64>(at(inverse, a, a)));
     }
     excess = Math.max(1, excess);
     store<f64>(variances, mean / excess);

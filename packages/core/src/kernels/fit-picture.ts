@@ -129,7 +129,7 @@ class FittedStrips {
       spread: sights.length === 0 ? 0 : filled(count) * TILE * line,
       knownOf: count * 8,
       scratch: 2 * line + 96,
-      room: 9 * MATRIX,
+      room: 8 * MATRIX,
       squares: TILE * line,
       residuals: TILE * line,
       shares: TILE * line,

@@ -1,4 +1,4 @@
-export { findZeroRuns, joinHalves, pairBytes, sumUpValues, unfilterRows, type PixelSamples, type ValueSums } from './kernels.ts';
+export { addHalfValues, findZeroRuns, joinHalves, pairBytes, sumUpValues, unfilterRows, type PixelSamples, type ValueSums } from './kernels.ts';
 export {
   undoWavelets,
   unpackB44Blocks,

@@ -5,6 +5,7 @@ export interface Exports {
   readonly memory: WebAssembly.Memory;
   firstFreeAddress(): number;
   joinHalves(split: number, out: number, size: number): void;
+  addHalves(halves: number, count: number, weight: number, out: number): void;
   pairBytes(first: number, second: number, out: number, count: number): void;
   swapShorts(at: number, size: number): void;
   unfilterRows(rows: number, out: number, rowBytes: number, height: number, bytesPerPixel: number, hasAbove: number): number;
