@@ -11,12 +11,14 @@ export { unpackHuffman } from './huffman';
 export { lookUp, undoWavelet } from './wavelet';
 export { unpackB44 } from './b44';
 export { unpackCosine } from './cosine';
-export { highPass } from './high-pass';
 export {
   addStrip,
   bringStrip,
   cleanStrip,
+  countTiles,
   cutTiles,
+  hideDepths,
+  hideNormals,
   highPassStrip,
   knownStrip,
   laplacianStrip,
@@ -25,6 +27,7 @@ export {
   shareStrip,
   spreadStrip,
   sumTiles,
+  wholeAround,
   widenMask,
 } from './noise';
 export { fitTiles } from './tile-fits';

@@ -236,3 +236,65 @@ export function cutTiles(squares: usize, shares: usize, line: usize, tiles: i32,
     store<f64>(out, sum);
   }
 }
+
+/** Takes away places whose depth is another: a share of `tolerance` may differ, and where nothing is met nothing may be. */
+export function hideDepths(places: usize, count: i32, depths: usize, others: usize, farthest: f32, tolerance: f32): void {
+  for (let i = 0; i < count; i++, places += 4, depths += 4) {
+    const at = load<i32>(places);
+    if (at < 0) continue;
+    const here = load<f32>(depths);
+    const there = load<f32>(others + (usize(at) << 2));
+    const isSame = here >= farthest ? there >= farthest : Mathf.abs(there - here) <= tolerance * Mathf.abs(here);
+    if (!isSame) store<i32>(places, -1);
+  }
+}
+
+/**
+ * Takes away places whose normal is another.
+ *
+ * @param plane bytes from one component to the next; `otherPlane` those of the others
+ * @param most squared distance
+ */
+export function hideNormals(places: usize, count: i32, normals: usize, plane: usize, others: usize, otherPlane: usize, most: f32): void {
+  for (let i = 0; i < count; i++, places += 4, normals += 4) {
+    const at = load<i32>(places);
+    if (at < 0) continue;
+    const other = others + (usize(at) << 2);
+    const x = load<f32>(normals) - load<f32>(other);
+    const y = load<f32>(normals + plane) - load<f32>(other + otherPlane);
+    const z = load<f32>(normals + 2 * plane) - load<f32>(other + 2 * otherPlane);
+    if (!(x * x + y * y + z * z < most)) store<i32>(places, -1);
+  }
+}
+
+/** Pixels of every tile of a strip whose lanes are set. @param out one 64-bit float a tile */
+export function countTiles(lanes: usize, line: usize, tiles: i32, out: usize): void {
+  for (let tile = 0; tile < tiles; tile++, out += 8, lanes += 64) {
+    let sum = i32x4.splat(0);
+    for (let y: usize = 0; y < usize(TILE); y++) for (let x: usize = 0; x < 64; x += 16) sum = i32x4.sub(sum, v128.load(lanes + y * line + x));
+    store<f64>(out, f64(i32x4.extract_lane(sum, 0) + i32x4.extract_lane(sum, 1) + i32x4.extract_lane(sum, 2) + i32x4.extract_lane(sum, 3)));
+  }
+}
+
+/** Fills a mask of bytes: 1 where all of a pixel's 3 x 3 is set; never on the outermost ring. @param out as large, zero before */
+export function wholeAround(mask: usize, width: i32, height: i32, out: usize): void {
+  for (let y = 1; y < height - 1; y++) {
+    const middle = mask + usize(y * width);
+    const target = out + usize(y * width);
+    let x = 1;
+    for (; x + 16 <= width - 1; x += 16) {
+      const at = middle + usize(x);
+      let all = v128.and(v128.and(v128.load(at - 1), v128.load(at)), v128.load(at + 1));
+      const above = at - usize(width);
+      const below = at + usize(width);
+      all = v128.and(all, v128.and(v128.and(v128.load(above - 1), v128.load(above)), v128.load(above + 1)));
+      all = v128.and(all, v128.and(v128.and(v128.load(below - 1), v128.load(below)), v128.load(below + 1)));
+      v128.store(target + usize(x), all);
+    }
+    for (; x < width - 1; x++) {
+      let all: u8 = 1;
+      for (let row = -1; row <= 1; row++) for (let step = -1; step <= 1; step++) all &= load<u8>(mask + usize((y + row) * width + x + step));
+      store<u8>(target + usize(x), all);
+    }
+  }
+}

@@ -62,7 +62,7 @@ function measure(frames: readonly NoiseBuffers[], isInteger = false) {
   const measured = frames.map((frame, i) => {
     const beside = frame.motion
       ? [
-          ...(i > 0 ? [{ at: i - 1, frame: frames[i - 1]!, places: placesInPrevious(frame, frames[i - 1]!) }] : []),
+          ...(i > 0 ? [{ at: i - 1, frame: frames[i - 1]!, places: placesInPrevious(frame) }] : []),
           ...(i < frames.length - 1 ? [{ at: i + 1, frame: frames[i + 1]!, places: placesInNext(frame, frames[i + 1]!) }] : []),
         ]
       : [];

@@ -74,7 +74,7 @@ function oddNormalTest(x: Float32Array, y: Float32Array, z: Float32Array): (i: n
 }
 
 /** Of larger pictures some stretches of lines are enough to tell whether two go together. */
-const MOST_PIXELS = 400_000;
+const MOST_PIXELS = 250_000;
 const STRETCH = 16;
 
 /** The lines whose edges are looked at, as stretches [first, end). */

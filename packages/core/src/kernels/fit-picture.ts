@@ -1,9 +1,14 @@
 import { Strip, TILE } from './strip.ts';
 
-/** A picture in time beside another: its luminance, and where each of the other's pixels stands in it, -1 where it cannot be seen. */
+/**
+ * A picture in time beside another: its luminance, and where each of the other's pixels has gone in it, -1 where that is not
+ * known. What is hidden there is told by depths and normals, where both pictures have them.
+ */
 export interface Sight {
   readonly luminance: Float32Array;
   readonly places: Int32Array;
+  readonly depth: Float32Array | null;
+  readonly normal: readonly Float32Array[] | null;
 }
 
 /** What is regressed: planes row by row, all of one size. */
@@ -36,6 +41,8 @@ export interface PictureFit<Planes extends FitPlane> {
   /** Pixels that are measured, and their mean luminance. */
   readonly pixels: Float64Array;
   readonly means: Float64Array;
+  /** For each sight, the share of those that can be seen there with all around them. */
+  readonly known: readonly Float64Array[];
   /**
    * Squares of the residuals, corrected, NaN in tiles without a variance; their roots as shares of the brightness around,
    * negative where nothing is measured; the residuals; and what was regressed.
@@ -45,6 +52,9 @@ export interface PictureFit<Planes extends FitPlane> {
 
 /** Where nothing is met, depths are larger than this. */
 const FARTHEST = 1e9;
+/** Depth may differ by this share, and normals by this squared distance, before a point counts as another one. */
+const SAME_DEPTH = 0.05;
+const SAME_NORMAL = 0.5;
 /** Lines of a strip that filters reach above its tiles, and those that are needed of what is not filtered yet. */
 const REACH = 2;
 const FILTERED = TILE + 2 * REACH;
@@ -72,6 +82,7 @@ export function fitPicture<Planes extends FitPlane>(picture: PictureToFit, wante
     variances: figures().fill(NaN),
     pixels: figures(),
     means: figures(),
+    known: picture.sights.map(figures),
     planes: Object.fromEntries(wanted.map((name) => [name, new Float32Array(width * height)])) as Record<Planes, Float32Array>,
   };
   for (let row = 0; row < down; row += every) strips.fit(row, fit);
@@ -81,6 +92,8 @@ export function fitPicture<Planes extends FitPlane>(picture: PictureToFit, wante
 type Part =
   | 'light'
   | 'raw'
+  | 'normals'
+  | 'depths'
   | 'lit'
   | 'maskBytes'
   | 'mask'
@@ -99,7 +112,9 @@ type Part =
   | 'variances'
   | 'counts'
   | 'sums'
-  | 'luminances';
+  | 'luminances'
+  | 'otherNormals'
+  | 'otherDepths';
 
 /** Fits one row of tiles after the other. */
 class FittedStrips {
@@ -118,6 +133,8 @@ class FittedStrips {
     this.strip = new Strip<Part>(picture, (line, across) => ({
       light: (RAW + 2 * AROUND) * line,
       raw: (RAW + 2 * AROUND) * line,
+      normals: 3 * RAW * line,
+      depths: RAW * line,
       lit: RAW * line,
       maskBytes: (FILTERED * line) / 4,
       mask: FILTERED * line,
@@ -137,14 +154,21 @@ class FittedStrips {
       counts: across * 8,
       sums: across * 8,
       luminances: sights.length * width * height * 4,
+      otherNormals: normal ? sights.length * 3 * width * height * 4 : 0,
+      otherDepths: depth ? sights.length * width * height * 4 : 0,
     }));
     const { at, floats } = this.strip;
-    sights.forEach(({ luminance }, i) => floats.set(luminance, at.luminances / 4 + i * width * height));
+    const pixels = width * height;
+    sights.forEach((sight, i) => {
+      floats.set(sight.luminance, at.luminances / 4 + i * pixels);
+      if (normal) sight.normal?.forEach((values, c) => floats.set(values, at.otherNormals / 4 + (i * 3 + c) * pixels));
+      if (depth && sight.depth) floats.set(sight.depth, at.otherDepths / 4 + i * pixels);
+    });
   }
 
   fit(
     row: number,
-    { variances, pixels, means, planes }: Omit<PictureFit<never>, 'planes'> & { readonly planes: Readonly<Partial<Record<FitPlane, Float32Array>>> },
+    { variances, pixels, means, known, planes }: Omit<PictureFit<never>, 'planes'> & { readonly planes: Readonly<Partial<Record<FitPlane, Float32Array>>> },
   ): void {
     const { strip, count, picture } = this;
     const { at, exports, line, stride, across } = strip;
@@ -167,6 +191,11 @@ class FittedStrips {
     strip.takeFigures(pixels, at.counts, row);
     strip.takeFigures(means, at.sums, row);
     for (let tile = row * across; tile < (row + 1) * across; tile++) means[tile] = means[tile]! / pixels[tile]!;
+    known.forEach((shares, which) => {
+      exports.countTiles(at.known + which * plane + REACH * line, line, across, at.sums);
+      strip.takeFigures(shares, at.sums, row);
+      for (let tile = row * across; tile < (row + 1) * across; tile++) shares[tile] = pixels[tile] === 0 ? 0 : shares[tile]! / pixels[tile]!;
+    });
     if ('shares' in planes) exports.shareStrip(squares, light - line, line, ownMask, picture.least, at.scratch, at.shares);
     const places: Record<FitPlane, number> = { squares, residuals, shares: at.shares, target: columns + count * plane + REACH * line };
     for (const [name, values] of Object.entries(planes)) strip.take(values, places[name as FitPlane], row);
@@ -191,11 +220,13 @@ class FittedStrips {
       this.filter(at.raw + AROUND * line, column++);
       this.filter(at.lit, column++);
     }
-    for (const values of normal ?? []) {
+    normal?.forEach((values, c) => {
+      if (picture.sights.length > 0) strip.put(values, at.normals + c * RAW * line, row * TILE - REACH - 1, RAW);
       read(values);
       this.filter(at.raw + AROUND * line, column++);
-    }
+    });
     if (!depth) return;
+    if (picture.sights.length > 0) strip.put(depth, at.depths, row * TILE - REACH - 1, RAW);
     read(depth);
     exports.nearStrip(at.raw, rows * line, FARTHEST);
     this.filter(at.raw + AROUND * line, column);
@@ -218,8 +249,12 @@ class FittedStrips {
     // What stands behind the lines has no place either.
     if (row === 0) whole.fill(-1, places / 4, (places + raw) / 4);
     strip.put(sights[which]!.places, places, row * TILE - REACH - 1, RAW, -1);
+    const pixels = width * height * 4;
+    const count = RAW * stride;
+    if (picture.depth && sights[which]!.depth) exports.hideDepths(places, count, at.depths, at.otherDepths + which * pixels, FARTHEST, SAME_DEPTH);
+    if (picture.normal && sights[which]!.normal) exports.hideNormals(places, count, at.normals, raw, at.otherNormals + which * 3 * pixels, pixels, SAME_NORMAL);
     exports.knownStrip(places, line, FILTERED, at.mask, at.scratch, known);
-    exports.bringStrip(places, RAW * stride, at.luminances + which * width * height * 4, width, width * height - 1, at.brought, raw);
+    exports.bringStrip(places, count, at.luminances + which * pixels, width, width * height - 1, at.brought, raw);
     exports.cleanStrip(at.brought, SHIFTS * raw);
     for (let shift = 0; shift < SHIFTS; shift++) {
       const column = this.columnOf(which, shift);

@@ -1,4 +1,4 @@
-export { addHalfValues, findZeroRuns, joinHalves, pairBytes, sumUpValues, unfilterRows, type PixelSamples, type ValueSums } from './kernels.ts';
+export { addHalfValues, findZeroRuns, joinHalves, pairBytes, sumUpValues, unfilterRows, wholeAround, type PixelSamples, type ValueSums } from './kernels.ts';
 export {
   undoWavelets,
   unpackB44Blocks,
@@ -12,5 +12,4 @@ export {
 } from './packings.ts';
 export { JpegPicture, type ByteLines, type ComponentShape, type Widening } from './jpeg.ts';
 export type { Scan, ScanCodes, ScanDamage } from './jpeg-scan.ts';
-export { highPassed } from './high-pass.ts';
 export { cutMeans, fitPicture } from './fit-picture.ts';

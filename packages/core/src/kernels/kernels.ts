@@ -167,3 +167,13 @@ export function addHalfValues(halves: Uint16Array, weight: number, out: Float32A
     out.set(floats.subarray(numbers / 4, numbers / 4 + to - from), from);
   }
 }
+
+/** 1 where all of a pixel's 3 x 3 is 1; never on the outermost ring, whose neighbours are not there. */
+export function wholeAround(mask: Uint8Array, width: number, height: number): Uint8Array {
+  const size = aligned(mask.length);
+  const { exports, start, bytes } = room(2 * size);
+  bytes.set(mask, start);
+  bytes.fill(0, start + size, start + size + mask.length);
+  exports.wholeAround(start, width, height, start + size);
+  return bytes.slice(start + size, start + size + mask.length);
+}

@@ -54,13 +54,16 @@ export interface Exports {
   lookUp(data: number, count: number, table: number): void;
   unpackB44(packed: number, length: number, out: number, across: number, lines: number): number;
   unpackCosine(codes: number, end: number, lowest: number, channels: number, across: number, lines: number, curve: number, out: number): number;
-  highPass(plane: number, width: number, height: number, rows: number, out: number): void;
   widenMask(bytes: number, count: number, out: number): void;
   highPassStrip: FilterKernel;
   laplacianStrip: FilterKernel;
   spreadStrip(column: number, line: number, scratch: number, out: number): void;
   bringStrip(places: number, count: number, luminance: number, width: number, last: number, out: number, plane: number): void;
   knownStrip: FilterKernel;
+  hideDepths(places: number, count: number, depths: number, others: number, farthest: number, tolerance: number): void;
+  hideNormals(places: number, count: number, normals: number, plane: number, others: number, otherPlane: number, most: number): void;
+  countTiles(lanes: number, line: number, tiles: number, out: number): void;
+  wholeAround(mask: number, width: number, height: number, out: number): void;
   addStrip(to: number, more: number, bytes: number): void;
   fitTiles(
     columns: number,

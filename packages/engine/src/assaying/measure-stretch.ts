@@ -148,13 +148,13 @@ function neighboursOf(at: number, pass: string, window: StretchWindow, { frames,
   if (!own.motion) return [];
   const [before, after] = [follows(at) ? get(at - 1) : null, follows(at + 1) ? get(at + 1) : null];
   const beside: Beside[] = [];
-  if (before) beside.push({ frame: frames[at - 1]!.frame, buffers: before, places: placesInPrevious(own, before) });
+  if (before) beside.push({ frame: frames[at - 1]!.frame, buffers: before, places: placesInPrevious(own) });
   if (after) beside.push({ frame: frames[at + 1]!.frame, buffers: after, places: placesInNext(own, after) });
   if (beside.length !== 1) return beside;
   const [near] = beside as [Beside];
   if (before && follows(at - 1)) {
     const far = get(at - 2);
-    if (far) beside.push({ frame: frames[at - 2]!.frame, buffers: far, places: chain(near.places, placesInPrevious(before, far)) });
+    if (far) beside.push({ frame: frames[at - 2]!.frame, buffers: far, places: chain(near.places, placesInPrevious(before)) });
   } else if (after && follows(at + 2)) {
     const far = get(at + 2);
     if (far) beside.push({ frame: frames[at + 2]!.frame, buffers: far, places: chain(near.places, placesInNext(after, far)) });

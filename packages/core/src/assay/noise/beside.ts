@@ -1,14 +1,11 @@
 import type { NoiseBuffers } from './buffers.ts';
-import { whole3x3 } from './filters.ts';
-import { alongTiles, type TileGrid } from './tiles.ts';
-import type { Places } from './warp.ts';
+import { wholeAround } from '../../kernels/index.ts';
+import { alongTiles, quantile, type TileGrid } from './tiles.ts';
 
-/** What each neighbour shows at the very same pixels, and how much of each tile it shows at all; one entry a neighbour. */
+/** What each neighbour shows at the very same pixels; one entry a neighbour. */
 export interface BesideFigures {
-  /** Correlation with the neighbour's residuals at the same pixel: high where seeds are held. */
+  /** Correlation with the neighbour's residuals at the same pixel: high where seeds are held. NaN beside tiles that were looked at where none is held. */
   readonly held: readonly Float64Array[];
-  /** Share of pixels whose place in the neighbour is known. */
-  readonly known: readonly Float64Array[];
   /** Half the mean square of the high-passed difference at the same place over pixels that stand still, and their share. */
   readonly still: readonly { readonly difference: Float64Array; readonly share: Float64Array }[];
 }
@@ -25,50 +22,57 @@ interface Own {
 /** Pixels whose vectors are shorter stand still. */
 const STILL = 0.02;
 
-export function besideNeighbours(frame: NoiseBuffers, own: Own, neighbours: readonly (Own & { readonly places: Places })[]): BesideFigures {
-  const standsStill = stillPixels(frame);
-  const each = neighbours.map((other) => besideOne(own, other, standsStill));
-  return { held: each.map(({ held }) => held), known: each.map(({ known }) => known), still: each.map(({ still }) => still) };
+/** Rows of tiles that tell whether seeds are held at all: each so many. */
+const LOOK_EVERY = 4;
+/** Below this correlation in a quarter of the tiles seeds are new; the rest need not be looked at. */
+const SURELY_NEW = 0.15;
+
+export function besideNeighbours(frame: NoiseBuffers, own: Own, neighbours: readonly Own[]): BesideFigures {
+  const every = Math.min(LOOK_EVERY, Math.ceil(own.grid.down / 8));
+  const standsStill = new Uint8Array(own.mask.length);
+  const looked = neighbours.map((other) => besideOne(own, other, standsStill, every));
+  if (every > 1 && looked.every(({ held }) => !(quantile(held, 0.25) > SURELY_NEW))) return toFigures(looked);
+  const still = stillPixels(frame);
+  return toFigures(neighbours.map((other) => besideOne(own, other, still, 1)));
 }
 
-function besideOne({ grid, mask, pixels, target, residuals }: Own, other: Own & { readonly places: Places }, standsStill: Uint8Array) {
+function toFigures(each: readonly ReturnType<typeof besideOne>[]): BesideFigures {
+  return { held: each.map(({ held }) => held), still: each.map(({ still }) => still) };
+}
+
+function besideOne({ grid, mask, pixels, target, residuals }: Own, other: Own, standsStill: Uint8Array, every: number) {
   const sumsOfTiles = () => new Float64Array(pixels.length);
-  const [own, theirs, both, known, still, differences] = Array.from({ length: 6 }, sumsOfTiles) as [
-    Float64Array,
-    Float64Array,
-    Float64Array,
-    Float64Array,
-    Float64Array,
-    Float64Array,
-  ];
-  alongTiles(grid, (tile, first, end) => {
-    let [aa, bb, ab, placed, count, difference] = [0, 0, 0, 0, 0, 0];
-    for (let i = first; i < end; i++) {
-      if (mask[i] === 0) continue;
-      if (other.places[i]! >= 0) placed++;
-      if (other.mask[i] === 0) continue;
-      const a = residuals[i]!;
-      const b = other.residuals[i]!;
-      aa += a * a;
-      bb += b * b;
-      ab += a * b;
-      if (standsStill[i] === 0) continue;
-      const change = target[i]! - other.target[i]!;
-      count++;
-      difference += (change * change) / 2;
-    }
-    own[tile]! += aa;
-    theirs[tile]! += bb;
-    both[tile]! += ab;
-    known[tile]! += placed;
-    still[tile]! += count;
-    differences[tile]! += difference;
-  });
-  const share = (sums: Float64Array) => sums.map((sum, tile) => (pixels[tile] === 0 ? 0 : sum / pixels[tile]!));
+  const [own, theirs, both, still, differences] = [sumsOfTiles(), sumsOfTiles(), sumsOfTiles(), sumsOfTiles(), sumsOfTiles()] as const;
+  alongTiles(
+    grid,
+    (tile, first, end) => {
+      let [aa, bb, ab, count, difference] = [0, 0, 0, 0, 0];
+      for (let i = first; i < end; i++) {
+        if (mask[i] === 0 || other.mask[i] === 0) continue;
+        const a = residuals[i]!;
+        const b = other.residuals[i]!;
+        aa += a * a;
+        bb += b * b;
+        ab += a * b;
+        if (standsStill[i] === 0) continue;
+        const change = target[i]! - other.target[i]!;
+        count++;
+        difference += (change * change) / 2;
+      }
+      own[tile]! += aa;
+      theirs[tile]! += bb;
+      both[tile]! += ab;
+      still[tile]! += count;
+      differences[tile]! += difference;
+    },
+    every,
+  );
   return {
     held: both.map((sum, tile) => (own[tile]! > 0 && theirs[tile]! > 0 ? sum / Math.sqrt(own[tile]! * theirs[tile]!) : NaN)),
-    known: share(known),
-    still: { difference: differences.map((sum, tile) => (still[tile] === 0 ? NaN : sum / still[tile]!)), share: share(still) },
+    still: {
+      difference: differences.map((sum, tile) => (still[tile] === 0 ? NaN : sum / still[tile]!)),
+      share: still.map((count, tile) => (pixels[tile] === 0 ? 0 : count / pixels[tile]!)),
+    },
   };
 }
 
@@ -83,5 +87,5 @@ function stillPixels({ motion, width, height }: NoiseBuffers): Uint8Array {
     still[i] = 1;
     count++;
   }
-  return count === 0 ? still : whole3x3(still, width, height);
+  return count === 0 ? still : wholeAround(still, width, height);
 }

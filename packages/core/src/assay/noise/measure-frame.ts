@@ -27,6 +27,8 @@ export interface FrameFigures extends BesideFigures {
   /** By features and neighbours; NaN everywhere without neighbours. */
   readonly byNeighbours: Float64Array;
   readonly byNeighboursCut: Cut;
+  /** Share of pixels that can be seen in each neighbour. */
+  readonly known: readonly Float64Array[];
   /** How rough the noise is: near 1 where pixels are independent, larger where a wide filter joins them. */
   readonly roughness: number;
 }
@@ -56,18 +58,19 @@ export function measureFrame(frame: NoiseBuffers, neighbours: readonly Neighbour
     const none = own.variances.map(() => NaN);
     return { ...figures, byFeaturesCut: ownCut, byNeighbours: none, byNeighboursCut: [none, none], held: [], known: [], still: [] };
   }
-  const sights = neighbours.map(({ frame: other, places }) => ({ luminance: other.luminance, places }));
-  const { variances, planes } = fitPicture({ ...toFit(frame, own), sights, filter: 'highPass', every: 1 }, ['squares', 'shares']);
+  const sights = neighbours.map(({ frame: other, places }) => ({ luminance: other.luminance, depth: other.depth, normal: other.normal, places }));
+  const { variances, planes, known } = fitPicture({ ...toFit(frame, own), sights, filter: 'highPass', every: 1 }, ['squares', 'shares']);
   const usual = usualShare(planes.shares);
   return {
     ...figures,
     byFeaturesCut: cutSquares(own, own, usual),
     byNeighbours: variances,
     byNeighboursCut: cutSquares(planes, own, usual),
+    known,
     ...besideNeighbours(
       frame,
       own,
-      neighbours.map(({ frame: other, places }) => ({ places, ...prepared(other) })),
+      neighbours.map(({ frame: other }) => prepared(other)),
     ),
   };
 }
@@ -116,9 +119,11 @@ function toFit(frame: NoiseBuffers, { mask, luminance, least }: Pick<Prepared, '
   return { width, height, luminance, mask, albedo, normal, depth, least };
 }
 
+/** Of larger pictures by some pixels, which stand in another column of each line. */
 function meanOfMeasured(luminance: Float32Array, mask: Uint8Array): number {
+  const every = Math.max(1, 2 * Math.floor(mask.length / ENOUGH) + 1);
   let [sum, count] = [0, 0];
-  for (let i = 0; i < mask.length; i++) {
+  for (let i = 0; i < mask.length; i += every) {
     if (mask[i] === 0) continue;
     sum += luminance[i]!;
     count++;
@@ -126,17 +131,16 @@ function meanOfMeasured(luminance: Float32Array, mask: Uint8Array): number {
   return count === 0 ? 0 : sum / count;
 }
 
-/** Of larger pictures some pixels tell a quantile well enough. */
-const ENOUGH_SHARES = 400_000;
+/** Of larger pictures so many pixels tell a mean or a quantile well enough. */
+const ENOUGH = 400_000;
 
 /** What residuals of the frame are, relative to the brightness around: nearly the largest. */
 function usualShare(shares: Float32Array): number {
-  const every = Math.max(1, Math.floor(shares.length / ENOUGH_SHARES));
+  const every = Math.max(1, Math.floor(shares.length / ENOUGH));
   if (every === 1) return quantileOfMany(shares, CUT_QUANTILE);
-  return quantileOfMany(
-    Float32Array.from({ length: Math.floor(shares.length / every) }, (_, i) => shares[i * every]!),
-    CUT_QUANTILE,
-  );
+  const some = new Float32Array(Math.floor(shares.length / every));
+  for (let i = 0; i < some.length; i++) some[i] = shares[i * every]!;
+  return quantileOfMany(some, CUT_QUANTILE);
 }
 
 /**

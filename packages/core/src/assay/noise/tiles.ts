@@ -12,10 +12,16 @@ export function gridOf({ width, height }: { readonly width: number; readonly hei
   return { width, height, across: Math.ceil(width / TILE), down: Math.ceil(height / TILE) };
 }
 
-/** Goes through a picture line by line, and in each through its tiles. @param visit gets a tile, its first pixel of the line, and the one behind its last */
-export function alongTiles({ width, height, across }: TileGrid, visit: (tile: number, first: number, end: number) => void): void {
+/**
+ * Goes through a picture line by line, and in each through its tiles.
+ *
+ * @param visit gets a tile, its first pixel of the line, and the one behind its last
+ * @param every rows of tiles that are visited: each so many
+ */
+export function alongTiles({ width, height, across }: TileGrid, visit: (tile: number, first: number, end: number) => void, every = 1): void {
   for (let y = 0; y < height; y++) {
     const line = y * width;
+    if (Math.floor(y / TILE) % every !== 0) continue;
     for (let column = 0; column < across; column++) {
       visit(Math.floor(y / TILE) * across + column, line + column * TILE, line + Math.min(width, (column + 1) * TILE));
     }
