@@ -21,6 +21,10 @@ function shot(noiseOf: (i: number) => number, more: (i: number) => Partial<Assay
     sum: null,
     host: i % 2 === 0 ? 'reef' : 'clove',
     samples: 64,
+    seconds: 90,
+    bytes: 1_000_000,
+    grid: { width: 64, height: 32, across: 4, down: 2 },
+    means: new Float64Array(8).fill(0.2),
     heldSeeds: false,
     wideFilter: false,
     ...more(i),
@@ -117,13 +121,26 @@ describe('other figures of a frame', () => {
   });
 
   it('tell what is above the target, with samples and hours for it', () => {
-    const [finding] = found(
-      shot((i) => (i < 10 ? 0.04 : 0.019)),
-      { sampling: { noise: 0.021, samples: 64, secondsPerFrame: 90 } },
+    const noisy = shot(
+      (i) => (i < 10 ? 0.04 : 0.019),
+      () => ({ tiles: Float64Array.of(0.1, 0.01, 0.01, 0.01, 0.01, 0.01, 0.01, 0.01) }),
     );
+    const [finding] = found(noisy, { sampling: { noise: 0.021, samples: 64 } });
     expect(finding).toMatchObject({ code: 'noisy', severity: 'warning' });
     expect(String(finding!.frames)).toBe('1001-1010');
-    expect(finding!.message).toMatch(/where 0\.021 was ordered; by the square root law 2\d\d samples would do, [\d.]+ hours/);
+    // 0.0408 over 0.021, squared, are 3.8 times as many samples; 90 seconds for each of 48 frames become 4.5 hours.
+    expect(finding!.message).toMatch(
+      /where 0\.021 was ordered; by the square root law 2[345]\d samples would do: on one machine 4\.\d hours for the whole shot, /,
+    );
+    expect(finding!.message).toMatch(/(5\d minutes|[\d.]+ hours) for these frames, or \d+(\.\d+)? minutes for a crop of 16 x 16 pixels at 0, 0\.$/);
+  });
+
+  it('tell it by the fit of the test frames, where there are some', () => {
+    const noisy = shot((i) => (i < 10 ? 0.04 : 0.019));
+    // What more samples do not take away is 0.02: the room below 0.021 is small, and below 0.019 there is none.
+    const tests = [4, 16, 64].map((samples) => ({ samples, noise: Math.sqrt(0.3 ** 2 / samples + 0.02 ** 2), seconds: 10 + samples }));
+    expect(found(noisy, { sampling: { noise: 0.021, samples: 64, tests } })[0]!.message).toMatch(/by the fit of the test frames [12]\d{3} samples would do/);
+    expect(found(noisy, { sampling: { noise: 0.019, samples: 64, tests } })[0]!.message).toContain('by the fit of the test frames no number of samples');
   });
 
   it('are silent where the brief says so', () => {

@@ -2,8 +2,9 @@ import { mkdtempSync, rmSync } from 'node:fs';
 import os from 'node:os';
 import path from 'node:path';
 import { families, findingCodes, parseBrief, type Tally } from '@mint-tally/core';
-import { countFolder, InspectionPool, servicesFolder } from '@mint-tally/engine';
-import { briefOf, demoShots, renderDemo } from '@mint-tally/standin-farm';
+import { assayFolder, countFolder, InspectionPool, servicesFolder } from '@mint-tally/engine';
+import { briefOf, demoShots, planShot, renderDemo } from '@mint-tally/standin-farm';
+import { Piscina } from 'piscina';
 import { afterAll, beforeAll, describe, expect, it } from 'vitest';
 
 const quality = { width: 32, height: 18, samples: 1 };
@@ -84,8 +85,26 @@ describe('the demo', () => {
     ]);
   });
 
+  it('has a shot whose faults its pixels tell', () => {
+    // An albedo that shows the frame before is the same file twice where that begins; all else is found when it is measured.
+    expect(told('orr_050')).toEqual(['frozen-frame albedo 1012']);
+  });
+
   it('shows every family of findings that a count tells', () => {
     const found = [...tallies.values()].flatMap((tally) => tally.findings.map((finding) => findingCodes[finding.code].family));
     expect([...new Set(found)].sort()).toEqual(families.filter((family) => family !== 'noise' && family !== 'passes').sort());
   });
+});
+
+it("the demo's shot of all passes has a fault of each kind that an assay finds", async () => {
+  const folder = mkdtempSync(path.join(os.tmpdir(), 'mint-demo-assay-'));
+  const shot = demoShots.find(({ name }) => name === 'orr_050')!;
+  const measured = { width: 192, height: 108, samples: 4 };
+  const nodes = new Piscina({ filename: path.join(servicesFolder(), 'render-worker.js'), maxThreads: 2 });
+  await Promise.all(planShot(shot, folder, measured).map((task) => nodes.run(task)));
+  await nodes.destroy();
+  const assay = await assayFolder({ folder: path.join(folder, shot.name), brief: parseBrief(briefOf(shot, measured)), now: Date.now(), threads: 2 });
+  rmSync(folder, { recursive: true, force: true });
+  const codes = [...new Set(assay!.findings.map(({ code }) => code))].sort();
+  expect(codes).toEqual(['fireflies', 'flicker', 'noise-shift', 'noisy', 'normal-implausible', 'pass-offset', 'sum-mismatch', 'unsettled-start']);
 });

@@ -22,7 +22,7 @@ const figures = (noise: number | null): KeptAssay => ({
   frames: [
     {
       ...{ pass: 'beauty', frame: -3, noise, relativeNoise: 0.1, temporalNoise: null },
-      ...{ fireflies: 2, meanLuminance: 0.2, by: 'features', host: 'reef', samples: 64 },
+      ...{ fireflies: 2, meanLuminance: 0.2, by: 'features', host: 'reef', samples: 64, seconds: 12.5, bytes: 70_000 },
     },
   ],
   heldSeeds: false,

@@ -1,5 +1,5 @@
 import * as z from 'zod';
-import type { FrameNoise } from './noise/index.ts';
+import type { FrameNoise, TileGrid } from './noise/index.ts';
 import type { LightSum } from './light-sum.ts';
 
 /** What was measured of one frame of one pass. */
@@ -18,6 +18,13 @@ export interface AssayedFrame extends FrameNoise {
   /** What the file says of its rendering; null where it does not. */
   readonly host: string | null;
   readonly samples: number | null;
+  readonly seconds: number | null;
+  /** Of its file. */
+  readonly bytes: number | null;
+  /** The picture that its tiles lie in. */
+  readonly grid: TileGrid;
+  /** Mean luminance of each tile; NaN where nothing is measured. */
+  readonly means: Float64Array;
   /** The shot's random numbers are the same from frame to frame: noise stands still, and an estimate is less sure. */
   readonly heldSeeds: boolean;
   /** The pixel filter joins neighbouring pixels, which was corrected for. */
@@ -38,6 +45,8 @@ export const keptFrameSchema = z.object({
   by: z.enum(['halves', 'neighbours', 'features', 'picture']),
   host: z.string().nullable(),
   samples: figure,
+  seconds: figure.default(null),
+  bytes: figure.default(null),
 });
 export type KeptFrame = z.output<typeof keptFrameSchema>;
 

@@ -10,3 +10,4 @@ export * from './pixel-facts/index.ts';
 export * from './noise/index.ts';
 export { componentsOf } from './components.ts';
 export { changeFit, edgesOf, oddShare, unexplainedBy, type PassFigures } from './pass-figures.ts';
+export { costOfClean, type CleanCost, type Rectangle } from './clean-cost.ts';

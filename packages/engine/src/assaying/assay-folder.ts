@@ -105,7 +105,7 @@ function alongPass(pass: string, plan: AssayPlan, results: readonly StretchResul
         same.some(({ hasFeatures }) => hasFeatures),
         same.every(({ isInteger }) => isInteger),
       );
-      return same.map(({ frame, figures, sum, host, samples }, i): AssayedFrame => {
+      return same.map(({ frame, figures, sum, host, samples, seconds, bytes }, i): AssayedFrame => {
         const file = plan.frames.find((one) => one.frame === frame)!.colours[pass]!.path;
         const { heldSeeds, wideFilter } = shot;
         return {
@@ -119,6 +119,10 @@ function alongPass(pass: string, plan: AssayPlan, results: readonly StretchResul
           sum,
           host,
           samples,
+          seconds,
+          bytes,
+          grid: figures.grid,
+          means: figures.mean,
           meanLuminance: figures.meanLuminance,
           luminanceError: errorOfMean(figures, shot.frames[i]!),
         };

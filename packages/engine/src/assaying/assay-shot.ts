@@ -32,9 +32,9 @@ export async function assayShot({ database, config }: JobTools, control: JobCont
 
 function kept({ frames, convention }: Assay): KeptAssay {
   return {
-    frames: frames.map(({ pass, frame, noise, relativeNoise, temporalNoise, fireflies, meanLuminance, by, host, samples }) => ({
+    frames: frames.map(({ pass, frame, noise, relativeNoise, temporalNoise, fireflies, meanLuminance, by, host, samples, seconds, bytes }) => ({
       ...{ pass, frame, noise, relativeNoise, temporalNoise },
-      ...{ fireflies, meanLuminance, by, host, samples },
+      ...{ fireflies, meanLuminance, by, host, samples, seconds, bytes },
     })),
     heldSeeds: frames.some(({ heldSeeds }) => heldSeeds),
     wideFilter: frames.some(({ wideFilter }) => wideFilter),

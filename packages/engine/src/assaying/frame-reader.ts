@@ -22,6 +22,7 @@ import type { FramePlan, PassFile } from './plan.ts';
 /** Reads the passes of single frames; each file is decoded once a frame, however many passes live in it. */
 export class FrameReader {
   private readonly decoded = new Map<string, DecodedFrame | null>();
+  private readonly sizes = new Map<string, number>();
   private readonly folder: string;
 
   constructor(folder: string) {
@@ -70,9 +71,15 @@ export class FrameReader {
     return read.every((light) => light !== null) ? sumOfLights({ width, height, values: luminance }, read) : null;
   }
 
+  /** Bytes of a file that was read; null of others. */
+  bytesOf({ path }: PassFile): number | null {
+    return this.sizes.get(path) ?? null;
+  }
+
   /** Lets go what was decoded: the next frame has other files. */
   forget(): void {
     this.decoded.clear();
+    this.sizes.clear();
   }
 
   private read(file: PassFile | null): PassFrame | null {
@@ -87,6 +94,7 @@ export class FrameReader {
     try {
       return withFile(this.folder, path, (source) => {
         const held = memorySource(source.read(0, source.size));
+        this.sizes.set(path, source.size);
         return recogniseFormat(held, path).open(held).decode(codecTools).frame;
       });
     } catch (thrown) {

@@ -8,6 +8,7 @@ import {
   oddShare,
   placesInNext,
   placesInPrevious,
+  readRenderNotes,
   unexplainedBy,
   type Convention,
   type FrameFigures,
@@ -48,6 +49,9 @@ export interface StretchResult {
   /** What the file says of its rendering. */
   readonly host: string | null;
   readonly samples: number | null;
+  readonly seconds: number | null;
+  /** Of its file. */
+  readonly bytes: number | null;
   /** How the light passes sum to it, where it is the beauty. */
   readonly sum: LightSum | null;
 }
@@ -62,6 +66,8 @@ interface Held {
   readonly isInteger: boolean;
   readonly host: string | null;
   readonly samples: number | null;
+  readonly seconds: number | null;
+  readonly bytes: number | null;
 }
 
 /** What a stretch gives. */
@@ -95,6 +101,8 @@ export function measureStretch(task: StretchTask): StretchResults {
         sum: held.sum,
         host: held.host,
         samples: held.samples,
+        seconds: held.seconds,
+        bytes: held.bytes,
         isInteger: held.isInteger,
         hasFeatures: albedo !== null || normal !== null || depth !== null,
       });
@@ -207,7 +215,8 @@ class StretchWindow {
       exact: halves && differenceOfHalves(halves[0], halves[1], buffers.alpha),
       isInteger,
       host: notes.get('host') ?? null,
-      samples: notes.has('samples') ? Number(notes.get('samples')) : null,
+      ...readRenderNotes(passes.colour.frame.header.metadata),
+      bytes: reader.bytesOf(plan.colours[pass]!),
     };
   }
 

@@ -23,6 +23,17 @@ export interface Deviation {
   readonly file?: Partial<PassFile>;
 }
 
+/** Samples of a frame over those that were ordered: a start that had not warmed up, a machine with another setting. */
+export function sampleShareOf(shot: DemoShot, frame: number): number {
+  if (shot.name !== 'orr_050') return 1;
+  return { 1001: 1 / 4, 1002: 1 / 2, 1012: 1 / 2, 1013: 1 / 2 }[frame] ?? 1;
+}
+
+/** Passes that show the frame before: a machine that counts from another number. */
+export function isLate(shot: DemoShot, pass: string, frame: number): boolean {
+  return shot.name === 'orr_050' && pass === 'albedo' && frame >= 1012;
+}
+
 /** The frames that the farm does not render, as a node that stopped would leave them. */
 export function isSkipped(shot: DemoShot, frame: number): boolean {
   return shot.name === 'orr_030' && frame >= 1013 && frame <= 1016;
@@ -39,6 +50,11 @@ export function deviationOf(shot: DemoShot, pass: string, frame: number): Deviat
   if (at === 'orr_040 beauty 1004') return { file: { damage: 'nan' } };
   if (at === 'orr_020 normal 1005') return { file: { damage: 'blank' } };
   if (at === 'orr_040 depth 1012') return { file: { channels: ['depth.V'] } };
+  // The lamp sinks in all that it lights; later one light is too weak, then a normal is, then paths find the flame by chance.
+  if (/^orr_050 (beauty|diffuse|specular|transmission|emission) 1006$/.test(at)) return { file: { damage: 'dim' } };
+  if (/^orr_050 specular 10(09|10)$/.test(at)) return { file: { damage: 'dim' } };
+  if (/^orr_050 normal 10(08|09)$/.test(at)) return { file: { damage: 'dim' } };
+  if (at === 'orr_050 beauty 1015') return { file: { damage: 'sparks' } };
   return {};
 }
 

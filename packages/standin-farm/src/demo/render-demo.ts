@@ -2,7 +2,7 @@ import { mkdirSync, renameSync, rmSync } from 'node:fs';
 import { Piscina } from 'piscina';
 import type { RenderResult, FrameTask } from '../nodes/render-worker.ts';
 import { RAYS_PER_SECOND } from '../service/machine.ts';
-import { deviationOf, isSkipped, plantFaults } from './faults.ts';
+import { deviationOf, isLate, isSkipped, plantFaults, sampleShareOf } from './faults.ts';
 import { demoShots, DEMO_QUALITY, orderedFile, type DemoShot, type RenderQuality } from './shots.ts';
 
 export interface DemoRenderOptions {
@@ -58,19 +58,23 @@ export function planShot(shot: DemoShot, folder: string, quality: RenderQuality 
       byShrink.set(shrink, [...(byShrink.get(shrink) ?? []), { ...orderedFile(shot, pass, frame), ...file }]);
     }
     const host = shot.machines.findLast(([from]) => frame >= from)![1];
+    const samples = Math.max(1, Math.round(quality.samples * sampleShareOf(shot, frame)));
+    const late = shot.passes.find((pass) => isLate(shot, pass, frame));
     for (const [shrink, files] of byShrink) {
+      const settings = {
+        view: shot.view,
+        time: (frame - shot.first) * step,
+        step,
+        width: quality.width / shrink,
+        height: quality.height / shrink,
+        samples,
+        seed: shot.seed,
+      };
       tasks.push({
         folder,
-        settings: {
-          view: shot.view,
-          time: (frame - shot.first) * step,
-          step,
-          width: quality.width / shrink,
-          height: quality.height / shrink,
-          samples: quality.samples,
-          seed: shot.seed,
-        },
-        notes: { host, samples: quality.samples, frame, camera: 'keeper', version: shot.version.replace('_', '') },
+        settings,
+        ...(late && { lagging: { pass: late, settings: { ...settings, time: settings.time - step } } }),
+        notes: { host, samples, frame, camera: 'keeper', version: shot.version.replace('_', '') },
         raysPerSecond: RAYS_PER_SECOND,
         files,
       });

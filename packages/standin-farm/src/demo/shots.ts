@@ -17,6 +17,8 @@ export interface DemoShot {
   readonly seed: number;
   /** Which machine renders from which frame on. */
   readonly machines: readonly (readonly [from: number, host: string])[];
+  /** What the brief asks the noise to be at most; not said without it. */
+  readonly noise?: number;
 }
 
 /** Size and samples of what is rendered. */
@@ -30,6 +32,7 @@ export const DEMO_QUALITY: RenderQuality = { width: 384, height: 216, samples: 4
 
 const VIEW: View = { distance: 4.9, height: 2.3, turn: 0.6, targetHeight: 0.62, spread: 0.86, wall: true, orreryTurns: 1, cameraTurns: 0 };
 const ALL_PASSES: readonly PassName[] = ['beauty', 'depth', 'normal'];
+const LIGHTS: readonly PassName[] = ['diffuse', 'specular', 'transmission', 'emission'];
 
 /** The shots of *Saltglass* that the demo renders. */
 export const demoShots: readonly DemoShot[] = [
@@ -95,6 +98,23 @@ export const demoShots: readonly DemoShot[] = [
     seed: 40,
     machines: [[1001, 'clove']],
   },
+  {
+    name: 'orr_050',
+    note: 'the lamp burns down, all passes',
+    first: 1001,
+    last: 1016,
+    renderedTo: 1016,
+    passes: ['beauty', ...LIGHTS, 'albedo', 'normal', 'depth', 'motion'],
+    format: 'exr',
+    version: '',
+    view: { ...VIEW, distance: 4.4, height: 1.9, turn: 1.2, orreryTurns: 0.05, cameraTurns: 0.02 },
+    seed: 50,
+    machines: [
+      [1001, 'bowline'],
+      [1012, 'reef'],
+    ],
+    noise: 0.16,
+  },
 ];
 
 /** A pass's file for one frame, as ordered. */
@@ -104,36 +124,42 @@ export function orderedFile(shot: DemoShot, pass: PassName, frame: number): Pass
     path: `${shot.name}/${pass}/${shot.name}${shot.version}_${pass}.${frame}.${shot.format}`,
     format: shot.format,
     compression: pass === 'depth' ? 'zips' : 'zip',
-    type: pass === 'depth' ? 'float' : 'half',
+    type: pass === 'depth' || pass === 'motion' ? 'float' : 'half',
   };
 }
 
 /** What was ordered for a shot, in the form of a brief file. */
 export function briefOf(shot: DemoShot, quality: RenderQuality = DEMO_QUALITY): unknown {
-  const exr = shot.format === 'exr';
-  const kinds: Partial<Record<PassName, object>> = {
-    beauty: exr ? { depth: 'half', compression: ['zip', 'zips'], alpha: 'premultiplied' } : { depth: '8', alpha: 'straight' },
-    depth: exr ? { depth: 'float', compression: ['zip', 'zips'] } : { depth: '16' },
-    normal: exr ? { depth: 'half', compression: ['zip', 'zips'] } : { depth: '16' },
-  };
-  const channels: Partial<Record<PassName, readonly string[]>> = {
-    beauty: ['R', 'G', 'B', 'A'],
-    depth: exr ? ['Z'] : ['Y'],
-    normal: exr ? ['X', 'Y', 'Z'] : ['R', 'G', 'B'],
-  };
   return {
     shot: shot.name,
     range: `${shot.first}-${shot.last}`,
     fps: '24',
     resolution: [quality.width, quality.height],
     pixelAspect: 1,
-    passes: (['beauty', 'depth', 'normal'] as const).map((pass) => ({
+    // What a machine has not rendered yet was ordered all the same.
+    passes: [...new Set([...ALL_PASSES, ...shot.passes])].map((pass) => ({
       name: pass,
-      role: pass,
+      role: LIGHTS.includes(pass) ? 'light' : pass,
       pattern: `${pass}/${shot.name}${shot.version}_${pass}.####.${shot.format}`,
-      channels: channels[pass],
-      ...kinds[pass],
+      ...orderedKind(pass, shot.format === 'exr'),
     })),
-    sampling: { samples: quality.samples },
+    sampling: { samples: quality.samples, ...(shot.noise !== undefined && { noise: shot.noise }) },
   };
+}
+
+/** What was ordered of a pass's files. */
+function orderedKind(pass: PassName, exr: boolean): object {
+  const compression = ['zip', 'zips'];
+  switch (pass) {
+    case 'beauty':
+      return { channels: ['R', 'G', 'B', 'A'], ...(exr ? { depth: 'half', compression, alpha: 'premultiplied' } : { depth: '8', alpha: 'straight' }) };
+    case 'depth':
+      return exr ? { channels: ['Z'], depth: 'float', compression } : { channels: ['Y'], depth: '16' };
+    case 'normal':
+      return exr ? { channels: ['X', 'Y', 'Z'], depth: 'half', compression } : { channels: ['R', 'G', 'B'], depth: '16' };
+    case 'motion':
+      return { channels: ['X', 'Y'], depth: 'float', compression };
+    default:
+      return { channels: ['R', 'G', 'B'], depth: 'half', compression };
+  }
 }

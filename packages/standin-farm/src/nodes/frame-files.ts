@@ -14,8 +14,11 @@ export interface PassFile {
   readonly type: 'half' | 'float';
   /** Names for the pass's components where they differ from the usual ones; fewer leave some out. */
   readonly channels?: readonly string[];
-  /** What went wrong inside the picture: a bucket that was never written, pixels without a number, nothing at all. */
-  readonly damage?: 'bucket' | 'nan' | 'blank';
+  /**
+   * What went wrong inside the picture: a bucket that was never written, pixels without a number, nothing at all, values that
+   * are a sixth too small, paths that found a light by chance.
+   */
+  readonly damage?: 'bucket' | 'nan' | 'blank' | 'dim' | 'sparks';
 }
 
 /** What the render node notes in the file. */
@@ -45,6 +48,19 @@ export function encodePasses(frame: RenderedFrame, files: readonly PassFile[], n
 /** Buckets are squares of a twelfth of the picture's width. */
 const BUCKETS_ACROSS = 12;
 
+/** What is left of values that are too small. */
+const DIMMED = 5 / 6;
+/** Light of a spark, and how many pixels lie between them. */
+const SPARK = 4;
+const SPARKS_APART = 37;
+
+/** Single pixels all over the picture, in no row. */
+function sparkPlaces({ width, height }: RenderedFrame): [number, number][] {
+  const places: [number, number][] = [];
+  for (let i = SPARKS_APART; i < width * height; i += SPARKS_APART * 8) places.push([(i * 7) % width, Math.floor(i / width)]);
+  return places;
+}
+
 /** A copy of a frame with the damage that its files ask for. */
 function damaged(frame: RenderedFrame, files: readonly PassFile[]): RenderedFrame {
   const copy = { ...frame };
@@ -54,6 +70,8 @@ function damaged(frame: RenderedFrame, files: readonly PassFile[]): RenderedFram
     const stride = PASS_COMPONENTS[pass].length;
     const erase = (x: number, y: number, value: number) => values.fill(value, (y * frame.width + x) * stride, (y * frame.width + x + 1) * stride);
     if (damage === 'blank') values.fill(0);
+    else if (damage === 'dim') values.forEach((value, i) => (values[i] = stride === 4 && i % 4 === 3 ? value : value * DIMMED));
+    else if (damage === 'sparks') for (const [x, y] of sparkPlaces(frame)) erase(x, y, SPARK);
     else if (damage === 'nan') for (let x = 0; x < 3; x++) erase(Math.floor(frame.width / 2) + x, Math.floor(frame.height / 2), NaN);
     else {
       const size = Math.max(8, Math.floor(frame.width / BUCKETS_ACROSS));

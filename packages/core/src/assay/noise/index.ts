@@ -6,3 +6,4 @@ export { differenceOfHalves } from './halves.ts';
 export { measureFrame, type FrameFigures } from './measure-frame.ts';
 export { readBuffers, readVectors, type FramePasses, type PassFrame } from './read-buffers.ts';
 export { chain, placesInNext, placesInPrevious, type Places } from './warp.ts';
+export type { TileGrid } from './tiles.ts';

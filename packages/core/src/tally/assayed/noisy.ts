@@ -1,21 +1,27 @@
-import type { AssayedFrame } from '../../assay/index.ts';
+import { costOfClean, type AssayedFrame, type CleanCost } from '../../assay/index.ts';
 import type { Brief } from '../../brief/index.ts';
 import type { FindingCollector } from '../findings.ts';
 
-/** Frames noisier than the brief's target, with the samples that it would take. */
+/** Frames noisier than the brief's target, with the samples that it would take and what those cost. */
 export function findNoisy(collector: FindingCollector, { sampling }: Brief, frames: readonly AssayedFrame[]): void {
   const target = sampling?.noise;
-  if (target === undefined) return;
-  const noisy = frames.filter(({ noise }) => noise !== null && noise > target);
-  if (noisy.length === 0) return;
-  const worst = noisy.reduce((most, frame) => (frame.noise! > most.noise! ? frame : most));
-  const times = (worst.noise! / target) ** 2;
-  // The error falls as the square root of the samples.
-  const samples = sampling?.samples === undefined ? `${times.toPrecision(2)} times the samples` : `${Math.ceil(sampling.samples * times)} samples`;
-  const hours =
-    sampling?.secondsPerFrame === undefined
-      ? ''
-      : `, ${((noisy.length * sampling.secondsPerFrame * times) / 3600).toPrecision(2)} hours for these frames on one machine`;
-  const detail = `up to ${worst.noise!.toPrecision(3)} in frame ${worst.frame}, where ${target} was ordered; by the square root law ${samples} would do${hours}`;
-  for (const { frame, file, pass, noise } of noisy) collector.add('noisy', pass, { frame, file, detail, evidence: `Noise ${noise!.toPrecision(3)}.` });
+  const cost = target === undefined ? null : costOfClean(frames, target, sampling);
+  if (target === undefined || cost === null) return;
+  const { worst } = cost;
+  const detail = `up to ${worst.noise!.toPrecision(3)} in frame ${worst.frame}, where ${target} was ordered; ${sayCost(cost)}`;
+  for (const { frame, file, pass, noise } of frames)
+    if (noise !== null && noise > target) collector.add('noisy', pass, { frame, file, detail, evidence: `Noise ${noise.toPrecision(3)}.` });
 }
+
+function sayCost({ times, samples, by, hours, crop }: CleanCost): string {
+  const law = by === 'tests' ? 'by the fit of the test frames' : 'by the square root law';
+  if (!Number.isFinite(times)) return `${law} no number of samples brings it down so far`;
+  const needed = samples === null ? `${times.toPrecision(2)} times the samples` : `${samples} samples`;
+  if (hours === null) return `${law} ${needed} would do`;
+  const [left, top, width, height] = crop ?? [0, 0, 0, 0];
+  const ofCrop = crop ? `, or ${sayHours(hours.crop)} for a crop of ${width} x ${height} pixels at ${left}, ${top}` : '';
+  return `${law} ${needed} would do: on one machine ${sayHours(hours.whole)} for the whole shot, ${sayHours(hours.noisy)} for these frames${ofCrop}`;
+}
+
+const sayHours = (hours: number) =>
+  hours >= 1 ? `${hours.toPrecision(2)} hours` : hours * 60 >= 1 ? `${(hours * 60).toPrecision(2)} minutes` : `${(hours * 3600).toPrecision(2)} seconds`;
