@@ -20,7 +20,8 @@ function sayCost({ times, samples, by, hours, crop }: CleanCost): string {
   if (hours === null) return `${law} ${needed} would do`;
   const [left, top, width, height] = crop ?? [0, 0, 0, 0];
   const ofCrop = crop ? `, or ${sayHours(hours.crop)} for a crop of ${width} x ${height} pixels at ${left}, ${top}` : '';
-  return `${law} ${needed} would do: on one machine ${sayHours(hours.whole)} for the whole shot, ${sayHours(hours.noisy)} for these frames${ofCrop}`;
+  const frames = hours.noisy === hours.whole ? '' : `, ${sayHours(hours.noisy)} for these frames`;
+  return `${law} ${needed} would do: on one machine ${sayHours(hours.whole)} for the whole shot${frames}${ofCrop}`;
 }
 
 const sayHours = (hours: number) =>
