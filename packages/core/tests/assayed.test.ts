@@ -77,7 +77,7 @@ describe('light along a shot', () => {
     codes(
       shot(
         () => 0.02,
-        (i) => ({ meanLuminance: light(i) * (1 + 0.003 * Math.sin(i * 7.3)) }),
+        (i) => ({ meanLuminance: light(i) * (1 + 0.003 * Math.sin(i * 7.3)), means: new Float64Array(8).fill(light(i)) }),
       ),
     );
 
@@ -94,9 +94,18 @@ describe('light along a shot', () => {
   it('that is as unsure as its noise is not judged', () => {
     const unsure = shot(
       () => 0.02,
-      (i) => ({ meanLuminance: i % 2 === 0 ? 0.2 : 0.22, luminanceError: 0.01 }),
+      (i) => ({ meanLuminance: i % 2 === 0 ? 0.2 : 0.22, means: new Float64Array(8).fill(i % 2 === 0 ? 0.2 : 0.22), luminanceError: 0.01 }),
     );
     expect(codes(unsure)).toEqual([]);
+  });
+
+  it('that leaps in a part of the picture alone is no flicker', () => {
+    // A highlight that passes, or a bucket that was lost.
+    const partly = shot(
+      () => 0.02,
+      (i) => ({ meanLuminance: i === 22 ? 0.215 : 0.2, means: Float64Array.from({ length: 8 }, (_, tile) => (i === 22 && tile === 3 ? 0.32 : 0.2)) }),
+    );
+    expect(codes(partly)).toEqual([]);
   });
 
   it.each<[string, (i: number) => number, string]>([

@@ -26,11 +26,31 @@ export function findFlicker(collector: FindingCollector, frames: readonly Assaye
   const pumps = usual > Math.max(PUMPS, noise) && alternates > 0.8 * (departures.length - 3);
   told.forEach(({ pass, frame, file }, i) => {
     const departure = departures[i]!;
-    if (i === 0 || i === told.length - 1 || !(pumps || isLeap(departures, i, Math.max(LEAST, noise, STANDS_OUT * 1.4826 * usual)))) return;
+    if (
+      i === 0 ||
+      i === told.length - 1 ||
+      !isEverywhere([told[i - 1]!, told[i]!, told[i + 1]!], departure) ||
+      !(pumps || isLeap(departures, i, Math.max(LEAST, noise, STANDS_OUT * 1.4826 * usual)))
+    )
+      return;
     const percent = (Math.abs(Math.expm1(departure)) * 100).toPrecision(2);
     const detail = pumps ? 'brighter and darker in turn' : `${departure > 0 ? 'brighter' : 'darker'} than the frames on either side`;
     collector.add('flicker', pass, { frame, file, detail, evidence: `${percent} % ${departure > 0 ? 'more' : 'less'} light than between them.` });
   });
+}
+
+/** Where the middle of the tiles departs by less than this share of what the whole picture does, a bright part of it makes the difference. */
+const EVERYWHERE = 0.5;
+
+/** Whether most of a picture departs from those beside it as its mean does: a lost bucket, a passing highlight or some fireflies are no flicker. */
+function isEverywhere([before, own, after]: readonly [AssayedFrame, AssayedFrame, AssayedFrame], departure: number): boolean {
+  if (before.means.length !== own.means.length || after.means.length !== own.means.length) return true;
+  const ofTiles: number[] = [];
+  own.means.forEach((mean, tile) => {
+    const [earlier, later] = [before.means[tile]!, after.means[tile]!];
+    if (mean > 0 && earlier > 0 && later > 0) ofTiles.push(Math.log(mean) - (Math.log(earlier) + Math.log(later)) / 2);
+  });
+  return ofTiles.length === 0 || median(ofTiles) / departure > EVERYWHERE;
 }
 
 /** A leap and back departs by twice what its neighbours do, the other way; a step departs as much on either side of itself. */
