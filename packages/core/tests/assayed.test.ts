@@ -24,6 +24,7 @@ function shot(noiseOf: (i: number) => number, more: (i: number) => Partial<Assay
     seconds: 90,
     bytes: 1_000_000,
     grid: { width: 64, height: 32, across: 4, down: 2 },
+    covered: 1,
     means: new Float64Array(8).fill(0.2),
     heldSeeds: false,
     wideFilter: false,
@@ -70,6 +71,16 @@ describe('noise along a shot', () => {
     );
     expect(found(machine)[0]!.message).toContain(', all of them from bowline.');
   });
+});
+
+it('a frame that covers more of the picture than those beside it is not held against their noise', () => {
+  const frames = (covered: number) =>
+    shot(
+      (i) => (i === 30 ? 0.014 : 0.02),
+      (i) => ({ covered: i === 30 ? covered : 0.5 }),
+    );
+  expect(codes(frames(0.5))).toEqual(['noise-shift 1031']);
+  expect(codes(frames(1))).toEqual([]);
 });
 
 describe('light along a shot', () => {

@@ -23,6 +23,8 @@ export interface AssayedFrame extends FrameNoise {
   readonly bytes: number | null;
   /** The picture that its tiles lie in. */
   readonly grid: TileGrid;
+  /** Share of the picture that is measured: what its alpha covers. */
+  readonly covered: number;
   /** Mean luminance of each tile; NaN where nothing is measured. */
   readonly means: Float64Array;
   /** The shot's random numbers are the same from frame to frame: noise stands still, and an estimate is less sure. */

@@ -123,6 +123,7 @@ function alongPass(pass: string, plan: AssayPlan, results: readonly StretchResul
           bytes,
           grid: figures.grid,
           means: figures.mean,
+          covered: figures.pixels.reduce((sum, count) => sum + count, 0) / (figures.grid.width * figures.grid.height),
           meanLuminance: figures.meanLuminance,
           luminanceError: errorOfMean(figures, shot.frames[i]!),
         };

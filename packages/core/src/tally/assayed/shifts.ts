@@ -23,7 +23,7 @@ interface Run {
 
 /** Frames, or runs of them, that are noisier or cleaner than the rest; the first of them may be a start that has not settled. */
 export function findNoiseShifts(collector: FindingCollector, frames: readonly AssayedFrame[]): void {
-  const told = frames.filter(({ noise }) => noise !== null && noise > 0);
+  const told = frames.filter((frame, i) => frame.noise !== null && frame.noise > 0 && !coversOtherwise(frames, i));
   if (told.length < FEWEST) return;
   const levels = told.map(({ noise }) => Math.log(noise!));
   const start = settlingFrames(levels);
@@ -43,6 +43,14 @@ export function findNoiseShifts(collector: FindingCollector, frames: readonly As
     for (const { frame, file, pass, noise } of told.slice(run.from, run.to))
       collector.add('noise-shift', pass, { frame, file, detail, evidence: `Noise ${noise!.toPrecision(3)}.` });
   }
+}
+
+/** A frame that covers this much more or less of the picture than both beside it shows something else: its alpha is missing, or wrong. */
+const OTHER_COVER = 0.1;
+
+function coversOtherwise(frames: readonly AssayedFrame[], i: number): boolean {
+  const beside = [frames[i - 1], frames[i + 1]].flatMap((frame) => (frame ? [frames[i]!.covered / frame.covered - 1] : []));
+  return beside.length > 0 && beside.every((more) => Math.abs(more) > OTHER_COVER && Math.sign(more) === Math.sign(beside[0]!));
 }
 
 /** What the files of a run say that those of the other frames do not: samples, else the machine. */
