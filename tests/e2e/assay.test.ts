@@ -45,6 +45,55 @@ test('a shot is measured, its gates close, and a frame that is replaced opens th
   await expect(page.getByText('Brightness flickers')).toBeVisible();
 });
 
+test('the noise is seen over the picture, here and in the viewer, and a region restricts every figure to it', async ({ page }) => {
+  await page.goto('/shots/1/assay');
+  const where = page.getByRole('region', { name: 'Where the noise is' });
+  await expect(where.getByRole('img', { name: 'beauty frame 1001' })).toBeVisible();
+  await expect(where.locator('svg image')).toHaveAttribute('href', /^data:image\/png/);
+  await expect(where.getByText('typical tile')).toBeVisible();
+  const table = page.getByRole('table', { name: 'luminance of each pass' });
+  await page.getByRole('button', { name: 'luminance', exact: true }).click();
+  const most = async () =>
+    Number(
+      await table
+        .getByRole('row', { name: /^beauty/ })
+        .getByRole('cell')
+        .nth(3)
+        .innerText(),
+    );
+  const ofAll = await most();
+  // By numbers: light rises to the right and downwards, so the last tile is brighter than the whole.
+  await where.getByLabel('left').fill('48');
+  await where.getByLabel('left').press('Tab');
+  await expect(page.getByRole('status').filter({ hasText: 'of 64 x 36 pixels at 48, 0' })).toBeVisible();
+  await expect.poll(most).toBeGreaterThan(ofAll);
+  // By a drag: the upper left is darker.
+  const box = (await where.getByRole('img').boundingBox())!;
+  await page.mouse.move(box.x + 2, box.y + 2);
+  await page.mouse.down();
+  await page.mouse.move(box.x + box.width / 4, box.y + box.height / 3, { steps: 4 });
+  await page.mouse.up();
+  await expect.poll(most).toBeLessThan(ofAll);
+  await page.getByRole('button', { name: 'fireflies' }).click();
+  await expect(page.getByText('of the whole picture: not known of a region')).toBeVisible();
+  await where.getByRole('button', { name: 'Whole picture' }).click();
+  await page.getByRole('button', { name: 'luminance', exact: true }).click();
+  await expect.poll(most).toBe(ofAll);
+  // Two figures against each other, and back.
+  await page.getByLabel('Drawn against').selectOption({ label: 'file size' });
+  await expect(page.getByRole('img', { name: 'luminance over file size, a point for each frame' })).toBeVisible();
+  await page.getByLabel('Drawn against').selectOption({ label: 'the frames' });
+  await expect(page.getByRole('img', { name: 'luminance over the frames, a line for each pass' })).toBeVisible();
+
+  await page.goto('/shots/1/view');
+  await expect(page.locator('canvas[aria-label^="orr_010"]')).toBeVisible();
+  const over = page.locator('svg:has(#picture-of-noise) image');
+  await page.keyboard.press('k');
+  await expect(over).toHaveAttribute('href', /^data:image\/png/);
+  await page.keyboard.press('k');
+  await expect(over).toHaveCount(0);
+});
+
 test('a shot without a pass that could be measured says so', async ({ page }) => {
   await page.goto('/shots/2/assay');
   await page.getByRole('button', { name: 'Measure', exact: true }).click();

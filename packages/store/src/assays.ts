@@ -1,4 +1,4 @@
-import { findingSchema, keptAssaySchema, type Finding, type KeptAssay } from '@mint-tally/core';
+import { findingSchema, keptAssaySchema, packTiles, unpackTiles, type Finding, type KeptAssay, type KeptTiles } from '@mint-tally/core';
 import * as z from 'zod';
 import type { Queryable, Transaction } from './database.ts';
 import { touchShot } from './shots.ts';
@@ -17,12 +17,22 @@ export interface NewestAssay extends AssaySubject {
   readonly findings: readonly Finding[];
 }
 
+/** The tiles of one frame of a pass. */
+export interface AssayedTiles extends KeptTiles {
+  readonly pass: string;
+  readonly frame: number;
+}
+
+/** Rows of tiles that are written at a time: some megabytes of a large picture. */
+const ROWS_AT_ONCE = 50;
+
 /** Keeps an assay in place of the one before. */
 export async function saveAssay(
   inside: Transaction,
   shotId: number,
   { briefId, content }: AssaySubject,
   assay: KeptAssay,
+  tiles: readonly AssayedTiles[],
   findings: readonly Finding[],
   actor: string,
 ): Promise<void> {
@@ -31,7 +41,28 @@ export async function saveAssay(
     ...[shotId, briefId, content, new Date(), actor],
     ...[JSON.stringify(assay), JSON.stringify(written)],
   ]);
+  await inside.change('DELETE FROM assay_tiles WHERE shot_id = ?', [shotId]);
+  for (let i = 0; i < tiles.length; i += ROWS_AT_ONCE) {
+    const rows = tiles.slice(i, i + ROWS_AT_ONCE);
+    await inside.change(
+      `INSERT INTO assay_tiles (shot_id, pass, frame, width, height, tiles) VALUES ${rows.map(() => '(?, ?, ?, ?, ?, ?)').join(', ')}`,
+      rows.flatMap((row) => [shotId, row.pass, row.frame, row.width, row.height, Buffer.from(packTiles(row))]),
+    );
+  }
   await touchShot(inside, shotId);
+}
+
+/** The tiles of the newest assay: of one frame, or of all of them in their order. */
+export async function readAssayTiles(on: Queryable, shotId: number, only: { readonly pass: string; readonly frame: number } | null): Promise<AssayedTiles[]> {
+  const rows = await on.rows(
+    `SELECT pass, frame, width, height, tiles FROM assay_tiles WHERE shot_id = ? ${only ? 'AND pass = ? AND frame = ?' : 'ORDER BY pass, frame'}`,
+    only ? [shotId, only.pass, only.frame] : [shotId],
+  );
+  return rows.flatMap((row) => {
+    const [pass, frame, width, height] = [row.pass as string, row.frame as number, row.width as number, row.height as number];
+    const tiles = unpackTiles(row.tiles as Buffer, { width, height });
+    return tiles ? [{ pass, frame, ...tiles }] : [];
+  });
 }
 
 /** The newest assay's findings; null before the first. */

@@ -1,4 +1,4 @@
-export { newestAssay, readAssay, saveAssay } from './assays.ts';
+export { newestAssay, readAssay, readAssayTiles, saveAssay } from './assays.ts';
 export { addBatchLines, lastLines, listAlarms, listBatchLines, raiseAlarm, settleAlarm } from './batch-log.ts';
 export {
   assignTask,

@@ -1,7 +1,19 @@
 import { findingSchema, parseBrief, type KeptAssay } from '@mint-tally/core';
 import { afterAll, beforeAll, describe, expect, it } from 'vitest';
 import { makeDatabase } from '../../../tests/support/database.ts';
-import { createShot, ensureProject, newestAssay, newestBrief, readAssay, readStateKey, removeShot, saveAssay, saveBrief, type Database } from '../src/index.ts';
+import {
+  createShot,
+  ensureProject,
+  newestAssay,
+  newestBrief,
+  readAssay,
+  readAssayTiles,
+  readStateKey,
+  removeShot,
+  saveAssay,
+  saveBrief,
+  type Database,
+} from '../src/index.ts';
 
 let database: Database;
 let shotId: number;
@@ -33,8 +45,14 @@ const finding = findingSchema.parse({
   ...{ code: 'noisy', severity: 'warning', family: 'noise', pass: 'beauty', frames: '1-2', files: ['b.0001.exr'] },
   ...{ message: 'Too much.', detail: '', evidence: [{ file: 'b.0001.exr', message: 'Noise 1.' }] },
 });
+/** Tiles of a picture of 40 x 20 pixels. */
+const tiles = (frame: number) => ({
+  ...{ pass: 'beauty', frame, width: 40, height: 20 },
+  sigmas: Float64Array.of(0.01, 0.02, NaN, 0, 3, 1e-5),
+  means: Float64Array.of(0.2, 0.3, NaN, 0, 1000, -0.1),
+});
 const save = (assay: KeptAssay, findings = [finding], content = CONTENT) =>
-  database.transaction((inside) => saveAssay(inside, shotId, { briefId, content }, assay, findings, 'ada'));
+  database.transaction((inside) => saveAssay(inside, shotId, { briefId, content }, assay, [tiles(1001), tiles(-3)], findings, 'ada'));
 
 describe('the assay of a shot', () => {
   it('is none before the first', async () => {
@@ -51,6 +69,20 @@ describe('the assay of a shot', () => {
     expect(String(newest.findings[0]!.frames)).toBe('1-2');
   });
 
+  it('keeps the noise of every tile, right to a part in a thousand', async () => {
+    expect((await readAssayTiles(database, shotId, null)).map(({ frame }) => frame)).toEqual([-3, 1001]);
+    const [kept] = await readAssayTiles(database, shotId, { pass: 'beauty', frame: 1001 });
+    expect(kept).toMatchObject({ pass: 'beauty', frame: 1001, width: 40, height: 20 });
+    kept!.sigmas.forEach((sigma, i) => {
+      const wanted = tiles(1001).sigmas[i]!;
+      if (Number.isNaN(wanted) || wanted === 0) expect(sigma).toBe(wanted);
+      else expect(Math.abs(sigma / wanted - 1)).toBeLessThan(0.001);
+    });
+    // Light below nothing is none.
+    expect(kept!.means[5]).toBe(0);
+    expect(await readAssayTiles(database, shotId, { pass: 'beauty', frame: 9 })).toEqual([]);
+  });
+
   it('takes the place of the one before, findings and all', async () => {
     await save(figures(null), [], 'cd'.repeat(32));
     expect(await readAssay(database, shotId)).toEqual(figures(null));
@@ -65,5 +97,6 @@ describe('the assay of a shot', () => {
   it('goes with its shot', async () => {
     await database.transaction((inside) => removeShot(inside, shotId));
     expect(await newestAssay(database, shotId)).toBeNull();
+    expect(await readAssayTiles(database, shotId, null)).toEqual([]);
   });
 });

@@ -10,4 +10,17 @@ export * from './pixel-facts/index.ts';
 export * from './noise/index.ts';
 export { componentsOf } from './components.ts';
 export { changeFit, edgesOf, oddShare, unexplainedBy, type PassFigures } from './pass-figures.ts';
-export { costOfClean, type CleanCost, type Rectangle } from './clean-cost.ts';
+export { costOfClean, type CleanCost } from './clean-cost.ts';
+export {
+  figuresIn,
+  packTiles,
+  sayPlace,
+  tilesAcross,
+  tilesIn,
+  unpackTiles,
+  worstRegions,
+  type KeptTiles,
+  type NoisyRegion,
+  type Rectangle,
+  type RegionFigures,
+} from './kept-tiles.ts';

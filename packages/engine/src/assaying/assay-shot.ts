@@ -1,4 +1,4 @@
-import { MintError, sayConvention, type KeptAssay } from '@mint-tally/core';
+import { MintError, sayConvention, type AssayedFrame, type KeptAssay } from '@mint-tally/core';
 import { findShot, newestBrief, newestCount, saveAssay } from '@mint-tally/store';
 import { findRoot, resolveInside } from '../files/roots.ts';
 import type { Commit, JobControl } from '../jobs/job-control.ts';
@@ -25,7 +25,7 @@ export async function assayShot({ database, config }: JobTools, control: JobCont
   });
   if (!assay) return null;
   return async (inside) => {
-    await saveAssay(inside, shotId, { briefId: saved.id, content: counted.content }, kept(assay), assay.findings, actor);
+    await saveAssay(inside, shotId, { briefId: saved.id, content: counted.content }, kept(assay), assay.frames.map(tilesOf), assay.findings, actor);
     return { frames: assay.frames.length };
   };
 }
@@ -41,3 +41,5 @@ function kept({ frames, convention }: Assay): KeptAssay {
     vectors: convention && { says: sayConvention(convention.convention), residual: convention.residual },
   };
 }
+
+const tilesOf = ({ pass, frame, grid, tiles, means }: AssayedFrame) => ({ pass, frame, width: grid.width, height: grid.height, sigmas: tiles, means });

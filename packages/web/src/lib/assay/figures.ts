@@ -1,4 +1,5 @@
 import { median, type KeptFrame } from '@mint-tally/core';
+import type { RegionFrames } from './tiles';
 
 /** What can be drawn over the frames. */
 export const figures = [
@@ -7,11 +8,31 @@ export const figures = [
   { key: 'relativeNoise', title: 'relative noise', says: 'Noise over the brightness that it is in' },
   { key: 'meanLuminance', title: 'luminance', says: 'Mean light of the picture' },
   { key: 'fireflies', title: 'fireflies', says: 'Single pixels far brighter than all around them' },
+  { key: 'samples', title: 'samples', says: 'Samples a pixel, as the files note them' },
+  { key: 'seconds', title: 'render time', says: 'Seconds that a frame took, as the files note them' },
+  { key: 'bytes', title: 'file size', says: 'Bytes of the file' },
 ] as const;
 export type FigureKey = (typeof figures)[number]['key'];
 
+export const titleOf = (key: FigureKey) => figures.find((figure) => figure.key === key)!.title;
+
 /** Figures as people read them: three digits that say something. */
 export const sayFigure = (value: number | null) => (value === null ? '\u2013' : Number.isInteger(value) ? String(value) : value.toPrecision(3));
+
+const OF_REGIONS: readonly FigureKey[] = ['noise', 'relativeNoise', 'temporalNoise', 'meanLuminance'];
+/** Whether a figure is known of a part of the picture; the others are of all of it. */
+export const isOfRegions = (key: FigureKey) => OF_REGIONS.includes(key);
+
+/** The frames with the figures of a region in place of those of the whole picture; where there was no noise in time there is none in a part. */
+export function inRegion(frames: readonly KeptFrame[], region: RegionFrames): KeptFrame[] {
+  const found = new Map(region.map((one) => [`${one.frame} ${one.pass}`, one]));
+  return frames.map((frame) => {
+    const part = found.get(`${frame.frame} ${frame.pass}`);
+    if (!part) return { ...frame, noise: null, relativeNoise: null, temporalNoise: null, meanLuminance: null };
+    const { noise, relativeNoise, temporalNoise, meanLuminance } = part;
+    return { ...frame, noise, relativeNoise, meanLuminance, temporalNoise: frame.temporalNoise === null ? null : temporalNoise };
+  });
+}
 
 /** What a pass comes to along the shot. */
 export interface PassSummary {

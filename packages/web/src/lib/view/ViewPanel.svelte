@@ -1,6 +1,8 @@
 <!-- Beside the picture: what is behind the alpha, marks over it, the values under the pointer, what file it is. -->
 <script lang="ts">
   import { stopBands, valueRangeOf, type SentPicture } from '@mint-tally/core';
+  import HeatLegend from '$lib/assay/HeatLegend.svelte';
+  import { heatReference } from '$lib/assay/tiles';
   import Segments from '$lib/controls/Segments.svelte';
   import Select from '$lib/controls/Select.svelte';
   import type { ShotState } from '$lib/server/shot-state';
@@ -24,6 +26,8 @@
 
   const view = useShotView();
   const { settings } = $derived(viewing);
+  const hasAssay = $derived(shot.assay !== null);
+  const target = $derived(shot.brief.sampling?.noise ?? null);
   const readAs = $derived(picture ? viewing.readAs(view.pass, picture) : 'colour');
   /** Values that become black and white, or the largest size of a signed one. */
   const fitted = $derived(picture && (readAs === 'range' || readAs === 'signs') ? (settings.range ?? valueRangeOf(picture, readAs === 'signs' ? 3 : 1)) : null);
@@ -88,6 +92,17 @@
   <label class="flex items-center gap-2"><input type="checkbox" class="accent-(--mint)" bind:checked={settings.outlines} /> outline of the data window</label>
   <label class="flex items-center gap-2"><input type="checkbox" class="accent-(--mint)" bind:checked={settings.safeAreas} /> safe areas, 93 % and 90 %</label>
   <label class="flex items-center gap-2"><input type="checkbox" class="accent-(--mint)" bind:checked={settings.grid} /> thirds</label>
+  {#if hasAssay}
+    <label class="flex items-center gap-2"
+      ><input type="checkbox" class="accent-(--mint)" bind:checked={settings.noise} /> noise of each part, as measured</label
+    >
+    {#if settings.noise && viewing.noise}
+      <div class="my-1 pl-5">
+        {#if 'why' in viewing.noise}<p class="text-soft">{viewing.noise.why}</p>
+        {:else}<HeatLegend reference={heatReference(viewing.noise.tiles.sigmas, target)} isOrdered={target !== null} />{/if}
+      </div>
+    {/if}
+  {/if}
   <label class="flex items-center gap-2"><input type="checkbox" class="accent-(--mint)" bind:checked={viewing.holdsMissing} /> hold over missing frames</label>
   {#if picture && picture.info.pixelAspect !== 1}
     <label class="flex items-center gap-2"

@@ -2,12 +2,14 @@
 <script lang="ts">
   import { untrack } from 'svelte';
   import { findingCodes, type SentPicture } from '@mint-tally/core';
+  import { askTiles } from '$lib/assay/ask-tiles';
   import { stateOfRank } from '$lib/ribbon/ribbon-model';
   import type { ShotState } from '$lib/server/shot-state';
   import { useShotView } from '$lib/shot/shot-view.svelte';
   import StateMark from '$lib/states/StateMark.svelte';
   import { stateTitles } from '$lib/states/states';
   import { drawAll, hasAlpha, sideOf, zoomOf, type Sided } from './drawing';
+  import NoiseOver from './NoiseOver.svelte';
   import { PicturePointer } from './picture-pointer';
   import OverPicture from './OverPicture.svelte';
   import { canDrawQuickly, QuickCanvas } from './quick-canvas';
@@ -121,6 +123,13 @@
     }
   }
 
+  // The noise that was measured is shown of frames that stand: while it plays the picture is what counts.
+  $effect(() => {
+    viewing.noise = null;
+    if (!settings.noise || player.playing || shot.assay === null) return;
+    return askTiles(shot.shot.id, view.pass, view.frame, (answer) => (viewing.noise = answer));
+  });
+
   // Where the processor draws what plays, it does so before as well, unseen: the table of this look is ready and the
   // loops are quick when the first frame is due.
   let practised = 0;
@@ -209,6 +218,9 @@
         {#if held && 'why' in held}<p class="mt-1">{held.why}</p>{:else if damage}<p class="mt-1">{damage.message}</p>{/if}
       {/if}
     </div>
+  {/if}
+  {#if picture && settings.noise && !(partner && settings.compareAs === 'beside')}
+    <NoiseOver {viewing} {picture} {screen} target={shot.brief.sampling?.noise ?? null} />
   {/if}
   {#if picture && (!partner || settings.compareAs !== 'beside')}<OverPicture {viewing} {picture} {screen} notes={noted} />{/if}
   {#if partner && settings.compareAs === 'split'}

@@ -14,6 +14,7 @@ export const viewKeyList: readonly (readonly [keys: string, does: string])[] = [
   ['H', 'false colours, a stop each'],
   ['O', 'mark what is above 1 and below 0'],
   ['W', 'outline of the data window'],
+  ['K', 'the noise of each part, over the picture'],
   ['D, S, X', 'compare: the difference, a split, the other one alone'],
   ['F, 1, 2', 'the whole picture, 100 %, 200 %'],
   ['Z', 'the pixel under the pointer, so large that values stand in it'],
@@ -64,6 +65,9 @@ export function pressViewKey(viewing: Viewing, event: KeyboardEvent): boolean {
       return true;
     case 'w':
       settings.outlines = !settings.outlines;
+      return true;
+    case 'k':
+      settings.noise = !settings.noise;
       return true;
     case 'd':
       compare(settings, 'difference');

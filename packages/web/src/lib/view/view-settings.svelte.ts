@@ -32,6 +32,8 @@ export class ViewSettings {
   outlines: boolean = $state(false);
   safeAreas: boolean = $state(false);
   grid: boolean = $state(false);
+  /** The noise that the assay measured, over the picture. */
+  noise: boolean = $state(false);
   pixelAspect: boolean = $state(true);
   /** Device pixels for a picture's pixel; null to fit the picture into the screen. */
   zoom: number | null = $state(null);

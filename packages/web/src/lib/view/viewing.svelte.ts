@@ -1,3 +1,4 @@
+import type { AskedTiles } from '$lib/assay/ask-tiles';
 import { parseFrameRate, type FrameRate, type Order, type PassEyes, type SentPicture } from '@mint-tally/core';
 import type { ShotView } from '$lib/shot/shot-view.svelte';
 import { Course } from './course';
@@ -71,6 +72,8 @@ export class Viewing {
   region: readonly [number, number, number, number] | null = $state.raw(null);
   /** A drag in the picture marks a region. */
   marking: boolean = $state(false);
+  /** The noise of the frame's tiles, where it is wanted over the picture. */
+  noise: AskedTiles | null = $state.raw(null);
   /** A note is being written. */
   noting: boolean = $state(false);
 

@@ -1,9 +1,14 @@
 <script lang="ts">
   import { enhance } from '$app/forms';
+  import type { Rectangle } from '@mint-tally/core';
+  import { askServer } from '$lib/asking/ask-server';
   import FigureChart from '$lib/assay/FigureChart.svelte';
-  import { figures, sayFigure, summarise, type FigureKey } from '$lib/assay/figures';
+  import { figures, inRegion, isOfRegions, sayFigure, summarise, type FigureKey } from '$lib/assay/figures';
+  import HeatPicture from '$lib/assay/HeatPicture.svelte';
+  import { regionFramesSchema, type RegionFrames } from '$lib/assay/tiles';
   import Problem from '$lib/controls/Problem.svelte';
   import Segments from '$lib/controls/Segments.svelte';
+  import Select from '$lib/controls/Select.svelte';
   import Docket from '$lib/docket/Docket.svelte';
   import JobBar from '$lib/jobs/JobBar.svelte';
   import { useLive } from '$lib/jobs/live.svelte';
@@ -20,8 +25,32 @@
   const isCounted = $derived(shot.count !== null && !shot.count.stale);
   let figure = $state<FigureKey>('noise');
   const chosen = $derived(figures.find(({ key }) => key === figure)!);
-  const summaries = $derived(data.figures ? summarise(data.figures.frames, figure) : []);
-  const target = $derived(figure === 'noise' ? (shot.brief.sampling?.noise ?? null) : null);
+  const ordered = $derived(shot.brief.sampling?.noise ?? null);
+  const target = $derived(figure === 'noise' ? ordered : null);
+  let against = $state<FigureKey | ''>('');
+
+  /** A part of the picture that all figures are of; null for the whole. */
+  let region = $state.raw<Rectangle | null>(null);
+  let regional = $state.raw<RegionFrames | null>(null);
+  let refused = $state('');
+  $effect(() => {
+    void data.figures;
+    regional = null;
+    if (region === null) return;
+    const [left, top, width, height] = region.map(String) as [string, string, string, string];
+    const query = new URLSearchParams({ left, top, width, height });
+    let isWanted = true;
+    void askServer(`/shots/${shot.shot.id}/assay/region?${query.toString()}`, 'GET').then((answer) => {
+      if (!isWanted) return;
+      refused = answer.ok ? '' : answer.refused;
+      regional = answer.ok ? regionFramesSchema.parse(answer.value) : null;
+    });
+    return () => (isWanted = false);
+  });
+  const frames = $derived(data.figures ? (region && regional ? inRegion(data.figures.frames, regional) : data.figures.frames) : []);
+  const summaries = $derived(summarise(frames, figure));
+  /** The pass whose picture is shown: the one that was chosen, where it was measured, else the first that was. */
+  const pictured = $derived(summaries.some(({ pass }) => pass === view.pass) ? view.pass : (summaries[0]?.pass ?? ''));
 </script>
 
 <svelte:head><title>{shot.shot.name}: assay · Mint Tally</title></svelte:head>
@@ -41,6 +70,9 @@
         {#if !data.figures}Nothing has been measured yet.
         {:else if shot.assay === null}These figures are of other frames, or of another brief: measure again.
         {:else}{counted(data.figures.frames.length, 'frame')} measured{/if}
+        {#if region}{isOfRegions(figure)
+            ? `· of ${region[2]} x ${region[3]} pixels at ${region[0]}, ${region[1]}`
+            : '· of the whole picture: not known of a region'}{/if}
       </span>
       <span class="flex-1"></span>
       {#if job}<div class="w-[280px]"><JobBar {job} wide waits={live.waits(shot.shot.id, 'assay')} /></div>
@@ -54,47 +86,76 @@
     </div>
     {#if last?.state === 'failed' && last.error}<Problem message="The last measurement failed: {last.error.message}" remedy={last.error.remedy} />{/if}
     {#if data.figures}
+      {#if refused}<Problem message={refused} />{/if}
       <div class="flex min-h-[230px] flex-1 flex-col px-2 pt-2">
-        <FigureChart frames={data.figures.frames} {figure} title={chosen.title} {target} playhead={view.frame} ongo={(frame) => view.goTo(frame)} />
+        <FigureChart
+          {frames}
+          {figure}
+          against={against === '' ? null : against}
+          title={chosen.title}
+          {target}
+          playhead={view.frame}
+          ongo={(frame) => view.goTo(frame)}
+        />
       </div>
-      <div class="shrink-0 px-4.5 pt-1 pb-3 text-[13px]">
-        <table class="w-full max-w-[820px]" aria-label="{chosen.title} of each pass">
-          <thead>
-            <tr class="text-left text-soft [&>th]:py-1 [&>th]:pr-4 [&>th]:font-normal"
-              ><th>Pass</th><th class="text-right">Frames</th><th class="text-right">Usually</th><th class="text-right">At most</th><th>In frame</th><th
-                >Noise is measured</th
-              ></tr
-            >
-          </thead>
-          <tbody>
-            {#each summaries as { pass, frames, usual, worst, by } (pass)}
-              <tr class="border-t border-line [&>td]:py-1 [&>td]:pr-4">
-                <td class="font-bold">{pass}</td>
-                <td class="figure text-right">{frames}</td>
-                <td class="figure text-right">{sayFigure(usual)}</td>
-                <td class="figure text-right">{sayFigure(worst?.[figure] ?? null)}</td>
-                <td>
-                  {#if worst}<button
-                      type="button"
-                      class="figure underline decoration-control underline-offset-3"
-                      onclick={() => {
-                        view.choosePass(pass);
-                        view.goTo(worst.frame);
-                      }}>{worst.frame}</button
-                    >{:else}<span class="text-soft">not known</span>{/if}
-                </td>
-                <td class="text-soft">{by}</td>
-              </tr>
-            {/each}
-          </tbody>
-        </table>
-        <p class="mt-2 text-soft">
-          {chosen.says}.
-          {#if data.figures.heldSeeds}Seeds are held from frame to frame: the noise stands still, and is less sure.{/if}
-          {#if data.figures.wideFilter}The pixel filter joins neighbouring pixels, which is allowed for.{/if}
-          {#if data.figures.vectors}Motion vectors {data.figures.vectors.residual === null ? 'are taken to be' : 'are'} {data.figures.vectors.says}.
-          {:else}Without motion vectors nothing is known of noise in time.{/if}
-        </p>
+      <div class="flex shrink-0 flex-wrap gap-x-5 gap-y-3 px-4.5 pt-1 pb-3">
+        <div class="w-[340px] max-w-full shrink-0">
+          <HeatPicture
+            shotId={shot.shot.id}
+            countedAt={shot.count?.at ?? ''}
+            pass={pictured}
+            frame={view.frame}
+            target={ordered}
+            {region}
+            onregion={(one) => (region = one)}
+          />
+        </div>
+        <div class="min-w-[320px] flex-1 text-[13px]">
+          <table class="w-full max-w-[820px]" aria-label="{chosen.title} of each pass">
+            <thead>
+              <tr class="text-left text-soft [&>th]:py-1 [&>th]:pr-4 [&>th]:font-normal"
+                ><th>Pass</th><th class="text-right">Frames</th><th class="text-right">Usually</th><th class="text-right">At most</th><th>In frame</th><th
+                  >Noise is measured</th
+                ></tr
+              >
+            </thead>
+            <tbody>
+              {#each summaries as { pass, frames, usual, worst, by } (pass)}
+                <tr class="border-t border-line [&>td]:py-1 [&>td]:pr-4">
+                  <td class="font-bold">{pass}</td>
+                  <td class="figure text-right">{frames}</td>
+                  <td class="figure text-right">{sayFigure(usual)}</td>
+                  <td class="figure text-right">{sayFigure(worst?.[figure] ?? null)}</td>
+                  <td>
+                    {#if worst}<button
+                        type="button"
+                        class="figure underline decoration-control underline-offset-3"
+                        onclick={() => {
+                          view.choosePass(pass);
+                          view.goTo(worst.frame);
+                        }}>{worst.frame}</button
+                      >{:else}<span class="text-soft">not known</span>{/if}
+                  </td>
+                  <td class="text-soft">{by}</td>
+                </tr>
+              {/each}
+            </tbody>
+          </table>
+          <p class="mt-2 text-soft">
+            {chosen.says}.
+            {#if data.figures.heldSeeds}Seeds are held from frame to frame: the noise stands still, and is less sure.{/if}
+            {#if data.figures.wideFilter}The pixel filter joins neighbouring pixels, which is allowed for.{/if}
+            {#if data.figures.vectors}Motion vectors {data.figures.vectors.residual === null ? 'are taken to be' : 'are'} {data.figures.vectors.says}.
+            {:else}Without motion vectors nothing is known of noise in time.{/if}
+          </p>
+          <div class="mt-2 w-[220px]">
+            <Select
+              label="Drawn against"
+              bind:value={() => against, (one) => (against = one as FigureKey | '')}
+              options={[['', 'the frames'], ...figures.filter(({ key }) => key !== figure).map(({ key, title }): [string, string] => [key, title])]}
+            />
+          </div>
+        </div>
       </div>
     {:else}
       <div class="m-auto max-w-[480px] p-6 text-center">

@@ -1,0 +1,146 @@
+<!-- The frame under the playhead with the noise of its tiles over it; a region of it is chosen here, by dragging, by number or by name. -->
+<script lang="ts">
+  import type { Rectangle } from '@mint-tally/core';
+  import { askTiles, type AskedTiles } from './ask-tiles';
+  import { sayFigure } from './figures';
+  import HeatLegend from './HeatLegend.svelte';
+  import { heatOf } from './paint-heat';
+  import { heatReference } from './tiles';
+
+  let {
+    shotId,
+    countedAt,
+    pass,
+    frame,
+    target,
+    region,
+    onregion,
+  }: {
+    shotId: number;
+    /** When the files were counted: its picture is another after each count. */
+    countedAt: string;
+    pass: string;
+    frame: number;
+    /** Of the brief; null where it asks for none. */
+    target: number | null;
+    region: Rectangle | null;
+    onregion: (region: Rectangle | null) => void;
+  } = $props();
+
+  let asked = $state.raw<AskedTiles | null>(null);
+  let shown = $state(true);
+  let drag: { from: readonly [number, number]; to: readonly [number, number] } | null = $state(null);
+
+  $effect(() => askTiles(shotId, pass, frame, (answer) => (asked = answer)));
+
+  const tiles = $derived(asked && 'tiles' in asked ? asked.tiles : null);
+  const reference = $derived(tiles ? heatReference(tiles.sigmas, target) : 1);
+  const heat = $derived(tiles && shown ? heatOf(tiles, reference) : null);
+  const still = $derived(`/shots/${shotId}/still?${new URLSearchParams({ pass, frame: String(frame), counted: countedAt }).toString()}`);
+  const size = $derived(tiles ?? { width: 16, height: 9 });
+  const dragged = $derived.by((): Rectangle | null => {
+    if (!drag) return null;
+    const { from, to } = drag;
+    const [left, top] = [Math.min(from[0], to[0]), Math.min(from[1], to[1])];
+    return [left, top, Math.abs(from[0] - to[0]), Math.abs(from[1] - to[1])];
+  });
+  const marked = $derived(dragged ?? region);
+
+  function placeOf(event: PointerEvent): readonly [number, number] {
+    const box = (event.currentTarget as HTMLElement).getBoundingClientRect();
+    const share = (value: number, from: number, length: number, most: number) => Math.round(Math.min(1, Math.max(0, (value - from) / length)) * most);
+    return [share(event.clientX, box.left, box.width, size.width), share(event.clientY, box.top, box.height, size.height)];
+  }
+
+  function endDrag() {
+    if (dragged && dragged[2] >= 4 && dragged[3] >= 4) onregion(dragged);
+    drag = null;
+  }
+
+  const sides = ['left', 'top', 'wide', 'high'] as const;
+  function setSide(side: number, value: number) {
+    if (!Number.isFinite(value)) return;
+    const sides = [...(region ?? [0, 0, size.width, size.height])] as [number, number, number, number];
+    sides[side] = Math.max(side > 1 ? 1 : 0, Math.round(value));
+    onregion(sides);
+  }
+</script>
+
+<section class="flex min-w-0 flex-col gap-2" aria-label="Where the noise is">
+  <div class="flex flex-wrap items-center gap-x-3 gap-y-1 text-[13px]">
+    <h2 class="font-bold">{pass} <span class="figure">{frame}</span></h2>
+    <label class="flex items-center gap-1.5"><input type="checkbox" bind:checked={shown} />noise over the picture</label>
+    {#if region}<button type="button" class="button button-small" onclick={() => onregion(null)}>Whole picture</button>{/if}
+  </div>
+  <div
+    class="relative w-full touch-none overflow-hidden rounded bg-black select-none"
+    style="aspect-ratio: {size.width} / {size.height}; cursor: crosshair"
+    role="presentation"
+    onpointerdown={(event) => {
+      if (!tiles || event.button !== 0) return;
+      event.currentTarget.setPointerCapture(event.pointerId);
+      const from = placeOf(event);
+      drag = { from, to: from };
+    }}
+    onpointermove={(event) => drag && (drag = { ...drag, to: placeOf(event) })}
+    onpointerup={endDrag}
+    onpointercancel={() => (drag = null)}
+  >
+    <img src={still} alt="{pass} frame {frame}" class="absolute inset-0 h-full w-full object-fill" draggable="false" />
+    <svg class="pointer-events-none absolute inset-0 h-full w-full" viewBox="0 0 {size.width} {size.height}" preserveAspectRatio="none" aria-hidden="true">
+      {#if heat}<image href={heat.address} width={heat.width} height={heat.height} preserveAspectRatio="none" class="[image-rendering:pixelated]" />{/if}
+      {#each tiles?.worst ?? [] as { place }, i (i)}
+        {#if shown}<rect
+            x={place[0]}
+            y={place[1]}
+            width={place[2]}
+            height={place[3]}
+            class="fill-none stroke-white"
+            stroke-width="1.5"
+            vector-effect="non-scaling-stroke"
+          />{/if}
+      {/each}
+      {#if marked}<rect
+          x={marked[0]}
+          y={marked[1]}
+          width={marked[2]}
+          height={marked[3]}
+          class="fill-none stroke-[#6ee8b2]"
+          stroke-width="2"
+          stroke-dasharray="6 4"
+          vector-effect="non-scaling-stroke"
+        />{/if}
+    </svg>
+    {#if asked && 'why' in asked}<p class="absolute inset-x-0 bottom-0 bg-black/75 px-2 py-1 text-[13px] text-white" role="status">{asked.why}</p>{/if}
+  </div>
+  {#if tiles}
+    <HeatLegend {reference} isOrdered={target !== null} />
+    <div class="flex flex-wrap items-baseline gap-x-3 gap-y-1 text-[13px]">
+      {#if tiles.worst.length > 0}<span class="text-soft">Noisiest:</span>{:else}<span class="text-soft"
+          >No part of this frame is twice as noisy as most of it.</span
+        >{/if}
+      {#each tiles.worst as { place, noise, says }, i (i)}
+        <button
+          type="button"
+          class="underline decoration-control underline-offset-3"
+          title="{place[2]} x {place[3]} pixels at {place[0]}, {place[1]}: figures of this region alone"
+          onclick={() => onregion([place[0], place[1], place[2], place[3]])}>{says} <span class="figure">{sayFigure(noise)}</span></button
+        >
+      {/each}
+    </div>
+    <fieldset class="grid grid-cols-4 gap-1 text-[12px] text-soft">
+      <legend class="mb-0.5">Region, in pixels: drag in the picture, or</legend>
+      {#each sides as side, i (side)}
+        <label
+          >{side}<input
+            type="number"
+            class="field figure !px-1 !py-0.5 text-[12px]"
+            value={(region ?? [0, 0, size.width, size.height])[i]}
+            min={i > 1 ? 1 : 0}
+            onchange={(event) => setSide(i, event.currentTarget.valueAsNumber)}
+          /></label
+        >
+      {/each}
+    </fieldset>
+  {/if}
+</section>

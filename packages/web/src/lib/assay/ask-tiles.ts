@@ -1,0 +1,23 @@
+import { askServer } from '$lib/asking/ask-server';
+import { frameTilesSchema, type FrameTiles } from './tiles';
+
+/** The noise of a frame's tiles, or why it is not known. */
+export type AskedTiles = { readonly tiles: FrameTiles } | { readonly why: string };
+
+/** Milliseconds that a playhead has to rest before its frame is asked for. */
+const REST = 60;
+
+/** Asks for the noise of a frame's tiles, unless another one is wanted in the meantime. @returns to want it no longer */
+export function askTiles(shotId: number, pass: string, frame: number, onanswer: (answer: AskedTiles) => void): () => void {
+  let isWanted = true;
+  const timer = setTimeout(async () => {
+    const answer = await askServer(`/shots/${shotId}/assay/tiles?${new URLSearchParams({ pass, frame: String(frame) }).toString()}`, 'GET');
+    if (!isWanted) return;
+    const tiles = answer.ok ? frameTilesSchema.nullable().parse(answer.value) : null;
+    onanswer(tiles ? { tiles } : { why: answer.ok ? 'This frame was not measured.' : answer.refused });
+  }, REST);
+  return () => {
+    isWanted = false;
+    clearTimeout(timer);
+  };
+}
