@@ -128,6 +128,23 @@ describe('what the findings carry', () => {
     expect(evidence).toEqual([{ file: beautyPath(1012), message: expect.stringContaining('frame 1011'), beside: beautyPath(1011) }]);
   });
 
+  it.each([
+    ['25', 5, 'every 5th frame, as when 20 frames a second are brought to 25'],
+    ['30', 5, 'every 5th frame, as when 24 frames a second are brought to 30'],
+    ['24', 4, 'every 4th frame, as when 18 frames a second are brought to 24'],
+    [undefined, 6, 'every 6th frame, as when 5 frames are stretched to 6'],
+  ])('says what a rhythm of repeats comes from, at %s frames a second', (fps, every, says) => {
+    const repeats = (f: number) => (f - FIRST) % every === every - 1;
+    const finding = only(
+      count(
+        movingShot((f) => (repeats(f) ? { at: (f - 1 - FIRST + 4) / 32, seed: f - 1 } : {})),
+        { ...movingBrief, fps },
+      ),
+    );
+    expect(finding.code).toBe('frozen-frame');
+    expect(finding.message).toContain(`while the shot moves: ${says}.`);
+  });
+
   it('says where a block is missing, in pixels', () => {
     const look = at([1007], { ...opaque, retouch: erase(16, 8, 16, 16) });
     const { evidence } = only(count(movingShot(look), { ...movingBrief, ...noAlphaOrdered }));

@@ -61,7 +61,7 @@ function writeSentence(code: FindingCode, facts: MessageFacts): string {
     case 'missing-region':
       return `${files} with blocks that were never written.`;
     case 'frozen-frame':
-      return `${frames} ${facts.frames.size === 1 ? 'repeats' : 'repeat'} the picture before, while the shot moves.`;
+      return `${frames} ${facts.frames.size === 1 ? 'repeats' : 'repeat'} the picture before, while the shot moves${detail === '' ? '' : `: ${detail}`}.`;
     case 'copied-pass':
       return `${files} ${one ? 'holds' : 'hold'} the picture of ${detail}.`;
     case 'jump':

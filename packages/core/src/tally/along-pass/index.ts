@@ -23,7 +23,7 @@ export function compareAlongPasses(collector: FindingCollector, order: Order, as
     findBlankFrames(collector, pass);
     findNotNumbers(collector, pass);
     findMissingRegions(collector, pass);
-    findFrozenFrames(collector, pass);
+    findFrozenFrames(collector, pass, brief);
     findLoopRepeat(collector, pass, brief);
     findOddWindows(collector, pass, brief);
     findJumps(collector, pass, brief.checks?.jumpTimes ?? JUMP_TIMES);

@@ -18,7 +18,7 @@ export const pixelsGuide: GuideOf<'pixels'> = {
     'Render the frame again.',
   ),
   'frozen-frame': guide(
-    'A frame repeats the one before pixel by pixel, in a pass that moves. The repeats are named, not the original. Passes that stand throughout, and animation on twos, are left alone.',
+    'A frame repeats the one before pixel by pixel, in a pass that moves. The repeats are named, not the original; where they have a rhythm, the rates that explain it are said. Passes that stand throughout, and animation on twos, are left alone.',
     'The motion stutters.',
     'Render the repeats again.',
   ),
