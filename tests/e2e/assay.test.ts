@@ -85,6 +85,14 @@ test('the noise is seen over the picture, here and in the viewer, and a region r
   await page.getByLabel('Drawn against').selectOption({ label: 'the frames' });
   await expect(page.getByRole('img', { name: 'luminance over the frames, a line for each pass' })).toBeVisible();
 
+  // The same on one page, for whoever has a minute.
+  await page.getByRole('link', { name: 'Report' }).click();
+  await expect(page.getByRole('table', { name: 'Noise of each pass' }).getByRole('row', { name: /^beauty/ })).toBeVisible();
+  await expect(page.getByText('depth is there and in step')).toBeVisible();
+  await expect(page.getByText('brings frames onto each other: not ordered')).toBeVisible();
+  await page.getByRole('link', { name: 'Back to the assay' }).click();
+  await expect(page.getByRole('button', { name: 'Measure again' })).toBeVisible();
+
   await page.goto('/shots/1/view');
   await expect(page.locator('canvas[aria-label^="orr_010"]')).toBeVisible();
   const over = page.locator('svg:has(#picture-of-noise) image');

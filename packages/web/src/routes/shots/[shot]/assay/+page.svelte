@@ -75,6 +75,7 @@
             : '· of the whole picture: not known of a region'}{/if}
       </span>
       <span class="flex-1"></span>
+      {#if shot.assay !== null}<a class="button" href="/shots/{shot.shot.id}/assay/report">Report</a>{/if}
       {#if job}<div class="w-[280px]"><JobBar {job} wide waits={live.waits(shot.shot.id, 'assay')} /></div>
       {:else}
         <form method="POST" action="?/measure" use:enhance>
