@@ -1,7 +1,7 @@
 import { describe, expect, it } from 'vitest';
 import { rowQuerySchema } from '$lib/files/file-row';
 import { matches } from '$lib/docket/groups';
-import { makeSizeLane } from '$lib/ribbon/draw-figures';
+import { makeBarLane } from '$lib/ribbon/draw-figures';
 import type { ShownFinding } from '$lib/server/shot-state';
 
 const finding = (change: Partial<ShownFinding>) => ({ family: 'kind', pass: 'beauty', severity: 'warning', ...change }) as ShownFinding;
@@ -26,17 +26,17 @@ describe('the docket’s filter', () => {
   });
 });
 
-describe('the lane of file sizes', () => {
-  it('stands on the ribbon’s columns, with nothing where there is no file', () => {
-    const lane = makeSizeLane(Int32Array.of(1001, 1002, 1003, 1005), { frames: [1001, 1003], sizes: [40, 90], host: [], hosts: [] });
+describe('a lane of bars', () => {
+  it('stands on the ribbon’s columns, with nothing where there is no figure', () => {
+    const lane = makeBarLane(Int32Array.of(1001, 1002, 1003, 1005), [1001, 1003, 1005], [40, 90, null], 1);
     expect([...lane.values]).toEqual([40, NaN, 90, NaN]);
     expect(lane.largest).toBe(90);
   });
 
-  it('can be drawn where all files are empty, or none is there', () => {
+  it('can be drawn where all figures are zero, or none is there', () => {
     const frames = Int32Array.of(1, 2);
-    expect(makeSizeLane(frames, { frames: [1, 2], sizes: [0, 0], host: [], hosts: [] }).largest).toBe(1);
-    expect(makeSizeLane(frames, { frames: [], sizes: [], host: [], hosts: [] })).toEqual({ values: Float64Array.of(NaN, NaN), largest: 1 });
+    expect(makeBarLane(frames, [1, 2], [0, 0], 1).largest).toBe(1);
+    expect(makeBarLane(frames, [], [], 1)).toEqual({ values: Float64Array.of(NaN, NaN), largest: 1 });
   });
 });
 

@@ -1,7 +1,7 @@
 import { frameStates, type Lane } from '@mint-tally/core';
 import fc from 'fast-check';
 import { afterAll, beforeAll, describe, expect, it, vi } from 'vitest';
-import { makeSizeLane } from '$lib/ribbon/draw-figures';
+import { makeBarLane } from '$lib/ribbon/draw-figures';
 import { drawRibbon, TOP, type RibbonFacts } from '$lib/ribbon/draw-ribbon';
 import { makeRibbonModel } from '$lib/ribbon/ribbon-model';
 
@@ -56,7 +56,7 @@ function draw(lanes: readonly Lane[], more: Partial<RibbonFacts> = {}): Mark[] {
     laneGap: 4,
     shownFigures: [],
     figures: null,
-    sizes: null,
+    bars: {},
     watched: null,
     lanesEnd,
     hoverColumn: null,
@@ -143,10 +143,14 @@ describe('a drawing of the ribbon', () => {
   });
 
   it('lays sizes and machines under the passes where they are known', () => {
-    const figures = { frames: [1001, 1002, 1003], sizes: [100, 50, 400], host: [0, 0, 1], hosts: ['bowline', 'reef'] };
+    const figures = { frames: [1001, 1002, 1003], sizes: [100, 50, 400], host: [0, 0, 1], hosts: ['bowline', 'reef'], measured: null };
     const without = draw([lane('sss')]);
     const model = makeRibbonModel([lane('sss')]);
-    const marks = draw([lane('sss')], { shownFigures: ['size', 'machine'], figures, sizes: makeSizeLane(model.frames, figures) });
+    const marks = draw([lane('sss')], {
+      shownFigures: ['size', 'machine'],
+      figures,
+      bars: { size: makeBarLane(model.frames, figures.frames, figures.sizes, 1) },
+    });
     expect(without.some(({ at }) => at.includes('bowline'))).toBe(false);
     expect(marks.filter(({ what, at }) => what === 'fillText' && ['bowline', 'reef'].includes(String(at[0]))).map(({ at }) => at[0])).toEqual([
       'bowline',

@@ -36,6 +36,12 @@ export type RowQuery = z.output<typeof rowQuerySchema>;
 
 export const rowPageSchema = z.object({ total: z.number(), from: z.number(), rows: z.array(fileRowSchema) });
 
+/** Figures of the assay that the ribbon can show under the passes. */
+export const measuredLanes = ['noise', 'temporalNoise', 'meanLuminance', 'fireflies'] as const;
+export type MeasuredLane = (typeof measuredLanes)[number];
+const values = z.array(z.number().nullable());
+const measuredSchemas = { noise: values, temporalNoise: values, meanLuminance: values, fireflies: values } satisfies Record<MeasuredLane, unknown>;
+
 /** A pass's figures over its frames; several lanes of the ribbon. */
 export const figuresSchema = z.object({
   frames: z.array(z.number()),
@@ -43,5 +49,7 @@ export const figuresSchema = z.object({
   /** Places in `hosts`; -1 where the file does not say. */
   host: z.array(z.number()),
   hosts: z.array(z.string()),
+  /** What the assay measured of the same frames; null where it has not, or of other ones. */
+  measured: z.object({ frames: z.array(z.number()), ...measuredSchemas }).nullable(),
 });
 export type Figures = z.output<typeof figuresSchema>;

@@ -6,7 +6,10 @@
   import { figureLanes, useShotView, type FigureLane } from '$lib/shot/shot-view.svelte';
 
   const view = useShotView();
-  const titles: Record<FigureLane, string> = { size: 'File size', machine: 'Machine', watched: 'Watched' };
+  const titles: Record<FigureLane, string> = {
+    ...{ noise: 'Noise', temporalNoise: 'Noise in time', meanLuminance: 'Luminance', fireflies: 'Fireflies' },
+    ...{ size: 'File size', machine: 'Machine', watched: 'Watched' },
+  };
   const item = 'flex items-center gap-2 px-3 py-1 text-[13px] outline-none data-highlighted:bg-hover';
   const without = <Value,>(list: readonly Value[], value: Value) => list.filter((entry) => entry !== value);
 </script>

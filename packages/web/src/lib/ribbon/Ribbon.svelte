@@ -6,16 +6,17 @@
 <script lang="ts">
   import type { PassEyes } from '@mint-tally/core';
   import { sayBytes } from '$lib/text/format';
-  import { figureLanes, useShotView } from '$lib/shot/shot-view.svelte';
+  import { figureLanes, useShotView, type FigureLane } from '$lib/shot/shot-view.svelte';
   import { stateTitles } from '$lib/states/states';
   import { currentTheme } from '$lib/states/theme.svelte';
-  import { makeSizeLane, type SizeLane } from './draw-figures';
+  import { makeBarLane, type BarLane } from './draw-figures';
   import { makeWatchedLane } from './draw-watched';
   import { drawRibbon, FIGURE_GAP, FIGURE_HEIGHTS, TOP, type RibbonFacts } from './draw-ribbon';
   import FrameHover from './FrameHover.svelte';
   import LaneMenu from './LaneMenu.svelte';
   import ZoomBar from './ZoomBar.svelte';
-  import { figuresSchema, type Figures } from '$lib/files/file-row';
+  import { figuresSchema, measuredLanes, type Figures } from '$lib/files/file-row';
+  import { sayFigure, titleOf } from '$lib/assay/figures';
   import { stateOfRank, type RibbonLane } from './ribbon-model';
 
   let {
@@ -28,7 +29,7 @@
     shotId: number;
     /** What has been seen of each pass. */
     eyes: readonly PassEyes[];
-    /** When the shot was counted last. */
+    /** When the shot was counted and measured last: figures are asked for anew. */
     counted?: string;
   } = $props();
 
@@ -54,14 +55,25 @@
     const own = (view.eyes ?? eyes).find(({ pass }) => pass === view.pass);
     return own ? makeWatchedLane(view.model.frames, own) : null;
   });
+  const bars = $derived.by((): Partial<Record<FigureLane, BarLane>> => {
+    if (!figures) return {};
+    const { frames } = view.model;
+    const { measured } = figures;
+    const own: Partial<Record<FigureLane, BarLane>> = { size: makeBarLane(frames, figures.frames, figures.sizes, 1) };
+    // A figure that no frame has says nothing, and takes no room.
+    if (measured)
+      for (const lane of measuredLanes)
+        if (measured[lane].some((value) => value !== null)) own[lane] = makeBarLane(frames, measured.frames, measured[lane], 1e-9);
+    return own;
+  });
   /** Nothing is laid under the passes where no file says which machine it comes from. */
-  const known = $derived({ size: figures !== null, machine: figures !== null && figures.hosts.length > 0, watched: watched !== null });
+  const isKnown = (lane: FigureLane) =>
+    lane === 'machine' ? figures !== null && figures.hosts.length > 0 : lane === 'watched' ? watched !== null : bars[lane] !== undefined;
   /** Where pictures are looked at, what has been watched stands under the passes as well. */
   const wanted = $derived(size === 'full' ? view.figures : view.memory ? (['watched'] as const) : []);
-  const shownFigures = $derived(figureLanes.filter((lane) => known[lane] && wanted.includes(lane)));
+  const shownFigures = $derived(figureLanes.filter((lane) => wanted.includes(lane) && isKnown(lane)));
   const lanesEnd = $derived(TOP + lanes.length * laneHeight);
   const height = $derived(lanesEnd + (view.memory ? 8 : 4) + shownFigures.reduce((sum, lane) => sum + FIGURE_HEIGHTS[lane] + FIGURE_GAP, 0));
-  const sizes: SizeLane | null = $derived(figures && makeSizeLane(view.model.frames, figures));
   const scale = $derived(width / (view.shown[1] - view.shown[0]));
 
   const description = $derived(
@@ -89,7 +101,7 @@
       laneGap,
       shownFigures,
       figures,
-      sizes,
+      bars,
       watched,
       lanesEnd,
       hoverColumn: hover?.column ?? null,
@@ -184,8 +196,11 @@
     {/each}
     {#each shownFigures as lane (lane)}
       <li class="flex items-center truncate pt-1 text-[12px] text-soft" style="height: {FIGURE_HEIGHTS[lane] + FIGURE_GAP}px">
-        {#if lane === 'size'}<span class="leading-tight">file size<br /><span class="figure text-[11px]">to {sayBytes(sizes?.largest ?? 0)}</span></span
-          >{:else}{lane}{/if}
+        {#if lane === 'machine' || lane === 'watched'}{lane}{:else}<span class="leading-tight"
+            >{lane === 'size' ? 'file size' : titleOf(lane)}<br /><span class="figure text-[11px]"
+              >to {lane === 'size' ? sayBytes(bars.size?.largest ?? 0) : sayFigure(bars[lane]?.largest ?? null)}</span
+            ></span
+          >{/if}
       </li>
     {/each}
   </ul>

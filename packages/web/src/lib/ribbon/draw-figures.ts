@@ -3,16 +3,16 @@ import type { Palette } from './draw-states';
 import { columnOf } from './ribbon-model';
 
 /** Figures over the ribbon's columns; NaN where nothing is known. */
-export interface SizeLane {
+export interface BarLane {
   readonly values: Float64Array;
   readonly largest: number;
 }
 
-/** Brings a pass's file sizes onto the ribbon's columns. */
-export function makeSizeLane(frames: Int32Array, figures: Figures): SizeLane {
+/** Brings a figure of some frames onto the ribbon's columns. @param least that the bars are drawn against, where all are smaller */
+export function makeBarLane(frames: Int32Array, known: readonly number[], figures: readonly (number | null)[], least: number): BarLane {
   const values = new Float64Array(frames.length).fill(NaN);
-  figures.frames.forEach((frame, i) => (values[columnOf(frames, frame)] = figures.sizes[i]));
-  return { values, largest: figures.sizes.reduce((most, size) => Math.max(most, size), 1) };
+  known.forEach((frame, i) => (values[columnOf(frames, frame)] = figures[i] ?? NaN));
+  return { values, largest: figures.reduce<number>((most, value) => Math.max(most, value ?? 0), least) };
 }
 
 /** Where figures are drawn: the columns that are shown, and its box in pixels. */
@@ -24,7 +24,7 @@ export interface Strip {
 }
 
 /** Bars as high as the values; where frames share a pixel, from the smallest to the largest of them. */
-export function drawSizes(context: CanvasRenderingContext2D, lane: SizeLane, { shown, top, width, height }: Strip, palette: Palette): void {
+export function drawBars(context: CanvasRenderingContext2D, lane: BarLane, { shown, top, width, height }: Strip, palette: Palette): void {
   const [from, to] = shown;
   const scale = width / (to - from);
   const tall = (value: number) => Math.max(1, (value / lane.largest) * height);

@@ -1,6 +1,6 @@
 import type { Figures } from '$lib/files/file-row';
 import type { FigureLane } from '$lib/shot/shot-view.svelte';
-import { drawHosts, drawSizes, type SizeLane } from './draw-figures';
+import { drawBars, drawHosts, type BarLane } from './draw-figures';
 import { drawWatched } from './draw-watched';
 import { drawStretches, prepareCanvas, readPalette } from './draw-states';
 import { chooseTicks, stretchesOf, type RibbonLane, type RibbonModel } from './ribbon-model';
@@ -9,7 +9,7 @@ import { chooseTicks, stretchesOf, type RibbonLane, type RibbonModel } from './r
 export const TOP = 24;
 
 /** Figures under the passes, with the height of each. */
-export const FIGURE_HEIGHTS = { size: 30, machine: 18, watched: 14 } as const;
+export const FIGURE_HEIGHTS = { noise: 30, temporalNoise: 30, meanLuminance: 30, fireflies: 30, size: 30, machine: 18, watched: 14 } as const;
 
 /** Between a row of figures and the next. */
 export const FIGURE_GAP = 6;
@@ -29,7 +29,8 @@ export interface RibbonFacts {
   readonly laneGap: number;
   readonly shownFigures: readonly FigureLane[];
   readonly figures: Figures | null;
-  readonly sizes: SizeLane | null;
+  /** Figures that are drawn as bars; those that are not known are not there. */
+  readonly bars: Readonly<Partial<Record<FigureLane, BarLane>>>;
   /** How far each column has been watched; null where nothing is known of it. */
   readonly watched: Uint8Array | null;
   readonly lanesEnd: number;
@@ -63,9 +64,9 @@ export function drawRibbon(target: HTMLCanvasElement, facts: RibbonFacts): void 
   let top = facts.lanesEnd + 4;
   for (const lane of facts.shownFigures) {
     const strip = { shown: facts.shown, top, width: facts.width, height: FIGURE_HEIGHTS[lane] };
-    if (lane === 'size') drawSizes(context, facts.sizes!, strip, palette);
+    if (facts.bars[lane]) drawBars(context, facts.bars[lane], strip, palette);
     else if (lane === 'machine') drawHosts(context, frames, facts.figures!, strip, palette);
-    else drawWatched(context, facts.watched!, strip, palette);
+    else if (lane === 'watched') drawWatched(context, facts.watched!, strip, palette);
     top += FIGURE_HEIGHTS[lane] + FIGURE_GAP;
   }
   if (facts.isHeld) drawHeld(context, facts, facts.isHeld, palette.mint, perColumn);

@@ -1,7 +1,7 @@
 import { frameStates, parseFrameRange, rowsOfPass, stateRank, type FileTable, type FrameSet } from '@mint-tally/core';
-import { readStateKey } from '@mint-tally/store';
+import { readAssay, readStateKey } from '@mint-tally/store';
 import { LRUCache } from 'lru-cache';
-import type { FileRow, Figures, RowQuery } from '$lib/files/file-row';
+import type { FileRow, Figures, MeasuredLane, RowQuery } from '$lib/files/file-row';
 import { loadFileTable } from './file-tables';
 import { services } from './services';
 import { loadShotState, type ShotState } from './shot-state';
@@ -91,8 +91,32 @@ export async function selectRows(shotId: number, question: Question, from = 0, c
 
 /** A pass's file sizes and machines over its frames. */
 export async function readFigures(shotId: number, pass: string): Promise<Figures> {
-  const table = await loadFileTable(shotId, await readStateKey(services().database, shotId));
-  if (!table) return { frames: [], sizes: [], host: [], hosts: [] };
+  const { database } = services();
+  const table = await loadFileTable(shotId, await readStateKey(database, shotId));
+  if (!table) return { frames: [], sizes: [], host: [], hosts: [], measured: null };
   const [from, to] = rowsOfPass(table, pass);
-  return { frames: table.frame.slice(from, to), sizes: table.size.slice(from, to), host: table.host.slice(from, to), hosts: table.hosts };
+  return {
+    frames: table.frame.slice(from, to),
+    sizes: table.size.slice(from, to),
+    host: table.host.slice(from, to),
+    hosts: table.hosts,
+    measured: await readMeasured(shotId, pass),
+  };
+}
+
+/** What the assay measured of a pass; null where it was of other frames. */
+async function readMeasured(shotId: number, pass: string): Promise<Figures['measured']> {
+  const { database } = services();
+  if ((await loadShotState(database, shotId)).assay === null) return null;
+  const own = (await readAssay(database, shotId))?.frames.filter((frame) => frame.pass === pass) ?? [];
+  const of = <Key extends MeasuredLane>(key: Key) => own.map((frame) => frame[key]);
+  return own.length === 0
+    ? null
+    : {
+        frames: own.map(({ frame }) => frame),
+        noise: of('noise'),
+        temporalNoise: of('temporalNoise'),
+        meanLuminance: of('meanLuminance'),
+        fireflies: of('fireflies'),
+      };
 }

@@ -1,11 +1,12 @@
 import { getContext, setContext } from 'svelte';
 import { FrameSet, formatFrameRange, frameStates, stateRank, type Lane, type PassEyes } from '@mint-tally/core';
 import { USUAL_SHEET, type SheetChoice } from '$lib/sheet/sheet-cells';
+import { measuredLanes } from '$lib/files/file-row';
 import { columnOf, makeRibbonModel, NOT_ORDERED, type RibbonModel } from '$lib/ribbon/ribbon-model';
 
 const KEY = Symbol('shot view');
 /** Figures that the ribbon can show under the passes. */
-export const figureLanes = ['size', 'machine', 'watched'] as const;
+export const figureLanes = [...measuredLanes, 'size', 'machine', 'watched'] as const;
 export type FigureLane = (typeof figureLanes)[number];
 
 const WAIVED = stateRank(frameStates.waived);
@@ -38,7 +39,7 @@ export class ShotView {
   chosen: string | null = $state(null);
   /** Passes that the full ribbon leaves out, and figures that it shows below. */
   hidden: readonly string[] = $state([]);
-  figures: readonly FigureLane[] = $state(['size', 'machine', 'watched']);
+  figures: readonly FigureLane[] = $state(['noise', 'size', 'machine', 'watched']);
 
   constructor(lanes: () => readonly Lane[]) {
     this.lanes = lanes;

@@ -22,7 +22,12 @@
         The last count was stopped; the next one goes on where it was.
       </p>{/if}
     <section class="max-h-[58%] shrink-0 overflow-x-hidden overflow-y-auto pt-2 pr-4.5 small:max-h-none" aria-label="Ribbon">
-      <Ribbon size="full" shotId={data.state.shot.id} eyes={data.state.eyes} counted={data.state.count?.at ?? ''} />
+      <Ribbon
+        size="full"
+        shotId={data.state.shot.id}
+        eyes={data.state.eyes}
+        counted={data.state.count ? `${data.state.count.at} ${data.state.assay?.at ?? ''}` : ''}
+      />
     </section>
     <LowerPanel state={data.state} />
   </main>
