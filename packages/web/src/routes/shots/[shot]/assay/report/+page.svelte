@@ -1,5 +1,6 @@
 <!-- The assay on one page that prints well: what a lead reads in a minute. -->
 <script lang="ts">
+  import { onMount } from 'svelte';
   import { findingCodes, fitNoise, median, noiseAt } from '@mint-tally/core';
   import { gateStates } from '$lib/coin/gates';
   import FigureLine from '$lib/assay/FigureLine.svelte';
@@ -39,7 +40,7 @@
   const reference = $derived(data.tiles ? heatReference(data.tiles.sigmas, target) : 1);
   /** Painted by the browser alone. */
   let alive = $state(false);
-  $effect(() => {
+  onMount(() => {
     alive = true;
   });
   const heat = $derived(alive && data.tiles ? heatOf(data.tiles, reference) : null);
@@ -61,9 +62,9 @@
     </p>
   {:else}
     <p class="text-soft">
-      {data.project.name}, brief version {shot.briefVersion}, measured {formatMoment(Date.parse(shot.assay.at))}. {#each gates as { name, state } (name)}The
-        gate
-        <b class="text-ink">{name}</b> is {gateStates[state].title}.{' '}{/each}
+      {data.project.name}, brief version {shot.briefVersion}, measured {formatMoment(Date.parse(shot.assay.at))}. {#each gates as { name, state } (name)}
+        <span class="mr-1">The gate <b class="text-ink">{name}</b> is {gateStates[state].title}.</span>
+      {/each}
     </p>
     <div class="mt-4 flex flex-wrap gap-x-8 gap-y-4 print:!flex print:flex-nowrap print:gap-x-4">
       <div class="min-w-[440px] flex-1 print:min-w-0">
