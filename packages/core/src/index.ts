@@ -2,6 +2,7 @@
 export {
   chain,
   componentsOf,
+  conventions,
   differenceOfHalves,
   changeFit,
   edgesOf,

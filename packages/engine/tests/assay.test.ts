@@ -136,6 +136,25 @@ describe('the noise of a shot', () => {
     printed.frames.forEach(({ noise }, i) => expect(noise! / usual.printed.frames[i]!.noise!).toBeCloseTo(1, 1));
   });
 
+  it('takes vectors as the brief says, right or wrong', async () => {
+    const passes = PASSES.filter((pass) => !pass.startsWith('half') && ROLES[pass] !== 'light');
+    const saying = (vectors: object | undefined) => ({
+      passes: passes.map((name) => ({ name, role: ROLES[name], pattern: `${name}/${name}.####.exr`, ...(name === 'motion' && { vectors }) })),
+    });
+    const noises = async (vectors: object | undefined) => {
+      const { printed } = await assay(passes, undefined, saying(vectors));
+      return { vectors: printed.vectors!, noise: printed.frames.reduce((sum, { noise }) => sum + noise!, 0) };
+    };
+    const found = await noises(undefined);
+    const right = { sign: 1, down: true, unit: 'pixel', neighbour: 'before' };
+    expect(await noises(right)).toEqual({ vectors: { convention: right, residual: null, isSaid: true }, noise: expect.closeTo(found.noise, 6) as number });
+    // Turned round they bring other pixels, and the figures are others.
+    const wrong = { ...right, sign: -1 };
+    const turned = await noises(wrong);
+    expect(turned.vectors.convention).toEqual(wrong);
+    expect(turned.noise).not.toBeCloseTo(found.noise, 3);
+  });
+
   it('has no figure in time without vectors, and none at all of black', async () => {
     const { printed } = await assay(['beauty']);
     expect(printed.vectors).toBeNull();

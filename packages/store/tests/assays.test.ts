@@ -39,7 +39,7 @@ const figures = (noise: number | null): KeptAssay => ({
   ],
   heldSeeds: false,
   wideFilter: true,
-  vectors: { says: 'in pixels', residual: null },
+  vectors: { says: 'in pixels', residual: null, isSaid: true },
 });
 const finding = findingSchema.parse({
   ...{ code: 'noisy', severity: 'warning', family: 'noise', pass: 'beauty', frames: '1-2', files: ['b.0001.exr'] },

@@ -58,6 +58,6 @@ export const keptAssaySchema = z.object({
   heldSeeds: z.boolean(),
   wideFilter: z.boolean(),
   /** What the motion vectors mean; null without a motion pass. */
-  vectors: z.object({ says: z.string(), residual: figure }).nullable(),
+  vectors: z.object({ says: z.string(), residual: figure, isSaid: z.boolean().default(false) }).nullable(),
 });
 export type KeptAssay = z.output<typeof keptAssaySchema>;

@@ -61,6 +61,15 @@ export const briefPassSchema = z.object({
     .optional(),
   alpha: z.enum(alphaKinds).optional(),
   colourSpace: z.string().trim().max(100).optional(),
+  /** What a motion pass's vectors mean, where it is said rather than found: which way they lead, how they count, of which neighbour they tell. */
+  vectors: z
+    .object({
+      sign: z.union([z.literal(1), z.literal(-1)]),
+      down: z.boolean(),
+      unit: z.enum(['pixel', 'picture', 'half picture']),
+      neighbour: z.enum(['before', 'after']),
+    })
+    .optional(),
   /** Whether somebody has to watch it before the handoff; where not stated, the beauty is watched. */
   watch: z.boolean().optional(),
 });

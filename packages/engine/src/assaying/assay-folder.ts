@@ -54,7 +54,7 @@ export async function assayFolder(options: AssayOptions): Promise<Assay | null> 
   const { order } = counted;
   const plan = planAssay(order, counted.table!);
   if (plan.passes.length === 0) throw new NothingToAssayError(folder, 'The brief orders no pass of role beauty or light.');
-  const found = conventionOf(folder, plan);
+  const found = conventionOf(folder, plan, brief);
   const results: StretchResult[] = [];
   const beside: PassFigures[] = [];
   let done = 0;
@@ -143,10 +143,12 @@ function errorOfMean({ pixels }: FrameFigures, { tiles, noise }: FrameNoise): nu
 /** Frames that are asked what the vectors mean. */
 const WITNESSES = 3;
 
-/** What a shot's motion vectors mean, by a few of its frames; null where it has none. */
-function conventionOf(folder: string, { frames, passes }: AssayPlan): FoundConvention | null {
+/** What a shot's motion vectors mean: as the brief says, else by a few of its frames; null where it has none. */
+function conventionOf(folder: string, { frames, passes }: AssayPlan, brief: Brief): FoundConvention | null {
   const moving = frames.flatMap((plan, i) => (plan.features.motion ? [i] : []));
   if (moving.length === 0) return null;
+  const said = brief.passes.find(({ role }) => role === 'motion')?.vectors;
+  if (said) return { convention: said, residual: null, isSaid: true };
   const pass = passes[0]!;
   const reader = new FrameReader(folder);
   const buffers = (i: number): NoiseBuffers | null => {

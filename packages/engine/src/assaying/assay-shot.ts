@@ -38,7 +38,7 @@ function kept({ frames, convention }: Assay): KeptAssay {
     })),
     heldSeeds: frames.some(({ heldSeeds }) => heldSeeds),
     wideFilter: frames.some(({ wideFilter }) => wideFilter),
-    vectors: convention && { says: sayConvention(convention.convention), residual: convention.residual },
+    vectors: convention && { says: sayConvention(convention.convention), residual: convention.residual, isSaid: convention.isSaid },
   };
 }
 

@@ -57,6 +57,8 @@ export interface FoundConvention {
   readonly convention: Convention;
   /** Residual of the found one, as a share of what is left when nothing is brought along; null where nothing decides. */
   readonly residual: number | null;
+  /** The brief says it, and nothing was looked for. */
+  readonly isSaid: boolean;
 }
 
 /** Vectors shorter than this share of the longest say nothing. */
@@ -94,14 +96,16 @@ export function findConvention(witnesses: readonly VectorWitness[]): FoundConven
       sums[i] = sums[i]! + left * moving.length;
     });
   }
-  if (pixels === 0 || still === 0) return { convention: USUAL_CONVENTION, residual: null };
+  if (pixels === 0 || still === 0) return { convention: USUAL_CONVENTION, residual: null, isSaid: false };
   const least = sums.indexOf(Math.min(...sums));
   // Vectors to where a point was are much like those from where it will be: the usual one is taken where they are alike.
   const twin = twinOf(conventions[least]!);
   const best = conventions[least]!.neighbour === 'after' && sums[twin]! <= ALIKE * sums[least]! ? twin : least;
   const others = sums.filter((_, i) => i !== least && i !== twin);
   const isConvincing = sums[least]! < CONVINCING * Math.min(...others);
-  return isConvincing ? { convention: conventions[best]!, residual: sums[best]! / still } : { convention: USUAL_CONVENTION, residual: null };
+  return isConvincing
+    ? { convention: conventions[best]!, residual: sums[best]! / still, isSaid: false }
+    : { convention: USUAL_CONVENTION, residual: null, isSaid: false };
 }
 
 /** The convention that says nearly the same of the other neighbour, where things go on as they came. */

@@ -1,4 +1,4 @@
-import { median, type KeptFrame } from '@mint-tally/core';
+import { median, type KeptAssay, type KeptFrame } from '@mint-tally/core';
 import type { RegionFrames } from './tiles';
 
 /** What can be drawn over the frames. */
@@ -18,6 +18,10 @@ export const titleOf = (key: FigureKey) => figures.find((figure) => figure.key =
 
 /** Figures as people read them: three digits that say something. */
 export const sayFigure = (value: number | null) => (value === null ? '\u2013' : Number.isInteger(value) ? String(value) : value.toPrecision(3));
+
+/** How it is known what vectors mean. */
+export const sayTaken = ({ residual, isSaid }: NonNullable<KeptAssay['vectors']>) =>
+  isSaid ? 'are, as the brief says,' : residual === null ? 'are taken to be' : 'are';
 
 const OF_REGIONS: readonly FigureKey[] = ['noise', 'relativeNoise', 'temporalNoise', 'meanLuminance'];
 /** Whether a figure is known of a part of the picture; the others are of all of it. */

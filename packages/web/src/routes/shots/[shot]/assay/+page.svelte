@@ -1,9 +1,9 @@
 <script lang="ts">
   import { enhance } from '$app/forms';
-  import type { Rectangle } from '@mint-tally/core';
+  import { conventions, sayConvention, type Rectangle } from '@mint-tally/core';
   import { askServer } from '$lib/asking/ask-server';
   import FigureChart from '$lib/assay/FigureChart.svelte';
-  import { figures, inRegion, isOfRegions, sayFigure, summarise, type FigureKey } from '$lib/assay/figures';
+  import { figures, inRegion, isOfRegions, sayFigure, sayTaken, summarise, type FigureKey } from '$lib/assay/figures';
   import HeatPicture from '$lib/assay/HeatPicture.svelte';
   import { regionFramesSchema, type RegionFrames } from '$lib/assay/tiles';
   import Problem from '$lib/controls/Problem.svelte';
@@ -25,6 +25,15 @@
   const isCounted = $derived(shot.count !== null && !shot.count.stale);
   let figure = $state<FigureKey>('noise');
   const chosen = $derived(figures.find(({ key }) => key === figure)!);
+  const motionPass = $derived(shot.brief.passes.find(({ role }) => role === 'motion') ?? null);
+  const conventionChoices: [string, string][] = [
+    ['-1', 'found in the pictures'],
+    ...conventions.map((one, i): [string, string] => [String(i), sayConvention(one)]),
+  ];
+  /** As the brief says. */
+  const saidConvention = $derived(String(conventions.findIndex((one) => motionPass?.vectors && sayConvention(one) === sayConvention(motionPass.vectors))));
+  let typed: string | null = $state(null);
+  const chosenConvention = $derived(typed ?? saidConvention);
   const ordered = $derived(shot.brief.sampling?.noise ?? null);
   const target = $derived(figure === 'noise' ? ordered : null);
   let against = $state<FigureKey | ''>('');
@@ -146,9 +155,22 @@
             {chosen.says}.
             {#if data.figures.heldSeeds}Seeds are held from frame to frame: the noise stands still, and is less sure.{/if}
             {#if data.figures.wideFilter}The pixel filter joins neighbouring pixels, which is allowed for.{/if}
-            {#if data.figures.vectors}Motion vectors {data.figures.vectors.residual === null ? 'are taken to be' : 'are'} {data.figures.vectors.says}.
+            {#if data.figures.vectors}Motion vectors {sayTaken(data.figures.vectors)} {data.figures.vectors.says}.
             {:else}Without motion vectors nothing is known of noise in time.{/if}
           </p>
+          {#if motionPass}
+            <form method="POST" action="?/vectors" use:enhance class="mt-2 flex max-w-[560px] items-end gap-2">
+              <div class="min-w-0 flex-1">
+                <Select
+                  label="What the vectors of {motionPass.name} mean"
+                  name="convention"
+                  bind:value={() => chosenConvention, (one) => (typed = one)}
+                  options={conventionChoices}
+                />
+              </div>
+              <button type="submit" class="button" disabled={chosenConvention === saidConvention}>Say so in the brief</button>
+            </form>
+          {/if}
           <div class="mt-2 w-[220px]">
             <Select
               label="Drawn against"

@@ -4,7 +4,7 @@
   import { findingCodes, fitNoise, median, noiseAt } from '@mint-tally/core';
   import { gateStates } from '$lib/coin/gates';
   import FigureLine from '$lib/assay/FigureLine.svelte';
-  import { sayFigure, summarise } from '$lib/assay/figures';
+  import { sayFigure, sayTaken, summarise } from '$lib/assay/figures';
   import { needsOf } from '$lib/assay/needs';
   import { heatOf } from '$lib/assay/paint-heat';
   import { heatReference } from '$lib/assay/tiles';
@@ -167,7 +167,7 @@
       Noise is the standard deviation of the sampling error of luminance, the root mean square over parts of 16 x 16 pixels.
       {#if data.figures.heldSeeds}Seeds are held from frame to frame: the noise stands still, and is less sure.{/if}
       {#if data.figures.wideFilter}The pixel filter joins neighbouring pixels, which is allowed for.{/if}
-      {#if data.figures.vectors}Motion vectors {data.figures.vectors.residual === null ? 'are taken to be' : 'are'} {data.figures.vectors.says}.{/if}
+      {#if data.figures.vectors}Motion vectors {sayTaken(data.figures.vectors)} {data.figures.vectors.says}.{/if}
     </p>
   {/if}
 </main>
