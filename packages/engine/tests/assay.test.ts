@@ -220,6 +220,14 @@ describe('what is found', () => {
   it('is a light that does not belong to its frame', async () => {
     const { printed } = await assay(lights, (frame, number) => (number === 1003 ? { ...frame, diffuse: rendered[5]!.diffuse } : frame));
     expect(codes(printed)).toEqual(['sum-mismatch beauty 1003']);
+    expect(printed.findings[0]!.message).toContain('no light alone would repair it');
+  });
+
+  it('is a light that is too weak, by name', async () => {
+    const { printed } = await assay(lights, (frame, number) => (number === 1004 ? { ...frame, specular: frame.specular.map((value) => value / 2) } : frame));
+    const beauty = printed.findings.filter(({ pass }) => pass === 'beauty');
+    expect(beauty.map(({ code, frames }) => `${code} ${frames}`)).toEqual(['sum-mismatch 1004']);
+    expect(beauty[0]!.message).toContain('specular taken 2.0 times would repair it');
   });
 
   const at = (wrong: number, change: (frame: RenderedFrame) => Partial<RenderedFrame>) => (frame: RenderedFrame, number: number) =>

@@ -66,7 +66,8 @@ export class FrameReader {
   sumOf({ lights }: FramePlan, { width, height, luminance }: NoiseBuffers): LightSum | null {
     const read = lights.map((file) => {
       const light = this.read(file);
-      return light && luminanceOf(light.frame, light.channels);
+      const luminance = light && luminanceOf(light.frame, light.channels);
+      return luminance && { ...luminance, pass: file.pass };
     });
     return read.every((light) => light !== null) ? sumOfLights({ width, height, values: luminance }, read) : null;
   }

@@ -23,7 +23,7 @@ export interface FramePlan {
   /** Passes that are held against the beauty, by name. */
   readonly beside: Readonly<Record<string, PassFile & { readonly role: PassRole }>>;
   /** The light passes that sum to the beauty; empty where one lacks. */
-  readonly lights: readonly PassFile[];
+  readonly lights: readonly (PassFile & { readonly pass: string })[];
 }
 
 export interface AssayPlan {
@@ -45,7 +45,10 @@ export function planAssay(order: Order, table: FileTable): AssayPlan {
   return {
     passes: colours.map(({ pass }) => pass.name),
     frames: numbers.map((frame) => {
-      const lights = ofRole('light').map((light) => fileOf(light, frame));
+      const lights = ofRole('light').map((light) => {
+        const file = fileOf(light, frame);
+        return file && { ...file, pass: light.pass.name };
+      });
       const [first, second] = [fileOf(halves[0], frame), fileOf(halves[1], frame)];
       return {
         frame,

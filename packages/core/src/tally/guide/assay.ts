@@ -48,7 +48,7 @@ export const passesGuide: GuideOf<'passes'> = {
     'Render the vectors again.',
   ),
   'sum-mismatch': guide(
-    'The passes of role `light`, summed, are not the beauty in more than one of a thousand pixels of a frame. The evidence says whether light lacks or is too much, and how much of it.',
+    'The passes of role `light`, summed, are not the beauty in more than one of a thousand pixels of a frame. The evidence says whether light lacks or is too much, and how much of it; where one light taken more or less often would make the sum fit, the message names it.',
     'A beauty that is put together again from its lights looks otherwise than it was approved.',
     'Render the passes of these frames again.',
   ),
