@@ -21,6 +21,7 @@ const PASSES: readonly PassName[] = [
   'depth',
   'motion',
   'glass',
+  'brass',
 ];
 const ROLES: Partial<Record<PassName, string>> = {
   beauty: 'beauty',
@@ -35,6 +36,7 @@ const ROLES: Partial<Record<PassName, string>> = {
   depth: 'depth',
   motion: 'motion',
   glass: 'matte',
+  brass: 'id',
 };
 const view = { ...demoShots.find(({ name }) => name === 'orr_030')!.view, cameraTurns: 0.15 };
 
@@ -250,6 +252,7 @@ describe('what is found', () => {
       at(1003, ({ depth }) => ({ depth: depth.map((value, i) => (i % 50 === 0 ? 0 : value)) })),
     ],
     ['normals of half their length', 'normal-implausible normal 1005', at(1005, ({ normal }) => ({ normal: normal.map((value) => value / 2) }))],
+    ['an id between two numbers', 'id-implausible brass 1004', at(1004, ({ brass }) => ({ brass: brass.map((value) => value + 0.5) }))],
     ['a matte above 1', 'matte-mismatch glass 1002', at(1002, ({ glass }) => ({ glass: glass.map((value) => value * 1.5) }))],
     ['vectors that lead the other way in one frame', 'vector-implausible motion 1004', at(1004, ({ motion }) => ({ motion: motion.map((value) => -value) }))],
   ])('is %s', async (_name, finding, change) => {

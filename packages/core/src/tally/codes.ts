@@ -74,6 +74,7 @@ export const findingCodes = {
   'depth-implausible': entry('passes', 'warning', 'again', 'Depth that is no distance'),
   'normal-implausible': entry('passes', 'warning', 'again', 'Normals of another length'),
   'matte-mismatch': entry('passes', 'warning', 'again', 'Matte outside 0 to 1'),
+  'id-implausible': entry('passes', 'warning', 'again', 'Ids that are no whole numbers'),
   'vector-implausible': entry('passes', 'warning', 'again', 'Vectors explain nothing'),
   'sum-mismatch': entry('passes', 'warning', 'again', 'Lights do not sum to the beauty'),
 } as const satisfies Record<string, CodeEntry>;

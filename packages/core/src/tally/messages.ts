@@ -84,6 +84,8 @@ function writeSentence(code: FindingCode, facts: MessageFacts): string {
       return `${frames} with normals that are not of length 1.`;
     case 'matte-mismatch':
       return `${frames} with values outside of 0 to 1.`;
+    case 'id-implausible':
+      return `${frames} with ids that are no whole numbers.`;
     case 'vector-implausible':
       return `In ${frames} the vectors do not lead to where things were, as they do in the other frames.`;
     case 'sum-mismatch':

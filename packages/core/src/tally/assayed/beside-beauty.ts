@@ -9,6 +9,7 @@ const ODD_CODE: Partial<Record<PassRole, FindingCode>> = {
   normal: 'normal-implausible',
   occlusion: 'matte-mismatch',
   matte: 'matte-mismatch',
+  id: 'id-implausible',
 };
 /** Share of the covered pixels that may be odd beyond what the pass usually has; */
 const MORE = 0.002;

@@ -42,6 +42,11 @@ export const passesGuide: GuideOf<'passes'> = {
     'What it cuts out glows or goes below black.',
     'Render the pass again.',
   ),
+  'id-implausible': guide(
+    'An id pass holds values that are no whole numbers where the picture covers: at the edges of things they were mixed, or the pass was packed with losses.',
+    'Things are picked by their number; a number between two picks neither, or a third one.',
+    'Write the pass without the pixel filter, in float or whole numbers, and render it again.',
+  ),
   'vector-implausible': guide(
     'The vectors of a frame, brought to the frame before, leave more than standing still does, while those of the other frames explain what moves.',
     'Motion blur and denoising along them smear the frame.',
