@@ -1,5 +1,6 @@
 /** What the rest of the house may ask the core for. */
 export {
+  bandedShare,
   chain,
   componentsOf,
   conventions,

@@ -25,6 +25,7 @@ function shot(noiseOf: (i: number) => number, more: (i: number) => Partial<Assay
     bytes: 1_000_000,
     grid: { width: 64, height: 32, across: 4, down: 2 },
     covered: 1,
+    banded: null,
     means: new Float64Array(8).fill(0.2),
     heldSeeds: false,
     wideFilter: false,
@@ -161,6 +162,14 @@ describe('other figures of a frame', () => {
     const tests = [4, 16, 64].map((samples) => ({ samples, noise: Math.sqrt(0.3 ** 2 / samples + 0.02 ** 2), seconds: 10 + samples }));
     expect(found(noisy, { sampling: { noise: 0.021, samples: 64, tests } })[0]!.message).toMatch(/by the fit of the test frames [12]\d{3} samples would do/);
     expect(found(noisy, { sampling: { noise: 0.019, samples: 64, tests } })[0]!.message).toContain('by the fit of the test frames no number of samples');
+  });
+
+  it('tell gradients in steps', () => {
+    const frames = shot(
+      () => 0.02,
+      (i) => ({ banded: i === 4 ? 0.3 : i === 5 ? 0.01 : 0 }),
+    );
+    expect(codes(frames)).toEqual(['stepped-gradient 1005']);
   });
 
   it('are silent where the brief says so', () => {

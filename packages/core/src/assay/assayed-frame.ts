@@ -27,6 +27,8 @@ export interface AssayedFrame extends FrameNoise {
   readonly covered: number;
   /** Mean luminance of each tile; NaN where nothing is measured. */
   readonly means: Float64Array;
+  /** Share of a picture of 8 bits whose soft gradients stand in steps; null of others. */
+  readonly banded: number | null;
   /** The shot's random numbers are the same from frame to frame: noise stands still, and an estimate is less sure. */
   readonly heldSeeds: boolean;
   /** The pixel filter joins neighbouring pixels, which was corrected for. */

@@ -38,6 +38,32 @@ export function measureGradients(luminance: Luminance, linear: boolean): Gradien
   return { pixels: SQUARE, span: middle('span'), noise: middle('noise'), share: soft.length / squares };
 }
 
+/** Over a square a banded slope goes over so many code values at least and at most: fewer are no bands, more are too narrow to be seen. */
+const BANDED_SPAN = [2, 8] as const;
+/**
+ * Rounding alone leaves an error of 1 / sqrt 12 = 0.29 code values, less where three channels are weighed together; noise
+ * that hides the steps is half a code value and more (Lipshitz, Wannamaker and Vanderkooy 1992, section 4).
+ */
+const UNDITHERED = 0.4;
+
+/**
+ * Share of a picture of 8 bits whose soft gradients stand in steps that no noise hides.
+ *
+ * @param luminance of code values as 0..1
+ * @returns null where the picture is smaller than a square
+ */
+export function bandedShare({ width, height, values }: Luminance): number | null {
+  let [banded, squares] = [0, 0];
+  for (let top = 0; top + SQUARE <= height; top += SQUARE) {
+    for (let left = 0; left + SQUARE <= width; left += SQUARE) {
+      squares++;
+      const { span, noise } = fitPlane(values, width, left, top);
+      if (span * 255 >= BANDED_SPAN[0] && span * 255 <= BANDED_SPAN[1] && noise * 255 < UNDITHERED) banded++;
+    }
+  }
+  return squares === 0 ? null : banded / squares;
+}
+
 /** Least squares of v = p + a x + b y over a square; on a regular grid the terms part from each other. */
 function fitPlane(values: Float32Array, width: number, left: number, top: number): { span: number; noise: number } {
   const middle = (SQUARE - 1) / 2;

@@ -1,5 +1,5 @@
 export { keptAssaySchema, type AssayedFrame, type KeptAssay, type KeptFrame } from './assayed-frame.ts';
-export { measureGradients } from './gradients.ts';
+export { bandedShare, measureGradients } from './gradients.ts';
 export { sumOfLights, type LightSum } from './light-sum.ts';
 export { luminanceOf, type Luminance } from './luminance.ts';
 export { pairDifference, PairError, TILE } from './pair-noise.ts';

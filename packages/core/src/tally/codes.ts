@@ -67,6 +67,7 @@ export const findingCodes = {
   'loop-repeat': entry('pixels', 'warning', 'decide', 'Last frame repeats the first'),
   flicker: entry('pixels', 'warning', 'again', 'Brightness flickers'),
   fireflies: entry('pixels', 'warning', 'decide', 'Fireflies'),
+  'stepped-gradient': entry('pixels', 'warning', 'decide', 'Gradients in steps'),
   noisy: entry('noise', 'warning', 'again', 'Noisier than ordered'),
   'noise-shift': entry('noise', 'warning', 'decide', 'Noise differs along the shot'),
   'unsettled-start': entry('noise', 'warning', 'again', 'Start has not settled'),

@@ -84,6 +84,8 @@ function writeSentence(code: FindingCode, facts: MessageFacts): string {
       return `${frames} with normals that are not of length 1.`;
     case 'matte-mismatch':
       return `${frames} with values outside of 0 to 1.`;
+    case 'stepped-gradient':
+      return `Soft gradients of ${frames} stand in steps that no noise hides: 8 bits are too few for them.`;
     case 'id-implausible':
       return `${frames} with ids that are no whole numbers.`;
     case 'vector-implausible':

@@ -105,7 +105,7 @@ function alongPass(pass: string, plan: AssayPlan, results: readonly StretchResul
         same.some(({ hasFeatures }) => hasFeatures),
         same.every(({ isInteger }) => isInteger),
       );
-      return same.map(({ frame, figures, sum, host, samples, seconds, bytes }, i): AssayedFrame => {
+      return same.map(({ frame, figures, sum, host, samples, seconds, bytes, banded }, i): AssayedFrame => {
         const file = plan.frames.find((one) => one.frame === frame)!.colours[pass]!.path;
         const { heldSeeds, wideFilter } = shot;
         return {
@@ -121,6 +121,7 @@ function alongPass(pass: string, plan: AssayPlan, results: readonly StretchResul
           samples,
           seconds,
           bytes,
+          banded,
           grid: figures.grid,
           means: figures.mean,
           covered: figures.pixels.reduce((sum, count) => sum + count, 0) / (figures.grid.width * figures.grid.height),

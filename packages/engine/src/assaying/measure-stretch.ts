@@ -1,4 +1,5 @@
 import {
+  bandedShare,
   chain,
   differenceOfHalves,
   changeFit,
@@ -52,6 +53,7 @@ export interface StretchResult {
   readonly seconds: number | null;
   /** Of its file. */
   readonly bytes: number | null;
+  readonly banded: number | null;
   /** How the light passes sum to it, where it is the beauty. */
   readonly sum: LightSum | null;
 }
@@ -68,6 +70,7 @@ interface Held {
   readonly samples: number | null;
   readonly seconds: number | null;
   readonly bytes: number | null;
+  readonly banded: number | null;
 }
 
 /** What a stretch gives. */
@@ -103,6 +106,7 @@ export function measureStretch(task: StretchTask): StretchResults {
         samples: held.samples,
         seconds: held.seconds,
         bytes: held.bytes,
+        banded: held.banded,
         isInteger: held.isInteger,
         hasFeatures: albedo !== null || normal !== null || depth !== null,
       });
@@ -216,6 +220,7 @@ class StretchWindow {
       isInteger,
       host: notes.get('host') ?? null,
       ...readRenderNotes(passes.colour.frame.header.metadata),
+      banded: passes.colour.frame.planes[0]!.type === 'u8' ? bandedShare({ width, height, values: buffers.luminance }) : null,
       bytes: reader.bytesOf(plan.colours[pass]!),
     };
   }

@@ -2,11 +2,13 @@ import type { AssayedFrame, PassFigures } from '../../assay/index.ts';
 import type { Order } from '../../brief/index.ts';
 import { FindingCollector, type Finding } from '../findings.ts';
 import { writeMessage } from '../messages.ts';
+
 import { findOddValues, findOffsets, findVectors } from './beside-beauty.ts';
 import { findFireflyBursts } from './firefly-bursts.ts';
 import { findFlicker } from './flicker.ts';
 import { findNoisy } from './noisy.ts';
 import { findNoiseShifts } from './shifts.ts';
+import { findSteppedGradients } from './stepped-gradients.ts';
 import { findSumMismatches } from './sums.ts';
 
 /** What an assay's figures say of a shot: one rule a file. */
@@ -23,6 +25,7 @@ export function findAssayTroubles(order: Order, frames: readonly AssayedFrame[],
     findNoiseShifts(collector, own);
     findFlicker(collector, own);
     findFireflyBursts(collector, own);
+    findSteppedGradients(collector, own);
     findSumMismatches(collector, own);
   }
   return collector.findings(writeMessage);

@@ -1,0 +1,13 @@
+import type { AssayedFrame } from '../../assay/index.ts';
+import type { FindingCollector } from '../findings.ts';
+
+/** Share of the picture that has to stand in steps before it is told. */
+const LEAST = 0.02;
+
+/** Pictures of 8 bits whose soft gradients show their steps. */
+export function findSteppedGradients(collector: FindingCollector, frames: readonly AssayedFrame[]): void {
+  for (const { pass, frame, file, banded } of frames) {
+    if (banded === null || banded < LEAST) continue;
+    collector.add('stepped-gradient', pass, { frame, file, evidence: `In ${(banded * 100).toPrecision(2)} % of the picture.` });
+  }
+}
