@@ -36,13 +36,19 @@ export const conventions: readonly Convention[] = (['before', 'after'] as const)
  */
 export function toPixels(
   [across, down]: readonly [Float32Array, Float32Array],
-  { sign, down: isDown, unit, neighbour }: Convention,
-  { width, height }: { readonly width: number; readonly height: number },
+  convention: Convention,
+  picture: { readonly width: number; readonly height: number },
 ): readonly [Float32Array, Float32Array] {
-  const turned = neighbour === 'before' ? sign : -sign;
-  const [ofWidth, ofHeight] = unit === 'pixel' ? [1, 1] : unit === 'picture' ? [width, height] : [width / 2, height / 2];
+  const turned = convention.neighbour === 'before' ? 1 : -1;
+  const [ofWidth, ofHeight] = scalesOf(convention, picture);
   const scaled = (values: Float32Array, by: number) => (by === 1 ? values : values.map((value) => value * by));
-  return [scaled(across, turned * ofWidth), scaled(down, turned * ofHeight * (isDown ? 1 : -1))];
+  return [scaled(across, turned * ofWidth), scaled(down, turned * ofHeight)];
+}
+
+/** What vectors are multiplied with to lead to the neighbour that the convention names, in pixels. */
+function scalesOf({ sign, down, unit }: Convention, { width, height }: { readonly width: number; readonly height: number }): readonly [number, number] {
+  const [ofWidth, ofHeight] = unit === 'pixel' ? [1, 1] : unit === 'picture' ? [width, height] : [width / 2, height / 2];
+  return [sign * ofWidth, sign * ofHeight * (down ? 1 : -1)];
 }
 
 /** A frame with its raw vectors, as the file has them, and the frames beside it; null where there is none. */
@@ -87,12 +93,13 @@ export function findConvention(witnesses: readonly VectorWitness[]): FoundConven
     const [before, after] = [witness.before && pictureOf(witness.before), witness.after && pictureOf(witness.after)];
     if (!before && !after) continue;
     pixels += moving.length;
-    const usual = (differenceAt(moving, told, before ?? after!, null, witness.frame) + differenceAt(moving, told, after ?? before!, null, witness.frame)) / 2;
+    const standing = [0, 0] as const;
+    const usual = (differenceAt(moving, told, before ?? after!, witness, standing) + differenceAt(moving, told, after ?? before!, witness, standing)) / 2;
     still += usual * moving.length;
     conventions.forEach((convention, i) => {
       const other = convention.neighbour === 'before' ? before : after;
       // A witness that has not this neighbour says nothing for or against.
-      const left = other ? differenceAt(moving, told, other, rawToPixels(witness, convention), witness.frame, usual * THROWN_OUT) : usual;
+      const left = other ? differenceAt(moving, told, other, witness, scalesOf(convention, witness.frame), usual * THROWN_OUT) : usual;
       sums[i] = sums[i]! + left * moving.length;
     });
   }
@@ -113,16 +120,21 @@ function twinOf({ sign, down, unit, neighbour }: Convention): number {
   return conventions.findIndex((one) => one.sign === -sign && one.down === down && one.unit === unit && one.neighbour !== neighbour);
 }
 
-/** Vectors in pixels to the neighbour that the convention names. */
-function rawToPixels({ frame, vectors }: VectorWitness, convention: Convention) {
-  return toPixels(vectors, { ...convention, neighbour: 'before' }, frame);
-}
+/** So many moving pixels of a picture tell its conventions apart. */
+const ENOUGH = 40_000;
 
+/** Pixels that move; of more than are enough, some all over the picture. */
 function movingPixels({ vectors: [across, down] }: VectorWitness): number[] {
-  const lengths = across.map((x, i) => Math.hypot(x, down[i]!));
-  const longest = lengths.reduce((most, length) => (Number.isFinite(length) ? Math.max(most, length) : most), 0);
+  let longest = 0;
+  for (let i = 0; i < across.length; i++) {
+    const square = across[i]! * across[i]! + down[i]! * down[i]!;
+    if (square > longest && square < Infinity) longest = square;
+  }
+  const least = LEAST_SHARE * LEAST_SHARE * longest;
+  // No multiple of a line, so that the columns differ from line to line.
+  const every = 2 * Math.floor(across.length / ENOUGH / 2) + 1;
   const moving: number[] = [];
-  if (longest > 0) lengths.forEach((length, i) => length > LEAST_SHARE * longest && moving.push(i));
+  if (longest > 0) for (let i = 0; i < across.length; i += every) if (across[i]! * across[i]! + down[i]! * down[i]! > least) moving.push(i);
   return moving;
 }
 
@@ -141,19 +153,19 @@ function pictureOf({ albedo, normal, depth, luminance, width, height }: NoiseBuf
   ];
 }
 
-/** Mean absolute difference over the pixels, of the other frame brought along the vectors; of the same place where there are none. */
+/** Mean absolute difference over the pixels, of the other frame brought along the vectors. @param scales what those are multiplied with */
 function differenceAt(
   pixels: readonly number[],
   own: readonly Float32Array[],
   other: readonly Float32Array[],
-  vectors: readonly [Float32Array, Float32Array] | null,
-  { width, height }: NoiseBuffers,
+  { vectors, frame: { width, height } }: VectorWitness,
+  scales: readonly [number, number],
   thrownOut = 0,
 ): number {
   let sum = 0;
   for (const pixel of pixels) {
-    const x = (pixel % width) + (vectors ? vectors[0][pixel]! : 0);
-    const y = Math.floor(pixel / width) + (vectors ? vectors[1][pixel]! : 0);
+    const x = (pixel % width) + (scales[0] === 0 ? 0 : scales[0] * vectors[0][pixel]!);
+    const y = Math.floor(pixel / width) + (scales[1] === 0 ? 0 : scales[1] * vectors[1][pixel]!);
     if (!(x >= 0 && y >= 0 && x <= width - 1 && y <= height - 1)) sum += thrownOut;
     else for (let c = 0; c < own.length; c++) sum += Math.abs(own[c]![pixel]! - between(other[c]!, x, y, width));
   }

@@ -5,7 +5,7 @@ import type { RegionFrames } from './tiles';
 export const figures = [
   { key: 'noise', title: 'noise', says: 'Sampling error of luminance' },
   { key: 'temporalNoise', title: 'noise in time', says: 'What crawls from frame to frame once the motion is taken out' },
-  { key: 'relativeNoise', title: 'relative noise', says: 'Noise over the brightness that it is in' },
+  { key: 'relativeNoise', title: 'relative', says: 'Noise over the brightness that it is in' },
   { key: 'meanLuminance', title: 'luminance', says: 'Mean light of the picture' },
   { key: 'fireflies', title: 'fireflies', says: 'Single pixels far brighter than all around them' },
   { key: 'samples', title: 'samples', says: 'Samples a pixel, as the files note them' },

@@ -25,5 +25,5 @@ export function nextStep(state: Pick<ShotState, 'count' | 'findings' | 'gates' |
     )}`;
   if (blockers.length > 0) return `Decide on ${counted(blockers.length, 'finding')}`;
   const open = state.gates.filter((gate) => gate.state === 'unmeasured').map((gate) => gate.name);
-  return `Close the gates ${open.join(', ')}`;
+  return `Close the gate${open.length === 1 ? '' : 's'} ${open.join(', ')}`;
 }

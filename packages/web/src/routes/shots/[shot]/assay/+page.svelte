@@ -83,16 +83,17 @@
             ? `· of ${region[2]} x ${region[3]} pixels at ${region[0]}, ${region[1]}`
             : '· of the whole picture: not known of a region'}{/if}
       </span>
-      <span class="flex-1"></span>
-      {#if shot.assay !== null}<a class="button" href="/shots/{shot.shot.id}/assay/report">Report</a>{/if}
-      {#if job}<div class="w-[280px]"><JobBar {job} wide waits={live.waits(shot.shot.id, 'assay')} /></div>
-      {:else}
-        <form method="POST" action="?/measure" use:enhance>
-          <button type="submit" class={['button', shot.assay === null && 'button-main']} disabled={!isCounted}
-            >{shot.assay === null ? 'Measure' : 'Measure again'}</button
-          >
-        </form>
-      {/if}
+      <div class="ml-auto flex items-center gap-2">
+        {#if shot.assay !== null}<a class="button" href="/shots/{shot.shot.id}/assay/report">Report</a>{/if}
+        {#if job}<div class="w-[280px]"><JobBar {job} wide waits={live.waits(shot.shot.id, 'assay')} /></div>
+        {:else}
+          <form method="POST" action="?/measure" use:enhance>
+            <button type="submit" class={['button', shot.assay === null && 'button-main']} disabled={!isCounted}
+              >{shot.assay === null ? 'Measure' : 'Measure again'}</button
+            >
+          </form>
+        {/if}
+      </div>
     </div>
     {#if last?.state === 'failed' && last.error}<Problem message="The last measurement failed: {last.error.message}" remedy={last.error.remedy} />{/if}
     {#if data.figures}
@@ -159,7 +160,16 @@
             {:else}Without motion vectors nothing is known of noise in time.{/if}
           </p>
           {#if motionPass}
-            <form method="POST" action="?/vectors" use:enhance class="mt-2 flex max-w-[560px] items-end gap-2">
+            <form
+              method="POST"
+              action="?/vectors"
+              use:enhance={() =>
+                async ({ update }) => {
+                  await update({ reset: false });
+                  typed = null;
+                }}
+              class="mt-2 flex max-w-[560px] items-end gap-2"
+            >
               <div class="min-w-0 flex-1">
                 <Select
                   label="What the vectors of {motionPass.name} mean"

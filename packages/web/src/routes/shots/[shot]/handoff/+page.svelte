@@ -55,7 +55,8 @@
       return `Open again: ${before.person} closed it ${formatMoment(before.at)} for the frames as they were. ${since}`;
     }
     if (gate.name === 'eyes') return sayEyes(gate);
-    if (gate.state === 'unmeasured') return shot.count === null || shot.count.stale ? 'Not counted yet' : 'Nothing measures this yet; a person signs it off';
+    if (gate.state === 'unmeasured')
+      return shot.count === null || shot.count.stale ? 'Not counted yet' : 'Not measured yet; the assay closes it, or a person signs it off';
     const parts = [];
     if (gate.blockers > 0) parts.push(`${counted(gate.blockers, 'finding')} ${gate.blockers === 1 ? 'stops' : 'stop'} the handoff`);
     if (gate.warnings > 0) parts.push(counted(gate.warnings, 'warning'));
@@ -109,7 +110,8 @@
                 <a class="button button-small" href="/shots/{shot.shot.id}/tally">Look</a>
                 <button type="button" class="button button-small" onclick={() => waiveBlockers(gate.name)}>Waive…</button>
               {:else if (gate.state === 'unmeasured' || gate.state === 'open') && !isMeasured(gate.name)}
-                {#if gate.name === 'eyes'}<a class="button button-small" href="/shots/{shot.shot.id}/view">Watch</a>{/if}
+                {#if gate.name === 'eyes'}<a class="button button-small" href="/shots/{shot.shot.id}/view">Watch</a>
+                {:else if gate.name === 'noise' || gate.name === 'passes'}<a class="button button-small" href="/shots/{shot.shot.id}/assay">Measure</a>{/if}
                 <button type="button" class="button button-small" disabled={shot.count === null || shot.count.stale} onclick={() => closeByHand([gate])}
                   >Sign off…</button
                 >
