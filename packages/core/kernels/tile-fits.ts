@@ -11,14 +11,14 @@ const MATRIX: usize = SIDE * ROW;
 
 /** Added to the diagonal, as a share: what stands in line with others gets a part, not everything. */
 const RIDGE: f64 = 1e-4;
-/** Along edges few pixels carry both noise and fit: cut lower, their noise is lost. */
-const MOST_LEVERAGE: f32 = 0.95;
+/** Along edges few pixels carry both noise and fit. Believed further, their noise is found, but so is what leaks of mirrors. */
+const MOST_LEVERAGE: f32 = 0.7;
 /**
  * What a coefficient of a noisy column varies by, over what it would in noise that the high-pass had not coloured: up to 3.8
  * where the columns are nothing but noise, less where there is structure in them. Worked out for each tile it would cost as
  * much as the fit itself, and tells no more of frames whose noise is known.
  */
-const COLOURED: f64 = 2;
+const COLOURED: f64 = 3;
 /** Fewer pixels than columns and this many say nothing. */
 const LEAST_FREEDOM: i32 = 8;
 
