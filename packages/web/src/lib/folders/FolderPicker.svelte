@@ -3,7 +3,7 @@
   import ChevronRight from '@lucide/svelte/icons/chevron-right';
   import CornerLeftUp from '@lucide/svelte/icons/corner-left-up';
   import Folder from '@lucide/svelte/icons/folder';
-  import { onMount } from 'svelte';
+  import { onMount, tick } from 'svelte';
   import Problem from '$lib/controls/Problem.svelte';
   import { counted } from '$lib/text/format';
   import { folderViewSchema, type FolderView } from './folder-view';
@@ -42,7 +42,10 @@
     if (response.ok) {
       view = folderViewSchema.parse(body);
       failure = null;
-      if (focusList) requestAnimationFrame(() => list?.querySelector('button')?.focus());
+      if (!focusList) return;
+      // As soon as it stands there: a key that is pressed before would go nowhere.
+      await tick();
+      list?.querySelector('button')?.focus();
     } else failure = body as { message: string; remedy: string };
   }
 
