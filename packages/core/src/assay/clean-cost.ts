@@ -1,7 +1,7 @@
 import { fitNoise, fitTime, secondsAt, type Brief, type NoiseFit, type TimeFit } from '../brief/index.ts';
 import type { AssayedFrame } from './assayed-frame.ts';
-import type { Rectangle } from './kept-tiles.ts';
 import { TILE } from './pair-noise.ts';
+import type { Rectangle } from './tile-regions.ts';
 
 /** What it would take to bring a pass down to a target; figures that cannot be told are null. */
 export interface CleanCost {

@@ -11,16 +11,5 @@ export * from './noise/index.ts';
 export { componentsOf } from './components.ts';
 export { changeFit, edgesOf, oddShare, unexplainedBy, type PassFigures } from './pass-figures.ts';
 export { costOfClean, type CleanCost } from './clean-cost.ts';
-export {
-  figuresIn,
-  packTiles,
-  sayPlace,
-  tilesAcross,
-  tilesIn,
-  unpackTiles,
-  worstRegions,
-  type KeptTiles,
-  type NoisyRegion,
-  type Rectangle,
-  type RegionFigures,
-} from './kept-tiles.ts';
+export { packTiles, tilesAcross, unpackTiles, type KeptTiles } from './kept-tiles.ts';
+export { figuresIn, sayPlace, tilesIn, worstRegions, type NoisyRegion, type Rectangle, type RegionFigures } from './tile-regions.ts';
