@@ -31,11 +31,20 @@
   let shown = $state(true);
   let drag: { from: readonly [number, number]; to: readonly [number, number] } | null = $state(null);
 
-  $effect(() => askTiles(shotId, pass, frame, (answer) => (asked = answer)));
+  /** Which frame the answer is of: until it has come, the noise of another must not lie over this one. */
+  let askedFor = $state('');
+  $effect(() => {
+    const own = `${pass} ${frame}`;
+    return askTiles(shotId, pass, frame, (answer) => {
+      asked = answer;
+      askedFor = own;
+    });
+  });
 
   const tiles = $derived(asked && 'tiles' in asked ? asked.tiles : null);
   const reference = $derived(tiles ? heatReference(tiles.sigmas, target) : 1);
-  const heat = $derived(tiles && shown ? heatOf(tiles, reference) : null);
+  const isCurrent = $derived(askedFor === `${pass} ${frame}`);
+  const heat = $derived(tiles && shown && isCurrent ? heatOf(tiles, reference) : null);
   const still = $derived(`/shots/${shotId}/still?${new URLSearchParams({ pass, frame: String(frame), counted: countedAt }).toString()}`);
   const size = $derived(tiles ?? { width: 16, height: 9 });
   const dragged = $derived.by((): Rectangle | null => {
@@ -90,7 +99,7 @@
     <svg class="pointer-events-none absolute inset-0 h-full w-full" viewBox="0 0 {size.width} {size.height}" preserveAspectRatio="none" aria-hidden="true">
       {#if heat}<image href={heat.address} width={heat.width} height={heat.height} preserveAspectRatio="none" class="[image-rendering:pixelated]" />{/if}
       {#each tiles?.worst ?? [] as { place }, i (i)}
-        {#if shown}<rect
+        {#if shown && isCurrent}<rect
             x={place[0]}
             y={place[1]}
             width={place[2]}
@@ -111,7 +120,9 @@
           vector-effect="non-scaling-stroke"
         />{/if}
     </svg>
-    {#if asked && 'why' in asked}<p class="absolute inset-x-0 bottom-0 bg-black/75 px-2 py-1 text-[13px] text-white" role="status">{asked.why}</p>{/if}
+    {#if asked && isCurrent && 'why' in asked}<p class="absolute inset-x-0 bottom-0 bg-black/75 px-2 py-1 text-[13px] text-white" role="status">
+        {asked.why}
+      </p>{/if}
   </div>
   {#if tiles}
     <HeatLegend {reference} isOrdered={target !== null} />

@@ -79,9 +79,9 @@
         {#if !data.figures}Nothing has been measured yet.
         {:else if shot.assay === null}These figures are of other frames, or of another brief: measure again.
         {:else}{counted(data.figures.frames.length, 'frame')} measured{/if}
-        {#if region}{isOfRegions(figure)
-            ? `· of ${region[2]} x ${region[3]} pixels at ${region[0]}, ${region[1]}`
-            : '· of the whole picture: not known of a region'}{/if}
+        {#if region && !isOfRegions(figure)}· of the whole picture: not known of a region
+        {:else if region && regional}· of {region[2]} x {region[3]} pixels at {region[0]}, {region[1]}
+        {:else if region && !refused}· reading the region …{/if}
       </span>
       <div class="ml-auto flex items-center gap-2">
         {#if shot.assay !== null}<a class="button" href="/shots/{shot.shot.id}/assay/report">Report</a>{/if}
