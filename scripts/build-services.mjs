@@ -26,6 +26,7 @@ const { metafile } = await build({
     assay: 'packages/engine/src/assaying/main.ts',
     bench: 'packages/launch/src/bench/main.ts',
     'bench-pages': 'packages/launch/src/bench/pages/main.ts',
+    'bench-truth': 'packages/launch/src/bench/truth/main.ts',
     falls: 'packages/launch/src/falls/main.ts',
     engine: 'packages/engine/src/process/main.ts',
     start: 'packages/launch/src/main.ts',

@@ -5,3 +5,4 @@ export { encodePasses } from './nodes/frame-files.ts';
 export { USUAL_COMMAND } from './service/command.ts';
 export { Farm } from './service/farm.ts';
 export { serveFarm } from './service/http.ts';
+export { studyNames, type StudyName } from './scene/studies.ts';

@@ -12,4 +12,14 @@ export { componentsOf } from './components.ts';
 export { changeFit, edgesOf, oddShare, unexplainedBy, type PassFigures } from './pass-figures.ts';
 export { costOfClean, type CleanCost } from './clean-cost.ts';
 export { packTiles, tilesAcross, unpackTiles, type KeptTiles } from './kept-tiles.ts';
-export { figuresIn, sayPlace, tilesIn, worstRegions, type NoisyRegion, type Rectangle, type RegionFigures } from './tile-regions.ts';
+export {
+  aroundTiles,
+  figuresIn,
+  sayPlace,
+  tilesIn,
+  touchingTiles,
+  worstRegions,
+  type NoisyRegion,
+  type Rectangle,
+  type RegionFigures,
+} from './tile-regions.ts';

@@ -62,30 +62,43 @@ export function worstRegions({ width, height, sigmas }: KeptTiles): NoisyRegion[
   const sorted = Float64Array.from(sigmas.filter(Number.isFinite)).sort();
   const wholeFrame = Math.sqrt(sorted.reduce((sum, sigma) => sum + sigma ** 2, 0) / sorted.length);
   const least = Math.max(wholeFrame, NOISY * (sorted[sorted.length >> 1] ?? Infinity));
-  const seen = new Set<number>();
-  const found: (NoisyRegion & { sum: number })[] = [];
-  sigmas.forEach((sigma, start) => {
-    if (!(sigma > least) || seen.has(start)) return;
-    const members = [start];
-    seen.add(start);
-    for (const tile of members) {
-      const column = tile % across;
-      for (const next of [tile - across, tile + across, ...(column > 0 ? [tile - 1] : []), ...(column < across - 1 ? [tile + 1] : [])]) {
-        if (!(sigmas[next]! > least) || seen.has(next)) continue;
-        seen.add(next);
-        members.push(next);
-      }
-    }
-    const [columns, rows] = [members.map((tile) => tile % across), members.map((tile) => Math.floor(tile / across))];
-    const [left, top] = [Math.min(...columns) * TILE, Math.min(...rows) * TILE];
+  const found = touchingTiles(sigmas.length, across, (tile) => sigmas[tile]! > least).map((members) => {
     const sum = members.reduce((all, tile) => all + sigmas[tile]! ** 2, 0);
-    const place = [left, top, Math.min(width, (Math.max(...columns) + 1) * TILE) - left, Math.min(height, (Math.max(...rows) + 1) * TILE) - top] as const;
-    found.push({ place, noise: Math.sqrt(sum / members.length), sum });
+    return { place: aroundTiles(members, { width, height }), noise: Math.sqrt(sum / members.length), sum };
   });
   return found
     .sort((a, b) => b.sum - a.sum)
     .slice(0, MOST_REGIONS)
     .map(({ place, noise }) => ({ place, noise }));
+}
+
+/** Tiles that are meant, in groups of those that touch each other by a side. @param across tiles in a row */
+export function touchingTiles(count: number, across: number, isMeant: (tile: number) => boolean): number[][] {
+  const seen = new Set<number>();
+  const groups: number[][] = [];
+  for (let start = 0; start < count; start++) {
+    if (seen.has(start) || !isMeant(start)) continue;
+    const members = [start];
+    seen.add(start);
+    for (const tile of members) {
+      const column = tile % across;
+      for (const next of [tile - across, tile + across, ...(column > 0 ? [tile - 1] : []), ...(column < across - 1 ? [tile + 1] : [])]) {
+        if (next < 0 || next >= count || seen.has(next) || !isMeant(next)) continue;
+        seen.add(next);
+        members.push(next);
+      }
+    }
+    groups.push(members);
+  }
+  return groups;
+}
+
+/** The smallest rectangle of a picture around some of its tiles. */
+export function aroundTiles(tiles: readonly number[], { width, height }: { readonly width: number; readonly height: number }): Rectangle {
+  const across = tilesAcross(width);
+  const [columns, rows] = [tiles.map((tile) => tile % across), tiles.map((tile) => Math.floor(tile / across))];
+  const [left, top] = [Math.min(...columns) * TILE, Math.min(...rows) * TILE];
+  return [left, top, Math.min(width, (Math.max(...columns) + 1) * TILE) - left, Math.min(height, (Math.max(...rows) + 1) * TILE) - top];
 }
 
 /** Where a rectangle lies in a picture, in words: thirds across and down. */

@@ -1,4 +1,4 @@
-import type { Camera } from '../scene/orrery.ts';
+import type { Camera } from '../scene/scene.ts';
 
 /** The camera's rays through places of the picture, and places of the picture from points. */
 export class CameraRays {

@@ -1,5 +1,6 @@
-import type { Material } from '../scene/materials.ts';
 import { makeScene, type View } from '../scene/orrery.ts';
+import type { Scene } from '../scene/scene.ts';
+import { makeStudy, type StudyName } from '../scene/studies.ts';
 import { CameraRays } from './camera-rays.ts';
 import { emptyHit, Surfaces } from './intersect.ts';
 import { EarlierPlaces } from './motion.ts';
@@ -8,7 +9,8 @@ import { PathTracer } from './trace.ts';
 
 /** What to render. */
 export interface FrameSettings {
-  readonly view: View;
+  /** A look at the orrery, or a study. */
+  readonly view: View | StudyName;
   /** 0 at the shot's first frame, 1 one frame after its last. */
   readonly time: number;
   /** How much of `time` one frame is; motion vectors look that far back. */
@@ -79,14 +81,14 @@ export function renderFrame(settings: FrameSettings, watch?: FrameWatch): Render
   const { width, height } = settings;
   const count = width * height;
   const passes = Object.fromEntries(passNames.map((name) => [name, new Float32Array(count * PASS_COMPONENTS[name].length)])) as Record<PassName, Float32Array>;
-  const scene = makeScene(settings.view, settings.time);
+  const scene = sceneAt(settings.view, settings.time);
   const surfaces = new Surfaces(scene);
   const rays = new CameraRays(scene.camera, width, height);
   const random = new Random();
   const tracer = new PathTracer(scene, surfaces, random);
   let samples = 0;
   while (samples < settings.samples && !(samples > 0 && tracer.segments >= (settings.segments ?? Infinity))) {
-    addSample(settings, samples, scene.camera.position, rays, tracer, random, passes);
+    addSample(settings, samples, scene, rays, tracer, random, passes);
     samples++;
     if (watch?.(samples, tracer.segments) === 'stop') return null;
   }
@@ -99,18 +101,22 @@ export function renderFrame(settings: FrameSettings, watch?: FrameWatch): Render
     passes.half1.forEach((value, i) => (passes.half1[i] = value / Math.ceil(samples / 2)));
     passes.half2.forEach((value, i) => (passes.half2[i] = value / Math.max(1, Math.floor(samples / 2))));
   }
-  const earlier = makeScene(settings.view, settings.time - (settings.step ?? 0));
+  const earlier = sceneAt(settings.view, settings.time - (settings.step ?? 0));
   const places = new EarlierPlaces(scene, earlier);
   lookOnce(settings, scene.camera.position, rays, new CameraRays(earlier.camera, width, height), surfaces, places, passes);
   if (settings.occlusion) addOcclusion(settings, samples, scene.camera.position, rays, surfaces, tracer, random, passes.occlusion);
   return { width, height, samples, segments: tracer.segments, ...passes };
 }
 
+function sceneAt(view: View | StudyName, time: number): Scene {
+  return typeof view === 'string' ? makeStudy(view, time) : makeScene(view, time);
+}
+
 /** Adds one sample to every pixel of the passes that are sampled. */
 function addSample(
   { width, height, samples, seed, time, halves = false }: FrameSettings,
   sample: number,
-  [ox, oy, oz]: readonly [number, number, number],
+  { openSky, camera: { position } }: Scene,
   rays: CameraRays,
   tracer: PathTracer,
   random: Random,
@@ -123,12 +129,14 @@ function addSample(
   const { beauty, glass, brass } = passes;
   const half = halves ? passes[sample % 2 === 0 ? 'half1' : 'half2'] : null;
   const { light } = tracer;
+  const [ox, oy, oz] = position;
   for (let y = 0; y < height; y++) {
     for (let x = 0; x < width; x++) {
       const pixel = y * width + x;
       random.seed(seed, frameSeed, pixel, sample);
       rays.aim(x + ((cell % across) + random.next()) / across, y + (Math.floor(cell / across) + random.next()) / across);
       tracer.trace(ox, oy, oz, rays.x, rays.y, rays.z);
+      if (openSky) light[3] = 1;
       for (let c = 0; c < 4; c++) beauty[pixel * 4 + c] += light[c];
       if (half) for (let c = 0; c < 4; c++) half[pixel * 4 + c] += light[c];
       if (tracer.lobe === 'none') continue;
@@ -152,6 +160,7 @@ function lookOnce(
   { depth, normal, albedo, motion }: Record<PassName, Float32Array>,
 ): void {
   const hit = emptyHit();
+  const colour = new Float64Array(3);
   for (let pixel = 0; pixel < width * height; pixel++) {
     const [px, py] = [(pixel % width) + 0.5, Math.floor(pixel / width) + 0.5];
     rays.aim(px, py);
@@ -161,17 +170,16 @@ function lookOnce(
     }
     depth[pixel] = hit.distance * rays.alongAxis();
     normal.set([hit.nx, hit.ny, hit.nz], pixel * 3);
-    albedo.set(albedoOf(hit.material), pixel * 3);
-    const [x, y, z] = places.of(hit.part, ox + rays.x * hit.distance, oy + rays.y * hit.distance, oz + rays.z * hit.distance);
+    const [wx, wy, wz] = [ox + rays.x * hit.distance, oy + rays.y * hit.distance, oz + rays.z * hit.distance];
+    // A lamp has no albedo of its own; white keeps whoever divides by it out of trouble.
+    if (hit.material.kind === 'glow') colour.fill(1);
+    else surfaces.colourAt(hit, wx, wy, wz, colour);
+    albedo.set(colour, pixel * 3);
+    const [x, y, z] = places.of(hit.part, wx, wy, wz);
     const [ex, ey] = raysEarlier.placeOf(x, y, z);
     motion[pixel * 2] = ex - px;
     motion[pixel * 2 + 1] = ey - py;
   }
-}
-
-/** A lamp has no albedo of its own; white keeps whoever divides by it out of trouble. */
-function albedoOf(material: Material): readonly [number, number, number] {
-  return material.kind === 'glow' ? [1, 1, 1] : material.colour;
 }
 
 function addOcclusion(

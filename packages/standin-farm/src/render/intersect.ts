@@ -1,5 +1,5 @@
 import { materials, type Material } from '../scene/materials.ts';
-import type { Scene, Sphere } from '../scene/orrery.ts';
+import type { Scene, Sphere } from '../scene/scene.ts';
 
 /** The nearest surface that a ray meets; filled in place, because millions are asked for. */
 export interface Hit {
@@ -62,6 +62,15 @@ export class Surfaces {
     this.ringMaterials = scene.rings.map((ring) => ring.material);
     this.wallRadius = scene.wall?.radius ?? 0;
     this.wallMaterial = scene.wall?.material ?? null;
+  }
+
+  /** The colour of a surface where it was met. @param colour receives it */
+  colourAt({ material, part }: Hit, x: number, y: number, z: number, colour: Float64Array): void {
+    const { pattern } = material;
+    const from = part >= 0 ? part * SPHERE : -1;
+    const { spheres } = this;
+    const share = !pattern ? 1 : from < 0 ? pattern(x, y, z) : pattern(x - spheres[from], y - spheres[from + 1], z - spheres[from + 2]);
+    for (let c = 0; c < 3; c++) colour[c] = material.colour[c] * share;
   }
 
   /** Finds the nearest surface along a ray of length 1; false where there is none. */

@@ -1,4 +1,4 @@
-import type { Scene, Sphere } from '../scene/orrery.ts';
+import type { Scene, Sphere } from '../scene/scene.ts';
 
 /**
  * Where points of the scene stood one frame earlier. Spheres keep their look while they move, so

@@ -1,12 +1,11 @@
 import { materials, type Material } from '../scene/materials.ts';
-import type { Scene } from '../scene/orrery.ts';
+import type { Scene } from '../scene/scene.ts';
 import { emptyHit, Surfaces, type Hit } from './intersect.ts';
 import type { Random } from './random.ts';
 
 const MAXIMUM_BOUNCES = 7;
 const OCCLUSION_REACH = 1.2;
 const GLASS_INDEX = 1.45;
-const ORB = { y: 0.98, radius: 0.4 };
 
 /** The light passes, whose sum is the beauty; `none` is the empty background. */
 export type Lobe = 'diffuse' | 'specular' | 'transmission' | 'emission' | 'none';
@@ -14,8 +13,9 @@ export type Lobe = 'diffuse' | 'specular' | 'transmission' | 'emission' | 'none'
 const FIRST_LOBE: Record<Material['kind'], Lobe> = { slate: 'diffuse', metal: 'specular', glass: 'specular', glow: 'emission' };
 
 /**
- * Follows one path from the camera and adds the light that it brings. Diffuse surfaces end the
- * path with one shadow ray to the window and one to the lamp; mirrors and glass carry it on.
+ * Follows one path from the camera and adds the light that it brings. Diffuse surfaces look for the
+ * window and the lamp with one shadow ray each, and end the path unless light goes on from surface to
+ * surface; mirrors and glass carry it on.
  */
 export class PathTracer {
   /** Light of the path just traced: red, green, blue, and whether anything was met (alpha). */
@@ -29,6 +29,7 @@ export class PathTracer {
   private readonly hit: Hit = emptyHit();
   private readonly through = new Float64Array(3);
   private readonly weight = new Float64Array(3);
+  private readonly colour = new Float64Array(3);
   private readonly scene: Scene;
   private readonly surfaces: Surfaces;
   private readonly random: Random;
@@ -45,10 +46,12 @@ export class PathTracer {
     weight.fill(1);
     this.lobe = 'none';
     this.first = null;
+    // What shines was looked for by the surface before.
+    let wasLit = false;
     for (let bounce = 0; bounce < MAXIMUM_BOUNCES; bounce++) {
       this.segments++;
       if (!surfaces.intersect(ox, oy, oz, dx, dy, dz, hit)) {
-        if (bounce > 0) this.addSurroundings(ox, oy, oz, dx, dy, dz);
+        if (bounce > 0 || this.scene.openSky) this.addSurroundings(ox, oy, oz, dx, dy, dz, wasLit);
         return;
       }
       const { material } = hit;
@@ -62,7 +65,7 @@ export class PathTracer {
       oz += dz * hit.distance;
       let { nx, ny, nz } = hit;
       if (material.kind === 'glow') {
-        for (let c = 0; c < 3; c++) light[c] += weight[c] * Math.min(material.colour[c], bounce === 0 ? 4 : 20);
+        if (!wasLit) for (let c = 0; c < 3; c++) light[c] += weight[c] * Math.min(material.colour[c], bounce === 0 ? 4 : 20);
         return;
       }
       let cosine = -(dx * nx + dy * ny + dz * nz);
@@ -78,8 +81,20 @@ export class PathTracer {
         const polish = material === materials.slate ? 0.035 + 0.5 * (1 - cosine) ** 5 : 0;
         if (random.next() >= polish) {
           this.segments += 2;
-          this.addDirectLight(ox, oy, oz, nx, ny, nz, material.colour);
-          return;
+          surfaces.colourAt(hit, ox, oy, oz, this.colour);
+          this.addDirectLight(ox, oy, oz, nx, ny, nz, this.colour);
+          if (!this.scene.indirect) return;
+          wasLit = true;
+          for (let c = 0; c < 3; c++) weight[c] *= this.colour[c];
+          const [height, angle] = [2 * random.next() - 1, 2 * Math.PI * random.next()];
+          const ring = Math.sqrt(1 - height * height);
+          const [tx, ty, tz] = [nx + ring * Math.cos(angle), ny + height, nz + ring * Math.sin(angle)];
+          const length = Math.sqrt(tx * tx + ty * ty + tz * tz);
+          if (length < 1e-6) return;
+          dx = tx / length;
+          dy = ty / length;
+          dz = tz / length;
+          continue;
         }
         if (bounce === 0) this.lobe = 'specular';
       } else if (material.kind === 'glass') {
@@ -94,9 +109,11 @@ export class PathTracer {
           dy = dy * ratio + ny * along;
           dz = dz * ratio + nz * along;
           if (entering) for (let c = 0; c < 3; c++) weight[c] *= material.colour[c];
+          wasLit = false;
           continue;
         }
       } else for (let c = 0; c < 3; c++) weight[c] *= material.colour[c];
+      wasLit = false;
       dx += 2 * cosine * nx;
       dy += 2 * cosine * ny;
       dz += 2 * cosine * nz;
@@ -133,14 +150,14 @@ export class PathTracer {
   }
 
   /** The window where the ray meets it, else the dusk all around. */
-  private addSurroundings(ox: number, oy: number, oz: number, dx: number, dy: number, dz: number): void {
+  private addSurroundings(ox: number, oy: number, oz: number, dx: number, dy: number, dz: number, withoutWindow: boolean): void {
     const { light: window, horizon, zenith } = this.scene;
     if (dy > 0) {
       const t = (window.corner[1] - oy) / dy;
       const x = ox + dx * t - window.corner[0];
       const z = oz + dz * t - window.corner[2];
       if (x >= 0 && z >= 0 && x <= window.edgeA[0] && z <= window.edgeB[2]) {
-        for (let c = 0; c < 3; c++) this.light[c] += this.weight[c] * window.radiance[c];
+        if (!withoutWindow) for (let c = 0; c < 3; c++) this.light[c] += this.weight[c] * window.radiance[c];
         return;
       }
     }
@@ -148,10 +165,10 @@ export class PathTracer {
     for (let c = 0; c < 3; c++) this.light[c] += this.weight[c] * (horizon[c] + (zenith[c] - horizon[c]) * up);
   }
 
-  private addDirectLight(x: number, y: number, z: number, nx: number, ny: number, nz: number, albedo: readonly number[]): void {
-    const { light: window, horizon } = this.scene;
+  private addDirectLight(x: number, y: number, z: number, nx: number, ny: number, nz: number, albedo: Float64Array): void {
+    const { light: window, lamp, horizon, indirect } = this.scene;
     const { random, light, weight } = this;
-    for (let c = 0; c < 3; c++) light[c] += weight[c] * albedo[c] * horizon[c] * 0.8;
+    if (!indirect) for (let c = 0; c < 3; c++) light[c] += weight[c] * albedo[c] * horizon[c] * 0.8;
     const [u, v] = [random.next(), random.next()];
     const area = window.edgeA[0] * window.edgeB[2];
     this.addSample(
@@ -171,11 +188,13 @@ export class PathTracer {
       area,
       window.radiance,
     );
+    if (!lamp) return;
     // A point on the lamp's sphere, even over its surface.
     const height = 2 * random.next() - 1;
     const angle = 2 * Math.PI * random.next();
     const ring = Math.sqrt(1 - height * height);
     const [lx, ly, lz] = [ring * Math.cos(angle), height, ring * Math.sin(angle)];
+    const { centre, radius, material } = lamp;
     this.addSample(
       x,
       y,
@@ -184,14 +203,14 @@ export class PathTracer {
       ny,
       nz,
       albedo,
-      lx * ORB.radius,
-      ORB.y + ly * ORB.radius,
-      lz * ORB.radius,
+      centre[0] + lx * radius,
+      centre[1] + ly * radius,
+      centre[2] + lz * radius,
       lx,
       ly,
       lz,
-      4 * Math.PI * ORB.radius * ORB.radius,
-      materials.lamp.colour,
+      4 * Math.PI * radius * radius,
+      material.colour,
     );
   }
 
@@ -202,7 +221,7 @@ export class PathTracer {
     nx: number,
     ny: number,
     nz: number,
-    albedo: readonly number[],
+    albedo: Float64Array,
     px: number,
     py: number,
     pz: number,

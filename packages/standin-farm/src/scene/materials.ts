@@ -1,3 +1,5 @@
+import type { Pattern } from './patterns.ts';
+
 /** A colour, scene-linear: red, green, blue. */
 export type Colour = readonly [number, number, number];
 
@@ -7,9 +9,11 @@ export interface Material {
   readonly colour: Colour;
   /** How far metal scatters its mirror image, 0 to 1. */
   readonly roughness: number;
+  /** What its colour is multiplied with from place to place. */
+  readonly pattern?: Pattern;
 }
 
-const material = (kind: Material['kind'], colour: Colour, roughness = 0): Material => ({ kind, colour, roughness });
+export const material = (kind: Material['kind'], colour: Colour, roughness = 0, pattern?: Pattern): Material => ({ kind, colour, roughness, pattern });
 
 export const materials = {
   slate: material('slate', [0.13, 0.15, 0.175]),

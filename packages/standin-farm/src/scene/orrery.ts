@@ -1,56 +1,5 @@
-import { materials, type Colour, type Material } from './materials.ts';
-
-export type Vector = readonly [number, number, number];
-
-export interface Sphere {
-  readonly centre: Vector;
-  readonly radius: number;
-  readonly material: Material;
-}
-
-/** Spheres that stand close together; a ray that misses the hull misses all of them. */
-export interface Cluster {
-  readonly hull: { readonly centre: Vector; readonly radius: number };
-  readonly spheres: readonly Sphere[];
-}
-
-/** Flat rings in one plane around one centre; a disc where an inner radius is 0. */
-export interface Rings {
-  readonly centre: Vector;
-  readonly normal: Vector;
-  /** Inner and outer radius of each, from the inside out. */
-  readonly bands: readonly (readonly [inner: number, outer: number])[];
-  readonly material: Material;
-}
-
-export interface Camera {
-  readonly position: Vector;
-  readonly target: Vector;
-  /** Height of the picture plane at distance 1. */
-  readonly spread: number;
-}
-
-/** The window above: a rectangle that shines downwards. */
-export interface AreaLight {
-  readonly corner: Vector;
-  readonly edgeA: Vector;
-  readonly edgeB: Vector;
-  readonly normal: Vector;
-  readonly radiance: Colour;
-}
-
-/** Everything that a frame is rendered from. */
-export interface Scene {
-  readonly clusters: readonly Cluster[];
-  /** The lamp room around everything; it shades nothing. */
-  readonly wall: Sphere | null;
-  readonly rings: readonly Rings[];
-  readonly light: AreaLight;
-  readonly camera: Camera;
-  /** Light from all around, seen by secondary rays: colour at the horizon and overhead. */
-  readonly horizon: Colour;
-  readonly zenith: Colour;
-}
+import { materials } from './materials.ts';
+import type { Cluster, Rings, Scene, Sphere, Vector } from './scene.ts';
 
 /** How a shot looks at the orrery. */
 export interface View {
@@ -82,11 +31,12 @@ const PLANETS = [
  */
 export function makeScene(view: View, time: number): Scene {
   const turn = time * view.orreryTurns * 2 * Math.PI;
+  const lamp: Sphere = { centre: [0, 0.98, 0], radius: 0.4, material: materials.lamp };
   const clusters: Cluster[] = [
     {
       hull: { centre: [0, 0.62, 0], radius: 0.95 },
       spheres: [
-        { centre: [0, 0.98, 0], radius: 0.4, material: materials.lamp },
+        lamp,
         { centre: [0, 0.34, 0], radius: 0.26, material: materials.darkBrass },
         { centre: [0, 0.08, 0], radius: 0.34, material: materials.darkBrass },
       ],
@@ -123,6 +73,9 @@ export function makeScene(view: View, time: number): Scene {
     wall: view.wall ? { centre: [0, 0, 0], radius: 14, material: materials.wall } : null,
     rings,
     light: { corner: [-4, 5.5, -1.5], edgeA: [2.6, 0, 0], edgeB: [0, 0, 2.6], normal: [0, -1, 0], radiance: [20, 22.5, 27] },
+    lamp,
+    indirect: false,
+    openSky: false,
     camera: {
       position: [Math.cos(around) * view.distance, view.height, Math.sin(around) * view.distance],
       target: [0, view.targetHeight, 0],

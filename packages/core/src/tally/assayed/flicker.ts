@@ -1,4 +1,4 @@
-import type { AssayedFrame } from '../../assay/index.ts';
+import { aroundTiles, sayPlace, touchingTiles, type AssayedFrame } from '../../assay/index.ts';
 import { median } from '../../statistics.ts';
 import type { FindingCollector } from '../findings.ts';
 
@@ -24,6 +24,7 @@ export function findFlicker(collector: FindingCollector, frames: readonly Assaye
   const alternates = departures.slice(2, -1).filter((departure, i) => Math.sign(departure) === -Math.sign(departures[i + 1]!)).length;
   const noise = BEYOND_NOISE * median(told.map(({ luminanceError, meanLuminance }) => (luminanceError ?? 0) / meanLuminance!));
   const pumps = usual > Math.max(PUMPS, noise) && alternates > 0.8 * (departures.length - 3);
+  if (!pumps) findPumpingRegions(collector, told);
   told.forEach(({ pass, frame, file }, i) => {
     const departure = departures[i]!;
     if (
@@ -37,6 +38,50 @@ export function findFlicker(collector: FindingCollector, frames: readonly Assaye
     const detail = pumps ? 'brighter and darker in turn' : `${departure > 0 ? 'brighter' : 'darker'} than the frames on either side`;
     collector.add('flicker', pass, { frame, file, detail, evidence: `${percent} % ${departure > 0 ? 'more' : 'less'} light than between them.` });
   });
+}
+
+/** A part of the picture that pumps has so many tiles at least; */
+const FEWEST_TILES = 6;
+/** and goes up and down between so many of its frames: of what flickers by chance three in four do. */
+const TURNS = 0.6;
+/** What noise alone makes of a tile's mean must be so many times less. */
+const BEYOND_TILE_NOISE = 3;
+const PIXELS_OF_A_TILE = 256;
+
+/**
+ * Parts of the picture whose light goes up and down from frame to frame throughout, as one: a lamp that pumps. What moves
+ * through a tile changes its light as well, but neither to and fro, nor as its neighbours do.
+ */
+function findPumpingRegions(collector: FindingCollector, frames: readonly AssayedFrame[]): void {
+  const { grid } = frames[0]!;
+  const count = grid.across * grid.down;
+  if (frames.some(({ means, grid: { width, height } }) => means.length !== count || width !== grid.width || height !== grid.height)) return;
+  const pumping = Array.from({ length: count }, (_, tile) => {
+    const levels = frames.map(({ means }) => means[tile]!);
+    if (!levels.every((level) => level > 0)) return false;
+    const noise = median(frames.map(({ tiles }, i) => (tiles[tile] ?? NaN) / levels[i]!)) / Math.sqrt(PIXELS_OF_A_TILE);
+    return Number.isFinite(noise) && goesToAndFro(departuresOf(levels), Math.max(PUMPS, BEYOND_TILE_NOISE * noise));
+  });
+  for (const group of touchingTiles(count, grid.across, (tile) => pumping[tile]!)) {
+    if (group.length < FEWEST_TILES) continue;
+    const departures = departuresOf(frames.map(({ means }) => group.reduce((sum, tile) => sum + means[tile]!, 0)));
+    if (!goesToAndFro(departures, PUMPS)) continue;
+    const place = aroundTiles(group, grid);
+    const percent = (Math.expm1(median(departures.map(Math.abs))) * 100).toPrecision(2);
+    const detail = `brighter and darker in turn in ${place[2]} x ${place[3]} pixels at ${place[0]}, ${place[1]} (${sayPlace(place, grid)})`;
+    for (const { pass, frame, file } of frames) collector.add('flicker', pass, { frame, file, detail, evidence: `Usually ${percent} % from frame to frame.` });
+  }
+}
+
+/** What the logarithm of each level but the first and the last departs by from the middle of those beside it. */
+function departuresOf(levels: readonly number[]): number[] {
+  const logarithms = levels.map(Math.log);
+  return logarithms.slice(1, -1).map((level, i) => level - (logarithms[i]! + logarithms[i + 2]!) / 2);
+}
+
+function goesToAndFro(departures: readonly number[], least: number): boolean {
+  const turns = departures.slice(1).filter((departure, i) => Math.sign(departure) === -Math.sign(departures[i]!)).length;
+  return turns >= TURNS * (departures.length - 1) && median(departures.map(Math.abs)) > least;
 }
 
 /** Where the middle of the tiles departs by less than this share of what the whole picture does, a bright part of it makes the difference. */

@@ -40,7 +40,7 @@ export const pixelsGuide: GuideOf<'pixels'> = {
     'loop',
   ),
   flicker: guide(
-    'The mean luminance of single frames departs from that of the frames on either side by 2 % or more, and by far more than it does along the shot; or it goes up and down from frame to frame throughout. Steps and slow changes are left alone.',
+    'The mean luminance of single frames departs from that of the frames on either side by 2 % or more, and by far more than it does along the shot; or it goes up and down from frame to frame throughout, in the whole picture or in a part of it that the message names. Steps and slow changes are left alone.',
     'The eye sees light that pumps sooner than anything else that moves.',
     'Look at the light passes of the frames; render again what was lit otherwise.',
   ),

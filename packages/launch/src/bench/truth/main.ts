@@ -1,0 +1,102 @@
+import { execFile } from 'node:child_process';
+import { readFileSync, writeFileSync } from 'node:fs';
+import path from 'node:path';
+import { promisify } from 'node:util';
+import { Worker, isMainThread, workerData } from 'node:worker_threads';
+import { projectFolder } from '@mint-tally/engine';
+import { studyNames, type StudyName } from '@mint-tally/standin-farm';
+import { renderStudy, studyBrief, studyFolder, type Truth } from './render-study.ts';
+
+/**
+ * Holds the assay's noise against renders whose error is known: `bench-truth.js FOLDER [STUDY …]`. What is rendered stays in
+ * the folder, so that a second run only measures.
+ */
+const COUNTS = [4, 16, 64, 256];
+
+if (!isMainThread) {
+  const { top, study } = workerData as { top: string; study: StudyName };
+  renderStudy(top, study, COUNTS);
+} else await main(process.argv.slice(2));
+
+async function main([top, ...names]: readonly string[]): Promise<void> {
+  if (!top) throw new Error('Say the folder for the rendered frames: bench-truth.js FOLDER [STUDY …]');
+  const studies = studyNames.filter((name) => names.length === 0 || names.includes(name));
+  const waiting = [...studies];
+  const renderNext = async (): Promise<void> => {
+    for (let study = waiting.shift(); study; study = waiting.shift()) {
+      await new Promise((resolve, reject) => {
+        new Worker(new URL(import.meta.url), { workerData: { top, study } }).once('exit', resolve).once('error', reject);
+      });
+    }
+  };
+  await Promise.all([renderNext(), renderNext()]);
+  const all: Compared[] = [];
+  for (const study of studies) {
+    for (const samples of COUNTS) {
+      const compared = await measure(studyFolder(top, study, samples));
+      all.push(...compared);
+      const column = (values: readonly number[], show: (value: number) => string) => values.map(show).join(' ');
+      console.log(
+        `| ${study}, ${samples} | ${column(
+          compared.map(({ noise }) => noise),
+          percent,
+        )} | ${column(
+          compared.map(({ temporal }) => temporal),
+          percent,
+        )} | ${column(
+          compared.map(({ ranks }) => ranks),
+          (value) => value.toFixed(2).replace('0.', '.'),
+        )} |`,
+      );
+    }
+  }
+  for (const figure of ['noise', 'temporal'] as const) {
+    const errors = all.map((one) => Math.abs(one[figure])).sort((a, b) => a - b);
+    console.log(`${figure}: median ${percent(errors[errors.length >> 1]!)} %, worst ${percent(errors.at(-1)!)} %`);
+  }
+  const ranks = all.map((one) => one.ranks).sort((a, b) => a - b);
+  console.log(`ranks: median ${ranks[ranks.length >> 1]!.toFixed(3)}, least ${ranks[0]!.toFixed(3)}`);
+}
+
+const percent = (share: number) => (share * 100).toFixed(1);
+
+/** A frame's figures as shares of what is true, less one, and how well its tiles are ranked. */
+interface Compared {
+  readonly noise: number;
+  readonly temporal: number;
+  readonly ranks: number;
+}
+
+async function measure(folder: string): Promise<Compared[]> {
+  const brief = path.join(folder, 'brief.json');
+  writeFileSync(brief, JSON.stringify(studyBrief));
+  const command = path.join(projectFolder(), 'build', 'services', 'assay.js');
+  const { stdout } = await promisify(execFile)(process.execPath, [command, folder, '--brief', brief, '--json'], { maxBuffer: 1 << 28 });
+  const { frames } = JSON.parse(stdout) as { frames: { noise: number; temporalNoise: number; tiles: (number | null)[] }[] };
+  const truth = JSON.parse(readFileSync(path.join(folder, 'truth.json'), 'utf8')) as Truth;
+  const totals = truth.map((tiles) => meanOf(tiles.filter(Number.isFinite)));
+  return frames.map(({ noise, temporalNoise, tiles }, i) => {
+    const beside = totals[i === 0 ? 1 : i - 1]!;
+    const measured = tiles.flatMap((value, tile) => (value !== null && Number.isFinite(truth[i]![tile]) ? [tile] : []));
+    return {
+      noise: noise / Math.sqrt(totals[i]!) - 1,
+      temporal: temporalNoise / Math.sqrt((totals[i]! + beside) / 2) - 1,
+      ranks: correlation(ranksOf(measured.map((tile) => tiles[tile]!)), ranksOf(measured.map((tile) => truth[i]![tile]!))),
+    };
+  });
+}
+
+const meanOf = (values: readonly number[]) => values.reduce((sum, value) => sum + value, 0) / values.length;
+
+function ranksOf(values: readonly number[]): number[] {
+  const order = values.map((_, i) => i).sort((a, b) => values[a]! - values[b]!);
+  const ranks: number[] = [];
+  order.forEach((i, rank) => (ranks[i] = rank));
+  return ranks;
+}
+
+function correlation(a: readonly number[], b: readonly number[]): number {
+  const [meanA, meanB] = [meanOf(a), meanOf(b)];
+  const product = (p: readonly number[], mp: number, q: readonly number[], mq: number) => p.reduce((sum, value, i) => sum + (value - mp) * (q[i]! - mq), 0);
+  return product(a, meanA, b, meanB) / Math.sqrt(product(a, meanA, a, meanA) * product(b, meanB, b, meanB));
+}

@@ -1,0 +1,76 @@
+import { existsSync, mkdirSync, writeFileSync } from 'node:fs';
+import path from 'node:path';
+import { encodePasses, renderFrame, type RenderedFrame, type StudyName } from '@mint-tally/standin-farm';
+
+export const FIRST = 1001;
+export const FRAMES = 5;
+const [WIDTH, HEIGHT, TILE] = [160, 90, 16];
+/** Samples a pixel of the render that stands for the truth. */
+const REFERENCE = 512;
+const STEP = 1 / 400;
+const WEIGHTS = [0.2126, 0.7152, 0.0722];
+const PASSES = ['beauty', 'albedo', 'normal', 'depth', 'motion'] as const;
+
+/** What is known of a rendered shot: for each frame the variance of each tile's sampling error, row by row. */
+export type Truth = readonly (readonly number[])[];
+
+/** The folder of a study at so many samples. */
+export const studyFolder = (top: string, study: StudyName, samples: number) => path.join(top, `${study}-${samples}`);
+
+/** Renders a study at each number of samples, with what is known of its noise; what is there already stays. */
+export function renderStudy(top: string, study: StudyName, counts: readonly number[]): void {
+  const wanted = counts.filter((samples) => !existsSync(path.join(studyFolder(top, study, samples), 'truth.json')));
+  if (wanted.length === 0) return;
+  const truths = new Map(wanted.map((samples) => [samples, [] as number[][]]));
+  for (let i = 0; i < FRAMES; i++) {
+    const settings = { view: study, time: 0.2 + i * STEP, step: STEP, width: WIDTH, height: HEIGHT };
+    const reference = renderFrame({ ...settings, samples: REFERENCE, seed: 77, halves: true });
+    for (const samples of wanted) {
+      const frame = renderFrame({ ...settings, samples, seed: samples * 100 + i });
+      truths.get(samples)!.push(tileErrors(frame, reference));
+      for (const pass of PASSES) {
+        const file = path.join(studyFolder(top, study, samples), pass, `${pass}.${FIRST + i}.exr`);
+        mkdirSync(path.dirname(file), { recursive: true });
+        const type = pass === 'depth' || pass === 'motion' ? 'float' : 'half';
+        writeFileSync(file, encodePasses(frame, [{ pass, path: '', format: 'exr', compression: 'zip', type }], { host: 'reef', samples, frame: FIRST + i }));
+      }
+    }
+  }
+  for (const [samples, truth] of truths) writeFileSync(path.join(studyFolder(top, study, samples), 'truth.json'), JSON.stringify(truth));
+}
+
+/** The brief of a study. */
+export const studyBrief = {
+  shot: 'orr_010',
+  range: `${FIRST}-${FIRST + FRAMES - 1}`,
+  passes: PASSES.map((name) => ({ name, role: name, pattern: `${name}/${name}.####.exr` })),
+};
+
+/**
+ * Variance of a frame's error tile by tile: the mean square of what it differs by from the reference, less the reference's
+ * own, which its halves tell exactly.
+ */
+function tileErrors(frame: RenderedFrame, { beauty, half1, half2 }: RenderedFrame): number[] {
+  const errors: number[] = [];
+  for (let top = 0; top < HEIGHT; top += TILE) {
+    for (let left = 0; left < WIDTH; left += TILE) {
+      let [sum, own, count] = [0, 0, 0];
+      for (let y = top; y < Math.min(HEIGHT, top + TILE); y++) {
+        for (let x = left; x < Math.min(WIDTH, left + TILE); x++) {
+          const pixel = (y * WIDTH + x) * 4;
+          if (!(frame.beauty[pixel + 3]! > 0)) continue;
+          let [error, half] = [0, 0];
+          for (const [c, weight] of WEIGHTS.entries()) {
+            error += weight * (frame.beauty[pixel + c]! - beauty[pixel + c]!);
+            half += (weight * (half1[pixel + c]! - half2[pixel + c]!)) / 2;
+          }
+          sum += error ** 2;
+          own += half ** 2;
+          count++;
+        }
+      }
+      errors.push(count === 0 ? NaN : Math.max(0, (sum - own) / count));
+    }
+  }
+  return errors;
+}
