@@ -214,6 +214,20 @@ describe('what the brief can change', () => {
     expect(findings((f) => ({ at: turned(f) }), { loop: false })).toEqual([]);
   });
 
+  it('is a loop whose last frame does not lead on to its first', () => {
+    expect(findings(() => ({}), { loop: true })).toEqual(['loop-jump beauty 1024']);
+    // A turn of 25 frames, of which 24 were ordered.
+    const whole = (f: number) => ({ at: 0.5 + 0.3 * Math.sin((2 * Math.PI * (f - FIRST)) / (LAST - FIRST + 1)) });
+    expect(findings(whole, { loop: true })).toEqual([]);
+    expect(findings(() => ({}))).toEqual([]);
+  });
+
+  it('may change where the brief expects a cut, and nowhere else', () => {
+    const cutAt = (...frames: number[]) => findings((f) => ({ alpha: 'opaque', camera: f >= 1015 ? 1 : 0 }), { ...noAlphaOrdered, cuts: frames.join(',') });
+    expect(cutAt(1015)).toEqual([]);
+    expect(cutAt(1014, 1016)).toEqual(['jump beauty 1015']);
+  });
+
   it('finds the repeat of a turn with other noise', () => {
     expect(findings((f) => ({ at: turned(f) }))).toEqual(['loop-repeat beauty 1024']);
   });

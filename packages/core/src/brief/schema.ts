@@ -114,6 +114,8 @@ export const briefSchema = z
     duration: z.string().trim().min(1).max(40).optional(),
     /** Whether the last frame is followed by the first. */
     loop: z.boolean().optional(),
+    /** Frames that begin another picture: a change there is no jump. */
+    cuts: range.optional(),
     /** Frames of a quick test, ahead of the range. */
     test: range.optional(),
     /** Percent of the resolution that is really rendered. */

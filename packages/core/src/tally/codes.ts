@@ -65,6 +65,7 @@ export const findingCodes = {
   'copied-pass': entry('pixels', 'warning', 'again', 'Another pass’s picture'),
   jump: entry('pixels', 'warning', 'decide', 'The picture jumps'),
   'loop-repeat': entry('pixels', 'warning', 'decide', 'Last frame repeats the first'),
+  'loop-jump': entry('pixels', 'warning', 'decide', 'Loop jumps at its seam'),
   flicker: entry('pixels', 'warning', 'again', 'Brightness flickers'),
   fireflies: entry('pixels', 'warning', 'decide', 'Fireflies'),
   'stepped-gradient': entry('pixels', 'warning', 'decide', 'Gradients in steps'),

@@ -3,7 +3,16 @@ import type { MessageFacts } from './findings.ts';
 import { counted } from '../wording.ts';
 
 /** Findings whose sentence does not hold yet what was measured of the file. */
-const MEASURED: ReadonlySet<FindingCode> = new Set(['wrong-alpha', 'blank-frame', 'nan-pixels', 'missing-region', 'frozen-frame', 'jump', 'loop-repeat']);
+const MEASURED: ReadonlySet<FindingCode> = new Set([
+  'wrong-alpha',
+  'blank-frame',
+  'nan-pixels',
+  'missing-region',
+  'frozen-frame',
+  'jump',
+  'loop-repeat',
+  'loop-jump',
+]);
 
 /** The sentence of a finding: what is wrong, and of a single file what shows it. */
 export function writeMessage(code: FindingCode, facts: MessageFacts): string {
@@ -94,6 +103,8 @@ function writeSentence(code: FindingCode, facts: MessageFacts): string {
       return `In ${frames} the light passes do not sum to the beauty: ${detail}.`;
     case 'loop-repeat':
       return `The last frame shows the first again: the turn is one frame too long.`;
+    case 'loop-jump':
+      return `The last frame does not lead on to the first, and the shot is ordered as a loop.`;
     case 'still-writing':
       return `${files} ${one ? 'was' : 'were'} being written a moment ago. Count again when ${one ? 'it is' : 'they are'} done.`;
     default:

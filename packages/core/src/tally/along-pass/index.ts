@@ -1,5 +1,6 @@
 import type { Order } from '../../brief/index.ts';
 import type { FileFacts } from '../../inspection/index.ts';
+import { FrameSet, parseFrameRange } from '../../ranges/index.ts';
 import type { Assignment } from '../assign.ts';
 import type { FindingCollector } from '../findings.ts';
 import type { ListedFile } from '../listing.ts';
@@ -10,7 +11,8 @@ import { findJumps, JUMP_TIMES } from './jumps.ts';
 import { findMetadataDrift } from './metadata.ts';
 import { findNotNumbers } from './not-numbers.ts';
 import { findMissingRegions } from './regions.ts';
-import { findFrozenFrames, findLoopRepeat } from './repeats.ts';
+import { findLoopJump, findLoopRepeat } from './loop-seam.ts';
+import { findFrozenFrames } from './repeats.ts';
 import { gatherSeenPasses } from './seen-pass.ts';
 import { findOddWindows } from './windows.ts';
 import { findSizeOutliers, SIZE_TIMES } from './sizes.ts';
@@ -25,8 +27,9 @@ export function compareAlongPasses(collector: FindingCollector, order: Order, as
     findMissingRegions(collector, pass);
     findFrozenFrames(collector, pass, brief);
     findLoopRepeat(collector, pass, brief);
+    findLoopJump(collector, pass, brief);
     findOddWindows(collector, pass, brief);
-    findJumps(collector, pass, brief.checks?.jumpTimes ?? JUMP_TIMES);
+    findJumps(collector, pass, brief.checks?.jumpTimes ?? JUMP_TIMES, brief.cuts === undefined ? FrameSet.empty : parseFrameRange(brief.cuts));
     findWrongAlpha(collector, pass);
     findMetadataDrift(collector, pass, brief);
   }

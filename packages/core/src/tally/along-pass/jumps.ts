@@ -1,4 +1,5 @@
 import { thumbnailDistance } from '../../assay/index.ts';
+import type { FrameSet } from '../../ranges/index.ts';
 import { median } from '../../statistics.ts';
 import type { FindingCollector } from '../findings.ts';
 import type { SeenFrame, SeenPass } from './seen-pass.ts';
@@ -42,8 +43,10 @@ interface Step {
 /**
  * Frames whose picture differs from those around by far more than these differ among themselves: another camera, another
  * scene. A short run between two jumps, or before the only one or behind it, is named as a whole; at a cut the frame behind it.
+ *
+ * @param expected frames that begin another picture, as the brief says
  */
-export function findJumps(collector: FindingCollector, pass: SeenPass, times: number): void {
+export function findJumps(collector: FindingCollector, pass: SeenPass, times: number, expected: FrameSet): void {
   if (!GOES_ON.has(pass.role)) return;
   const known = pass.frames.filter((seen) => seen.thumbnail !== null && !seen.isOdd && !seen.isBlank && !collector.has(pass.name, seen.frame, TOLD_OTHERWISE));
   if (known.length < 5) return;
@@ -53,7 +56,7 @@ export function findJumps(collector: FindingCollector, pass: SeenPass, times: nu
     const share = gap > LONGEST_GAP ? 0 : 1 / Math.max(1, gap);
     return { index: i + 1, size: share * thumbnailDistance(before, here), typical: () => share * typicalChange(before, here) };
   });
-  const cuts = steps.filter((step) => isCut(step, steps, times));
+  const cuts = steps.filter((step) => isCut(step, steps, times) && !isExpected(known[step.index - 1]!, known[step.index]!, expected));
   for (let c = 0; c < cuts.length; c++) {
     const cut = cuts[c]!;
     const factor = cut.size / usualStep(cut.index, steps, 'size');
@@ -69,6 +72,12 @@ export function findJumps(collector: FindingCollector, pass: SeenPass, times: nu
       tellJump(collector, pass, known.slice(cut.index), known[cut.index - 1]!, factor);
     else tellJump(collector, pass, [known[cut.index]!], known[cut.index - 1]!, factor);
   }
+}
+
+/** Whether a cut lies between two frames: at the second of them, or where frames lack at one before it. */
+function isExpected(before: SeenFrame, here: SeenFrame, expected: FrameSet): boolean {
+  for (let frame = before.frame + 1; frame <= here.frame; frame++) if (expected.has(frame)) return true;
+  return false;
 }
 
 /** A stretch of so few frames at either end, beside one so many times as long, is what does not belong. */

@@ -1,4 +1,3 @@
-import { thumbnailDistance } from '../../assay/index.ts';
 import type { Brief } from '../../brief/index.ts';
 import { median } from '../../statistics.ts';
 import { formatFrameRate, parseFrameRate } from '../../timing/index.ts';
@@ -68,12 +67,14 @@ function ordinal(count: number): string {
   return `${count}${ending}`;
 }
 
-function isStill(known: readonly SeenFrame[]): boolean {
+/** Whether a pass shows something that does not move. */
+export function isStill(known: readonly SeenFrame[]): boolean {
   const usual = commonest(known.map(({ picture }) => picture));
   return known.length < FEWEST_TO_MOVE || usual!.count >= known.length * STILL;
 }
 
-function comparable(pass: SeenPass): SeenFrame[] {
+/** The frames of a pass whose pictures can be held against each other. */
+export function comparable(pass: SeenPass): SeenFrame[] {
   return pass.frames.filter((seen) => seen.picture !== null && !seen.isOdd && !seen.isBlank);
 }
 
@@ -91,40 +92,4 @@ function repeatRuns(known: readonly SeenFrame[]): number[][] {
 function isOnTwos(runs: readonly number[][], pairs: number): boolean {
   const single = runs.filter((run) => run.length === 1).length;
   return pairs >= 8 && single >= pairs * 0.4 && single >= runs.length * 0.8;
-}
-
-/** Passes in which the first picture may well come back although nothing goes round. */
-const COMES_BACK: ReadonlySet<string> = new Set(['light', 'matte', 'id', 'occlusion', 'motion']);
-/** With other noise the same picture is this much nearer than the next one, at least. */
-const SAME_PICTURE = 0.35;
-const FEWEST_FRAMES = 8;
-
-/** A last frame that shows the first again: the turn is one frame too long, and stutters. */
-export function findLoopRepeat(collector: FindingCollector, pass: SeenPass, brief: Brief): void {
-  if (brief.loop === false || (COMES_BACK.has(pass.role) && brief.loop !== true)) return;
-  const known = comparable(pass);
-  const { frames } = pass.ordered;
-  if (known.length < 3) return;
-  const [first, last] = [known[0]!, known[known.length - 1]!];
-  if (first.frame !== frames.first || last.frame !== frames.last) return;
-  if (last.picture === known[known.length - 2]!.picture) return;
-  const isSame = last.picture === first.picture;
-  if (!isSame && !(pass.role === 'beauty' && known.length >= FEWEST_FRAMES && showsSame(known))) return;
-  if (isStill(known)) return;
-  collector.add('loop-repeat', pass.name, {
-    frame: last.frame,
-    file: last.file.path,
-    evidence: isSame ? `Pixel by pixel the picture of frame ${first.frame}.` : `But for its noise the picture of frame ${first.frame}.`,
-    beside: first.file.path,
-  });
-}
-
-function showsSame(known: readonly SeenFrame[]): boolean {
-  const steps: number[] = [];
-  for (let i = 1; i < known.length; i++) {
-    const [a, b] = [known[i - 1]!.thumbnail, known[i]!.thumbnail];
-    if (a && b) steps.push(thumbnailDistance(a, b));
-  }
-  const [a, b] = [known[0]!.thumbnail, known[known.length - 1]!.thumbnail];
-  return a !== null && b !== null && steps.length > 0 && thumbnailDistance(a, b) < median(steps) * SAME_PICTURE;
 }

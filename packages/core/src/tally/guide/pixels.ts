@@ -31,12 +31,18 @@ export const pixelsGuide: GuideOf<'pixels'> = {
     'From one frame to the next the picture changes at least eight times as much as from frame to frame around; the first frame after the cut is named. Where the picture comes back, and where up to five frames at either end do not belong, these frames themselves are named.',
     'Another camera or scene was rendered from there on.',
     'Look at both frames; render the wrong side again.',
-    'checks.jumpTimes',
+    'cuts, checks.jumpTimes',
   ),
   'loop-repeat': guide(
     'The last frame shows the first again: pixel by pixel, or but for its noise at a third of the distance of two neighbours.',
     'A loop with its first frame twice stutters once a turn.',
     'Leave the last frame out.',
+    'loop',
+  ),
+  'loop-jump': guide(
+    'The shot is ordered as a loop, and from its last frame to its first the picture changes at least four times as much as it does anywhere along it.',
+    'The loop stutters once a turn.',
+    'Render the frames that lack to the turn, or say in the brief that the shot is no loop.',
     'loop',
   ),
   flicker: guide(

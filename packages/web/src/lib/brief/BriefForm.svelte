@@ -149,13 +149,23 @@
 
   <details class="group border-t border-line pt-2" open={rareOpen} ontoggle={(event) => (rareOpen = event.currentTarget.open)}>
     <summary class="text-[13px] text-soft hover:text-ink"
-      >Test frames, sound, scale, crop, time and noise of a frame{rareCount > 0 ? ` (${rareCount} said)` : ''}</summary
+      >Test frames, cuts, sound, scale, crop, time and noise of a frame{rareCount > 0 ? ` (${rareCount} said)` : ''}</summary
     >
     <div class="mt-2 grid grid-cols-6 gap-x-3 gap-y-2 @3xl:grid-cols-12">
       <div class="col-span-2 @3xl:col-span-3">
         <TextField label="Test frames" figure bind:value={draft.test} placeholder="such as 1001-1096x24" {...entry('test')} />
       </div>
-      <div class="col-span-4 @3xl:col-span-9"><SoundField bind:draft {place} {onchange} /></div>
+      <div class="col-span-2 @3xl:col-span-3">
+        <TextField
+          label="Cuts"
+          figure
+          bind:value={draft.cuts}
+          placeholder="none"
+          title="Frames that begin another picture, such as 1049,1073: the picture may change there"
+          {...entry('cuts')}
+        />
+      </div>
+      <div class="col-span-6 @3xl:col-span-6"><SoundField bind:draft {place} {onchange} /></div>
       <div class="col-span-1 @3xl:col-span-2">
         <TextField label="Scale, %" figure bind:value={draft.scale} inputmode="decimal" placeholder="100" {...entry('scale')} />
       </div>

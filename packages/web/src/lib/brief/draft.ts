@@ -15,6 +15,7 @@ export interface BriefDraft {
   loop: boolean;
   allPassesAtOnce: boolean;
   test: string;
+  cuts: string;
   width: string;
   height: string;
   pixelAspect: string;
@@ -97,6 +98,7 @@ export function emptyDraft(shot: string): BriefDraft {
     loop: false,
     allPassesAtOnce: false,
     test: '',
+    cuts: '',
     width: '',
     height: '',
     pixelAspect: '',
@@ -130,6 +132,7 @@ export function draftOf(brief: Brief, note: string): BriefDraft {
     loop,
     allPassesAtOnce,
     test,
+    cuts,
     resolution,
     pixelAspect,
     scale,
@@ -155,6 +158,7 @@ export function draftOf(brief: Brief, note: string): BriefDraft {
     loop: loop ?? false,
     allPassesAtOnce: allPassesAtOnce ?? false,
     test: text(test),
+    cuts: text(cuts),
     width: text(resolution?.[0]),
     height: text(resolution?.[1]),
     pixelAspect: text(pixelAspect),
@@ -229,6 +233,7 @@ export function briefInput(draft: BriefDraft): unknown {
     loop: draft.loop || undefined,
     allPassesAtOnce: draft.allPassesAtOnce || undefined,
     test: stated(draft.test),
+    cuts: stated(draft.cuts),
     resolution: numbers(draft.width, draft.height),
     pixelAspect: numeric(draft.pixelAspect),
     scale: numeric(draft.scale),

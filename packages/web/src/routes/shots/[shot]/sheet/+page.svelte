@@ -30,6 +30,8 @@
       <dd class="figure">{brief.handles[0]} at the head, {brief.handles[1]} at the tail</dd>{/if}
     {#if brief.loop}<dt>Loop</dt>
       <dd>the last frame is followed by the first</dd>{/if}
+    {#if brief.cuts}<dt>Cuts</dt>
+      <dd class="figure">at {brief.cuts}</dd>{/if}
     {#if brief.resolution}<dt>Resolution</dt>
       <dd class="figure">{brief.resolution.join(' x ')}{brief.pixelAspect && brief.pixelAspect !== 1 ? `, pixel aspect ${brief.pixelAspect}` : ''}</dd>{/if}
     {#if brief.sampling}<dt>Sampling</dt>
