@@ -182,3 +182,34 @@ describe('halves of the samples', () => {
     expect(differenceOfHalves(half(first), { width: 1, height: 1, values: new Float32Array(1) }, null)).toBeNull();
   });
 });
+
+describe('noise in time without vectors', () => {
+  /** A wall without features of which the right half moves. */
+  function halfMoving(number: number, speed = 3): NoiseBuffers {
+    const noise = noiseField({ sigma: 0.03, seed: 4000 * (number + 1) });
+    const luminance = Float32Array.from({ length: COUNT }, (_, i) => {
+      const [x, y] = [i % WIDTH, Math.floor(i / WIDTH)];
+      return brick(x >= WIDTH / 2 ? x + number * speed : x, y) + noise[i]!;
+    });
+    return { width: WIDTH, height: HEIGHT, luminance, alpha: null, albedo: null, normal: null, depth: null, motion: null };
+  }
+  const temporal = (frames: readonly NoiseBuffers[]) =>
+    noiseAlongShot(
+      frames.map((frame, i) => ({ figures: measureFrame(frame, [], frames[i === 0 ? 1 : i - 1]!), neighbours: [] })),
+      false,
+      false,
+    ).frames.map(({ temporalNoise }) => temporalNoise);
+
+  it('is that of what stands still', () => {
+    for (const value of temporal([0, 1, 2].map((number) => halfMoving(number)))) expect(value! / 0.03).toBeCloseTo(1, 1);
+  });
+
+  it('is not known where everything moves', () => {
+    const moving = [0, 1, 2].map((number) => ({ ...frameOf(number, { sigma: 0.005, features: false, vectors: false }) }));
+    expect(temporal(moving)).toEqual([null, null, null]);
+  });
+
+  it('is nothing where the same noise stands in both', () => {
+    expect(temporal([halfMoving(0), halfMoving(0)])).toEqual([0, 0]);
+  });
+});

@@ -93,6 +93,7 @@ export function measureStretch(task: StretchTask): StretchResults {
       const figures = measureFrame(
         held.buffers,
         neighbours.map(({ buffers, places }) => ({ frame: buffers, places })),
+        held.buffers.motion ? null : unmovedBeside(at, pass, window, task),
       );
       const { albedo, normal, depth } = held.buffers;
       results.push({
@@ -172,6 +173,17 @@ function neighboursOf(at: number, pass: string, window: StretchWindow, { frames,
     if (far) beside.push({ frame: frames[at + 2]!.frame, buffers: far, places: chain(near.places, placesInNext(after, far)) });
   }
   return beside;
+}
+
+/** The frame before, else the one after: what stands still in both is known without vectors. */
+function unmovedBeside(at: number, pass: string, window: StretchWindow, { frames, step }: StretchTask): NoiseBuffers | null {
+  const own = window.get(at, pass)!.buffers;
+  for (const i of [at - 1, at + 1]) {
+    if (!frames[i] || Math.abs(frames[i].frame - frames[at]!.frame) !== step) continue;
+    const other = window.get(i, pass)?.buffers;
+    if (other && other.width === own.width && other.height === own.height) return other;
+  }
+  return null;
 }
 
 /** The frames around the one that is measured, read when they are first asked for. */

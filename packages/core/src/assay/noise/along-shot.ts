@@ -1,5 +1,6 @@
 import { median } from '../../statistics.ts';
 import { clip, type Cut, type FrameFigures } from './measure-frame.ts';
+import { noiseOfStanding, roughnessOfStanding } from './standing.ts';
 import { quantile } from './tiles.ts';
 
 /** A frame's figures, and which frames its neighbours were, as places in the list of all. */
@@ -16,7 +17,7 @@ export interface FrameNoise {
   readonly noise: number | null;
   /** The same relative to each tile's brightness. */
   readonly relativeNoise: number | null;
-  /** What moves with the picture taken away, from frame to frame; null without vectors or neighbours. */
+  /** What moves with the picture taken away, from frame to frame; without vectors over what stands still, and null where nothing does. */
   readonly temporalNoise: number | null;
   /** Standard deviation of each tile, row by row; NaN where there is nothing to measure. */
   readonly tiles: Float64Array;
@@ -68,7 +69,7 @@ export function noiseAlongShot(frames: readonly MeasuredFrame[], hasFeatures: bo
       0.5,
     ) > HELD;
   const roughness = quantile(
-    frames.map(({ figures }) => figures.roughness),
+    frames.map(({ figures }) => roughnessOf(figures, hasFeatures)),
     0.5,
   );
   const wideFilter = roughness > WIDE;
@@ -90,7 +91,10 @@ export function noiseAlongShot(frames: readonly MeasuredFrame[], hasFeatures: bo
       return {
         noise: rootMeanSquare(tiles),
         relativeNoise: rootMeanSquare(tiles.map((sigma, tile) => sigma / (figures.mean[tile]! + 0.01))),
-        temporalNoise: neighbours.length === 0 ? null : temporal(figures, final[i]!, final[neighbours[0]!]!, heldSeeds, factors[i]!),
+        temporalNoise:
+          neighbours.length === 0
+            ? figures.standing && noiseOfStanding(figures.standing, widening)
+            : temporal(figures, final[i]!, final[neighbours[0]!]!, heldSeeds, factors[i]!),
         tiles,
         by: exact ? 'halves' : neighbours.length > 0 ? 'neighbours' : hasFeatures ? 'features' : 'picture',
       };
@@ -105,6 +109,13 @@ function wideShare(roughness: number): number {
   const [[fromRatio, fromShare], [toRatio, toShare]] = [WIDE_TABLE[to - 1]!, WIDE_TABLE[to]!];
   const slope = Math.log(toShare / fromShare) / Math.log(toRatio / fromRatio);
   return fromShare * (Math.min(roughness, WIDEST) / fromRatio) ** slope;
+}
+
+/** Structure that nothing explains is smooth as well: without features the noise is looked for where nothing moves. */
+function roughnessOf({ roughness, standing }: FrameFigures, hasFeatures: boolean): number {
+  if (hasFeatures || !standing) return roughness;
+  const ofStanding = roughnessOfStanding(standing);
+  return Number.isFinite(ofStanding) ? ofStanding : roughness;
 }
 
 /** How much more the features leave than the neighbours do, as a logarithm. Where there is nothing, neither leaves more. */

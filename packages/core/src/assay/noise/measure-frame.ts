@@ -3,6 +3,7 @@ import { besideNeighbours, type BesideFigures } from './beside.ts';
 import type { NoiseBuffers } from './buffers.ts';
 import { filledIn, measuredPixels, type Neighbour } from './columns.ts';
 import { findFireflies } from './fireflies.ts';
+import { standingFigures, type StandingFigures } from './standing.ts';
 import { gridOf, quantile, quantileOfMany, type TileGrid } from './tiles.ts';
 
 /** Means of squares that were cut low, and cut high. */
@@ -31,6 +32,8 @@ export interface FrameFigures extends BesideFigures {
   readonly known: readonly Float64Array[];
   /** How rough the noise is: near 1 where pixels are independent, larger where a wide filter joins them. */
   readonly roughness: number;
+  /** Beside a frame that no vectors lead to; null where there are vectors, or no such frame. */
+  readonly standing: StandingFigures | null;
 }
 
 /** Spikes are cut at so many times the 95 % quantile of residuals relative to the brightness around: low where structure leaks, high where it does not. */
@@ -39,8 +42,8 @@ const CUT_QUANTILE = 0.95;
 /** Of the frame's mean luminance, added to the brightness around, so that black has one. */
 const DARKEST = 0.02;
 
-/** Measures one frame. */
-export function measureFrame(frame: NoiseBuffers, neighbours: readonly Neighbour[]): FrameFigures {
+/** Measures one frame. @param beside the frame before or after it, where no vectors lead to any */
+export function measureFrame(frame: NoiseBuffers, neighbours: readonly Neighbour[], beside: NoiseBuffers | null = null): FrameFigures {
   const own = prepared(frame);
   const { grid, mask, pixels, means, luminance, target } = own;
   const ownCut = cutSquares(own, own, usualShare(own.shares));
@@ -53,6 +56,7 @@ export function measureFrame(frame: NoiseBuffers, neighbours: readonly Neighbour
     byFeatures: own.variances,
     byFeaturesOwnCut: ownCut,
     roughness: roughnessOf(frame, own),
+    standing: neighbours.length === 0 && beside ? standingFigures(own, prepared(beside)) : null,
   };
   if (neighbours.length === 0) {
     const none = own.variances.map(() => NaN);

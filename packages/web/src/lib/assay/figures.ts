@@ -27,6 +27,9 @@ const OF_REGIONS: readonly FigureKey[] = ['noise', 'relativeNoise', 'temporalNoi
 /** Whether a figure is known of a part of the picture; the others are of all of it. */
 export const isOfRegions = (key: FigureKey) => OF_REGIONS.includes(key);
 
+/** Whether the noise in time of a frame is known everywhere: without neighbours along vectors it is that of what stands still. */
+const isFollowed = ({ by }: KeptFrame) => by === 'halves' || by === 'neighbours';
+
 /** The frames with the figures of a region in place of those of the whole picture; where there was no noise in time there is none in a part. */
 export function inRegion(frames: readonly KeptFrame[], region: RegionFrames): KeptFrame[] {
   const found = new Map(region.map((one) => [`${one.frame} ${one.pass}`, one]));
@@ -34,7 +37,7 @@ export function inRegion(frames: readonly KeptFrame[], region: RegionFrames): Ke
     const part = found.get(`${frame.frame} ${frame.pass}`);
     if (!part) return { ...frame, noise: null, relativeNoise: null, temporalNoise: null, meanLuminance: null };
     const { noise, relativeNoise, temporalNoise, meanLuminance } = part;
-    return { ...frame, noise, relativeNoise, meanLuminance, temporalNoise: frame.temporalNoise === null ? null : temporalNoise };
+    return { ...frame, noise, relativeNoise, meanLuminance, temporalNoise: frame.temporalNoise === null || !isFollowed(frame) ? null : temporalNoise };
   });
 }
 

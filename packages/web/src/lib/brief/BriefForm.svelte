@@ -46,9 +46,9 @@
     return shownSize(brief.resolution, brief.pixelAspect).join(' x ');
   });
 
-  const rare = $derived([draft.test, draft.sound, draft.scale, draft.crop, draft.secondsPerFrame, draft.noise]);
+  const rare = $derived([draft.test, draft.cuts, draft.sound, draft.scale, draft.crop, draft.secondsPerFrame, draft.noise]);
   const rareCount = $derived(rare.filter((value) => value !== '' && value !== null).length);
-  const rareFields = ['test', 'sound', 'scale', 'crop', 'sampling.secondsPerFrame', 'sampling.noise'];
+  const rareFields = ['test', 'cuts', 'sound', 'scale', 'crop', 'sampling.secondsPerFrame', 'sampling.noise'];
   let rareOpen = $state(false);
   // What is wrong with an entry must be in sight.
   $effect(() => {

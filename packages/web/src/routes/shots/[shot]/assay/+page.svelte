@@ -157,7 +157,7 @@
             {#if data.figures.heldSeeds}Seeds are held from frame to frame: the noise stands still, and is less sure.{/if}
             {#if data.figures.wideFilter}The pixel filter joins neighbouring pixels, which is allowed for.{/if}
             {#if data.figures.vectors}Motion vectors {sayTaken(data.figures.vectors)} {data.figures.vectors.says}.
-            {:else}Without motion vectors nothing is known of noise in time.{/if}
+            {:else}Without motion vectors noise in time is that of what stands still.{/if}
           </p>
           {#if motionPass}
             <form

@@ -167,7 +167,8 @@
       Noise is the standard deviation of the sampling error of luminance, the root mean square over parts of 16 x 16 pixels.
       {#if data.figures.heldSeeds}Seeds are held from frame to frame: the noise stands still, and is less sure.{/if}
       {#if data.figures.wideFilter}The pixel filter joins neighbouring pixels, which is allowed for.{/if}
-      {#if data.figures.vectors}Motion vectors {sayTaken(data.figures.vectors)} {data.figures.vectors.says}.{/if}
+      {#if data.figures.vectors}Motion vectors {sayTaken(data.figures.vectors)} {data.figures.vectors.says}.{:else}Without motion vectors noise in time is that
+        of what stands still.{/if}
     </p>
   {/if}
 </main>
