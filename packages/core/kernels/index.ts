@@ -23,6 +23,8 @@ export {
   knownStrip,
   laplacianStrip,
   litStrip,
+  multiplyStrip,
+  surfaceStrip,
   nearStrip,
   shareStrip,
   spreadStrip,

@@ -114,6 +114,11 @@ export function addStrip(to: usize, more: usize, bytes: usize): void {
   for (let i: usize = 0; i < bytes; i += 16) v128.store(to + i, f32x4.add(v128.load(to + i), v128.load(more + i)));
 }
 
+/** One plane times another. */
+export function multiplyStrip(a: usize, b: usize, bytes: usize, out: usize): void {
+  for (let i: usize = 0; i < bytes; i += 16) v128.store(out + i, f32x4.mul(v128.load(a + i), v128.load(b + i)));
+}
+
 /** Zero for what is no number, or infinite. */
 export function cleanStrip(plane: usize, bytes: usize): void {
   const none = f32x4.splat(0);
@@ -173,6 +178,58 @@ export function litStrip(light: usize, albedo: usize, line: usize, rows: i32, sc
     for (let x: usize = 0; x < line; x += 16) {
       const share = f32x4.div(acrossFive(lights + x), f32x4.add(acrossFive(albedos + x), least));
       v128.store(out + x, f32x4.mul(v128.load(albedo + x), share));
+    }
+  }
+}
+
+/**
+ * Texture times the light of its own surface: the same, but of the 5 x 5 pixels those alone count whose normal and distance
+ * are nearly the pixel's. Carries edges of things, where light leaps and texture with it.
+ *
+ * @param normals three planes, `plane` bytes from each other; 0 where they are not known, like `depths`
+ * @param most squared distance of normals
+ * @param tolerance share by which distances may differ
+ */
+export function surfaceStrip(
+  light: usize,
+  albedo: usize,
+  normals: usize,
+  plane: usize,
+  depths: usize,
+  line: usize,
+  rows: i32,
+  most: f32,
+  tolerance: f32,
+  out: usize,
+): void {
+  const mostApart = f32x4.splat(most);
+  const share = f32x4.splat(tolerance);
+  const least = f32x4.splat(0.001);
+  for (let y = 0; y < rows; y++, light += line, albedo += line, depths += depths ? line : 0, normals += normals ? line : 0, out += line) {
+    for (let x: usize = 0; x < line; x += 16) {
+      const middle = 2 * line + x;
+      let lights = f32x4.splat(0);
+      let albedos = f32x4.splat(0);
+      for (let row = x; row <= x + 4 * line; row += line) {
+        for (let at = row - 8; at <= row + 8; at += 4) {
+          let isSame = i32x4.splat(-1);
+          if (depths) {
+            const here = v128.load(depths + middle);
+            const apart = f32x4.abs(f32x4.sub(v128.load(depths + at), here));
+            isSame = f32x4.le(apart, f32x4.mul(share, f32x4.abs(here)));
+          }
+          if (normals) {
+            const a = f32x4.sub(v128.load(normals + at), v128.load(normals + middle));
+            const b = f32x4.sub(v128.load(normals + plane + at), v128.load(normals + plane + middle));
+            const c = f32x4.sub(v128.load(normals + 2 * plane + at), v128.load(normals + 2 * plane + middle));
+            const apart = f32x4.add(f32x4.add(f32x4.mul(a, a), f32x4.mul(b, b)), f32x4.mul(c, c));
+            isSame = v128.and(isSame, f32x4.le(apart, mostApart));
+          }
+          lights = f32x4.add(lights, v128.and(isSame, v128.load(light + at)));
+          albedos = f32x4.add(albedos, v128.and(isSame, v128.load(albedo + at)));
+        }
+      }
+      v128.store(out + x, f32x4.mul(v128.load(albedo + middle), f32x4.div(lights, f32x4.add(albedos, least))));
     }
   }
 }

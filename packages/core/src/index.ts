@@ -26,6 +26,8 @@ export {
   tilesAcross,
   tilesIn,
   unexplainedBy,
+  depthOrder,
+  matteGap,
   unpackTiles,
   worstRegions,
   USUAL_CONVENTION,

@@ -1,5 +1,5 @@
 import { describe, expect, it } from 'vitest';
-import { findAssayTroubles, parseBrief, workOutOrder, type AssayedFrame } from '../src/index.ts';
+import { depthOrder, findAssayTroubles, matteGap, parseBrief, workOutOrder, type AssayedFrame } from '../src/index.ts';
 
 const FRAMES = 48;
 /** A little noise of the figures themselves, the same in every run. */
@@ -208,4 +208,46 @@ describe('other figures of a frame', () => {
       ),
     ).toEqual([]);
   });
+});
+
+describe('the order of depths', () => {
+  const [WIDTH, HEIGHT] = [32, 8];
+  /** A near post before a far wall; the post goes two pixels to the right a frame. */
+  const frameAt = (left: number, near: number, far: number) => {
+    const isPost = (i: number) => i % WIDTH >= left && i % WIDTH < left + 8;
+    const of = (value: (i: number) => number) => Float32Array.from({ length: WIDTH * HEIGHT }, (_, i) => value(i));
+    const motion = [of((i) => (isPost(i) ? -6 : 0)), of(() => 0)] as const;
+    return {
+      width: WIDTH,
+      height: HEIGHT,
+      luminance: of(() => 0.5),
+      alpha: null,
+      albedo: null,
+      normal: null,
+      depth: of((i) => (isPost(i) ? near : far)),
+      motion,
+    };
+  };
+
+  it('is seen by what was hidden a frame earlier', () => {
+    const order = depthOrder(frameAt(14, 2, 10), frameAt(8, 2, 10))!;
+    expect(order.byNearer).toBeGreaterThan(15);
+    expect(order.byFarther).toBe(0);
+    const turned = depthOrder(frameAt(14, 10, 2), frameAt(8, 10, 2))!;
+    expect([turned.byNearer, turned.byFarther]).toEqual([order.byFarther, order.byNearer]);
+  });
+
+  it('is not known without vectors or distances', () => {
+    const frame = frameAt(8, 2, 10);
+    expect(depthOrder({ ...frame, motion: null }, frame)).toBeNull();
+    expect(depthOrder(frame, { ...frame, depth: null })).toBeNull();
+  });
+});
+
+it('the share of pixels in which mattes miss the alpha', () => {
+  const of = (...values: number[]) => Float32Array.from(values);
+  expect(matteGap([of(1, 0.5, 0, 0), of(0, 0.5, 0, 0.4)], of(1, 1, 0, 0.4))).toBe(0);
+  expect(matteGap([of(1, 0.5, 0, 0), of(0, 0.4, NaN, 0.4)], of(1, 1, 0, 0.4))).toBe(0.5);
+  expect(matteGap([of(1, 1, 0, 1)], null)).toBe(0.25);
+  expect(matteGap([], null)).toBeNull();
 });

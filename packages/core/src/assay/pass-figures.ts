@@ -1,4 +1,5 @@
 import type { PassRole } from '../brief/index.ts';
+import type { DepthOrder } from './depth-order.ts';
 import { FARTHEST, type NoiseBuffers } from './noise/index.ts';
 
 /** What was measured of one frame of a pass beside the beauty. */
@@ -14,6 +15,12 @@ export interface PassFigures {
   readonly changes: readonly [earlier: number, own: number, later: number] | null;
   /** What the vectors leave of the difference to the frame before, as a share; null of other passes, and where nothing moves. */
   readonly unexplained: number | null;
+  /** What the depth says of what hid things a frame earlier; null of other passes, and without vectors. */
+  readonly order: DepthOrder | null;
+  /** Of a matte: share of the pixels in which the frame's mattes do not sum to the alpha; null of other passes. */
+  readonly gap: number | null;
+  /** Mean of its values; null where they cannot be read. */
+  readonly mean: number | null;
 }
 
 /** Normals are means over a pixel, and kept as halves. */

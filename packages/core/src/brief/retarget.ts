@@ -8,9 +8,14 @@ import type { Brief } from './schema.ts';
  * @param target what stays the other shot's own: its name and, where given, its frames and sound
  * @throws NamingTemplateError, NamePatternError when the template cannot be filled in
  */
-export function retargetBrief(brief: Brief, target: Pick<Brief, 'shot'> & Partial<Pick<Brief, 'range' | 'duration' | 'handles' | 'sound' | 'test' | 'cuts'>>): Brief {
+export function retargetBrief(
+  brief: Brief,
+  target: Pick<Brief, 'shot'> & Partial<Pick<Brief, 'range' | 'duration' | 'handles' | 'sound' | 'test' | 'cuts'>>,
+): Brief {
   const ownFrames =
-    target.range === undefined ? {} : { range: target.range, duration: target.duration, handles: target.handles, sound: target.sound, test: target.test, cuts: target.cuts };
+    target.range === undefined
+      ? {}
+      : { range: target.range, duration: target.duration, handles: target.handles, sound: target.sound, test: target.test, cuts: target.cuts };
   return {
     ...brief,
     ...ownFrames,

@@ -61,6 +61,9 @@ const FILTERED = TILE + 2 * REACH;
 const RAW = FILTERED + 2;
 /** Means of 5 x 5 pixels need so many lines more. */
 const AROUND = 2;
+const WIDEST = RAW + 2 * AROUND;
+/** Pixels of one surface: their normals' squared distance. */
+const ONE_SURFACE = 0.1;
 /** Centre, left, right, above, below. */
 const SHIFTS = 5;
 const OPPOSITE = [0, 2, 1, 4, 3] as const;
@@ -90,11 +93,13 @@ export function fitPicture<Planes extends FitPlane>(picture: PictureToFit, wante
 }
 
 type Part =
+  | 'edge'
   | 'light'
   | 'raw'
   | 'normals'
   | 'depths'
   | 'lit'
+  | 'ofSurface'
   | 'maskBytes'
   | 'mask'
   | 'places'
@@ -120,22 +125,28 @@ type Part =
 class FittedStrips {
   readonly strip: Strip<Part>;
   private readonly picture: PictureToFit;
+  /** Whether texture is known, and what belongs to one surface. */
+  private readonly hasSurfaces: boolean;
   private readonly features: number;
   private readonly count: number;
 
   constructor(picture: PictureToFit) {
     const { width, height, albedo, normal, depth, sights } = picture;
     this.picture = picture;
-    this.features = (albedo ? 2 : 0) + (normal?.length ?? 0) + (depth ? 1 : 0);
+    this.hasSurfaces = albedo !== null && (normal !== null || depth !== null);
+    this.features = (albedo ? 2 : 0) + (this.hasSurfaces ? 1 : 0) + (normal?.length ?? 0) * (albedo ? 2 : 1) + (depth ? 1 : 0);
     this.count = this.features + (sights.length === 0 ? 0 : sights.length === 1 ? SHIFTS : SHIFTS + 1);
     const { count } = this;
     const filled = (columns: number) => (columns + 3) & ~3;
     this.strip = new Strip<Part>(picture, (line, across) => ({
-      light: (RAW + 2 * AROUND) * line,
-      raw: (RAW + 2 * AROUND) * line,
-      normals: 3 * RAW * line,
-      depths: RAW * line,
+      // Zeros before the first line, which stand for what lies beside it.
+      edge: line,
+      light: WIDEST * line,
+      raw: WIDEST * line,
+      normals: 3 * WIDEST * line,
+      depths: WIDEST * line,
       lit: RAW * line,
+      ofSurface: RAW * line,
       maskBytes: (FILTERED * line) / 4,
       mask: FILTERED * line,
       places: sights.length * RAW * line,
@@ -207,28 +218,37 @@ class FittedStrips {
     const { at, exports, line } = strip;
     const { albedo, normal, depth, luminance } = picture;
     const first = row * TILE - REACH - 1 - AROUND;
-    const rows = RAW + 2 * AROUND;
-    strip.put(luminance, at.light, first, rows);
+    strip.put(luminance, at.light, first, WIDEST);
+    normal?.forEach((values, c) => {
+      strip.put(values, at.normals + c * WIDEST * line, first, WIDEST);
+      exports.cleanStrip(at.normals + c * WIDEST * line, WIDEST * line);
+    });
+    if (depth) strip.put(depth, at.depths, first, WIDEST);
     let column = 0;
     const read = (values: Float32Array) => {
-      strip.put(values, at.raw, first, rows);
-      exports.cleanStrip(at.raw, rows * line);
+      strip.put(values, at.raw, first, WIDEST);
+      exports.cleanStrip(at.raw, WIDEST * line);
     };
     if (albedo) {
       read(albedo);
       exports.litStrip(at.light, at.raw, line, RAW, at.scratch, at.lit);
       this.filter(at.raw + AROUND * line, column++);
       this.filter(at.lit, column++);
+      if (this.hasSurfaces) {
+        const [normals, depths] = [normal ? at.normals : 0, depth ? at.depths : 0];
+        exports.surfaceStrip(at.light, at.raw, normals, WIDEST * line, depths, line, RAW, ONE_SURFACE, SAME_DEPTH, at.ofSurface);
+        this.filter(at.ofSurface, column++);
+      }
+      // What a light from one side makes of texture.
+      normal?.forEach((_, c) => {
+        exports.multiplyStrip(at.raw + AROUND * line, at.normals + (c * WIDEST + AROUND) * line, RAW * line, at.lit);
+        this.filter(at.lit, column++);
+      });
     }
-    normal?.forEach((values, c) => {
-      if (picture.sights.length > 0) strip.put(values, at.normals + c * RAW * line, row * TILE - REACH - 1, RAW);
-      read(values);
-      this.filter(at.raw + AROUND * line, column++);
-    });
+    normal?.forEach((_, c) => this.filter(at.normals + (c * WIDEST + AROUND) * line, column++));
     if (!depth) return;
-    if (picture.sights.length > 0) strip.put(depth, at.depths, row * TILE - REACH - 1, RAW);
     read(depth);
-    exports.nearStrip(at.raw, rows * line, FARTHEST);
+    exports.nearStrip(at.raw, WIDEST * line, FARTHEST);
     this.filter(at.raw + AROUND * line, column);
   }
 
@@ -251,8 +271,10 @@ class FittedStrips {
     strip.put(sights[which]!.places, places, row * TILE - REACH - 1, RAW, -1);
     const pixels = width * height * 4;
     const count = RAW * stride;
-    if (picture.depth && sights[which]!.depth) exports.hideDepths(places, count, at.depths, at.otherDepths + which * pixels, FARTHEST, SAME_DEPTH);
-    if (picture.normal && sights[which]!.normal) exports.hideNormals(places, count, at.normals, raw, at.otherNormals + which * 3 * pixels, pixels, SAME_NORMAL);
+    if (picture.depth && sights[which]!.depth)
+      exports.hideDepths(places, count, at.depths + AROUND * line, at.otherDepths + which * pixels, FARTHEST, SAME_DEPTH);
+    if (picture.normal && sights[which]!.normal)
+      exports.hideNormals(places, count, at.normals + AROUND * line, WIDEST * line, at.otherNormals + which * 3 * pixels, pixels, SAME_NORMAL);
     exports.knownStrip(places, line, FILTERED, at.mask, at.scratch, known);
     exports.bringStrip(places, count, at.luminances + which * pixels, width, width * height - 1, at.brought, raw);
     exports.cleanStrip(at.brought, SHIFTS * raw);

@@ -83,6 +83,19 @@ export interface Exports {
   ): void;
   cleanStrip(plane: number, bytes: number): void;
   nearStrip(plane: number, bytes: number, farthest: number): void;
+  surfaceStrip(
+    light: number,
+    albedo: number,
+    normals: number,
+    plane: number,
+    depths: number,
+    line: number,
+    rows: number,
+    most: number,
+    tolerance: number,
+    out: number,
+  ): void;
+  multiplyStrip(a: number, b: number, bytes: number, out: number): void;
   litStrip(light: number, albedo: number, line: number, rows: number, scratch: number, out: number): void;
   shareStrip(squares: number, luminance: number, line: number, mask: number, least: number, scratch: number, out: number): void;
   sumTiles(plane: number, line: number, mask: number, tiles: number, out: number): void;

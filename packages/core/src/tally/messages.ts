@@ -88,11 +88,11 @@ function writeSentence(code: FindingCode, facts: MessageFacts): string {
     case 'pass-offset':
       return `${frames} ${facts.frames.size === 1 ? 'shows' : 'show'} the picture of the beauty ${detail}.`;
     case 'depth-implausible':
-      return `${frames} with a depth of zero or less, or without a number, where the picture covers.`;
+      return detail === '' ? `${frames} with a depth of zero or less, or without a number, where the picture covers.` : `The depth is ${detail}.`;
     case 'normal-implausible':
       return `${frames} with normals that are not of length 1.`;
     case 'matte-mismatch':
-      return `${frames} with values outside of 0 to 1.`;
+      return detail === '' ? `${frames} with values outside of 0 to 1.` : `In ${frames} the mattes do not sum to the alpha, as they do in the other frames.`;
     case 'stepped-gradient':
       return `Soft gradients of ${frames} stand in steps that no noise hides: 8 bits are too few for them.`;
     case 'id-implausible':

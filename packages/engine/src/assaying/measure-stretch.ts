@@ -3,7 +3,9 @@ import {
   chain,
   differenceOfHalves,
   changeFit,
+  depthOrder,
   edgesOf,
+  matteGap,
   measureFrame,
   notesOf,
   oddShare,
@@ -58,11 +60,22 @@ export interface StretchResult {
   readonly sum: LightSum | null;
 }
 
+/** What is held of a pass beside the beauty. */
+interface BesideFile {
+  readonly role: PassRole;
+  readonly path: string;
+  readonly odd: number | null;
+  readonly edges: Float32Array | null;
+  readonly mean: number | null;
+}
+
 interface Held {
   readonly buffers: NoiseBuffers;
   /** Of the beauty: its edges, and those of the passes beside it. */
   readonly edges: Float32Array;
-  readonly beside: Readonly<Record<string, { role: PassRole; path: string; odd: number | null; edges: Float32Array | null }>>;
+  readonly beside: Readonly<Record<string, BesideFile>>;
+  /** Share of the pixels in which its mattes do not sum to the alpha; null without mattes. */
+  readonly gap: number | null;
   readonly sum: LightSum | null;
   readonly exact: Float64Array | null;
   readonly isInteger: boolean;
@@ -124,7 +137,7 @@ function figuresBeside(at: number, window: StretchWindow, { frames, step }: Stre
   const own = beautyOf(at);
   if (!own) return [];
   const [before, after, earlier] = [beautyOf(at - 1), beautyOf(at + 1), beautyOf(at - 2)];
-  return Object.entries(own.beside).map(([pass, { role, path: file, odd, edges }]): PassFigures => {
+  return Object.entries(own.beside).map(([pass, { role, path: file, odd, edges, mean }]): PassFigures => {
     const edgesBefore = before?.beside[pass]?.edges ?? null;
     return {
       pass,
@@ -134,6 +147,9 @@ function figuresBeside(at: number, window: StretchWindow, { frames, step }: Stre
       odd,
       changes: edges && edgesBefore && before && earlier && after ? changesOf([edgesBefore, edges], [earlier, before, own, after]) : null,
       unexplained: role === 'motion' && before ? unexplainedBy(own.buffers, before.buffers) : null,
+      order: file === plan.features.depth?.path && role === 'depth' && before ? depthOrder(own.buffers, before.buffers) : null,
+      gap: role === 'matte' ? own.gap : null,
+      mean,
     };
   });
 }
@@ -225,7 +241,7 @@ class StretchWindow {
     return {
       buffers,
       edges: isWhole ? edgesOf([buffers.luminance], width, height) : new Float32Array(0),
-      beside: isWhole ? this.readBeside(plan, buffers) : {},
+      ...(isWhole ? this.readBeside(plan, buffers) : { beside: {}, gap: null }),
       // Code values of pictures for the screen do not add up.
       sum: pass === plan.whole && !isInteger ? reader.sumOf(plan, buffers) : null,
       exact: halves && differenceOfHalves(halves[0], halves[1], buffers.alpha),
@@ -237,19 +253,24 @@ class StretchWindow {
     };
   }
 
-  private readBeside(plan: FramePlan, buffers: NoiseBuffers): Held['beside'] {
+  private readBeside(plan: FramePlan, buffers: NoiseBuffers): Pick<Held, 'beside' | 'gap'> {
     const { width, height, alpha } = buffers;
-    return Object.fromEntries(
-      Object.entries(plan.beside).map(([pass, file]) => {
+    const mattes: Float32Array[] = [];
+    const beside = Object.fromEntries(
+      Object.entries(plan.beside).map(([pass, { role, ...file }]): [string, BesideFile] => {
         const values = this.reader.componentsOf(file, buffers);
-        const hasEdges = values !== null && EDGES_OF.includes(file.role);
-        return [
-          pass,
-          { role: file.role, path: file.path, odd: values && oddShare(file.role, values, alpha), edges: hasEdges ? edgesOf(values, width, height) : null },
-        ];
+        const isMatte = role === 'matte' && values !== null;
+        if (isMatte) mattes.push(...values);
+        const edges = values && EDGES_OF.includes(role) ? edgesOf(values, width, height) : null;
+        return [pass, { role, path: file.path, odd: values && oddShare(role, values, alpha), edges, mean: isMatte ? meanOf(values) : null }];
       }),
     );
+    return { beside, gap: matteGap(mattes, alpha) };
   }
+}
+
+function meanOf(planes: readonly Float32Array[]): number {
+  return planes.reduce((sum, plane) => sum + plane.reduce((all, value) => all + value, 0) / plane.length, 0);
 }
 
 /** Passes whose edges are those of the picture; lights and vectors have their own. */

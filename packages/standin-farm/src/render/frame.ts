@@ -26,6 +26,8 @@ export interface FrameSettings {
   readonly occlusion?: boolean;
   /** The samples are taken in two independent halves, each spread over the pixel by itself, and kept apart as well. */
   readonly halves?: boolean;
+  /** Albedo and normals are means over the samples, as most renderers write them, not what is seen through the pixel's middle. */
+  readonly meanFeatures?: boolean;
 }
 
 /** Components of each pass. The light passes add up to the beauty's colours. */
@@ -92,7 +94,7 @@ export function renderFrame(settings: FrameSettings, watch?: FrameWatch): Render
     samples++;
     if (watch?.(samples, tracer.segments) === 'stop') return null;
   }
-  for (const name of ['beauty', ...LIGHTS, 'glass', 'brass'] as const) {
+  for (const name of ['beauty', ...LIGHTS, 'glass', 'brass', 'albedo', 'normal'] as const) {
     const values = passes[name];
     for (let i = 0; i < values.length; i++) values[i] /= samples;
   }
@@ -114,7 +116,7 @@ function sceneAt(view: View | StudyName, time: number): Scene {
 
 /** Adds one sample to every pixel of the passes that are sampled. */
 function addSample(
-  { width, height, samples, seed, time, halves = false }: FrameSettings,
+  { width, height, samples, seed, time, halves = false, meanFeatures = false }: FrameSettings,
   sample: number,
   { openSky, camera: { position } }: Scene,
   rays: CameraRays,
@@ -126,7 +128,7 @@ function addSample(
   // Samples are spread over a grid in the pixel, each somewhere in its cell.
   const across = Math.ceil(Math.sqrt(halves ? Math.ceil(samples / 2) : samples));
   const cell = halves ? sample >> 1 : sample;
-  const { beauty, glass, brass } = passes;
+  const { beauty, glass, brass, albedo, normal } = passes;
   const half = halves ? passes[sample % 2 === 0 ? 'half1' : 'half2'] : null;
   const { light } = tracer;
   const [ox, oy, oz] = position;
@@ -138,6 +140,12 @@ function addSample(
       tracer.trace(ox, oy, oz, rays.x, rays.y, rays.z);
       if (openSky) light[3] = 1;
       for (let c = 0; c < 4; c++) beauty[pixel * 4 + c] += light[c];
+      if (meanFeatures) {
+        for (let c = 0; c < 3; c++) {
+          albedo[pixel * 3 + c] += tracer.firstAlbedo[c];
+          normal[pixel * 3 + c] += tracer.firstNormal[c];
+        }
+      }
       if (half) for (let c = 0; c < 4; c++) half[pixel * 4 + c] += light[c];
       if (tracer.lobe === 'none') continue;
       const lobe = passes[tracer.lobe];
@@ -151,7 +159,7 @@ function addSample(
 
 /** Fills the passes that are told by one look through each pixel's centre, and so have no noise. */
 function lookOnce(
-  { width, height }: FrameSettings,
+  { width, height, meanFeatures = false }: FrameSettings,
   [ox, oy, oz]: readonly [number, number, number],
   rays: CameraRays,
   raysEarlier: CameraRays,
@@ -169,12 +177,12 @@ function lookOnce(
       continue;
     }
     depth[pixel] = hit.distance * rays.alongAxis();
-    normal.set([hit.nx, hit.ny, hit.nz], pixel * 3);
     const [wx, wy, wz] = [ox + rays.x * hit.distance, oy + rays.y * hit.distance, oz + rays.z * hit.distance];
-    // A lamp has no albedo of its own; white keeps whoever divides by it out of trouble.
-    if (hit.material.kind === 'glow') colour.fill(1);
-    else surfaces.colourAt(hit, wx, wy, wz, colour);
-    albedo.set(colour, pixel * 3);
+    if (!meanFeatures) {
+      normal.set([hit.nx, hit.ny, hit.nz], pixel * 3);
+      surfaces.colourAt(hit, wx, wy, wz, colour);
+      albedo.set(colour, pixel * 3);
+    }
     const [x, y, z] = places.of(hit.part, wx, wy, wz);
     const [ex, ey] = raysEarlier.placeOf(x, y, z);
     motion[pixel * 2] = ex - px;

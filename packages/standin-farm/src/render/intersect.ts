@@ -64,9 +64,13 @@ export class Surfaces {
     this.wallMaterial = scene.wall?.material ?? null;
   }
 
-  /** The colour of a surface where it was met. @param colour receives it */
+  /** The albedo of a surface where it was met. A lamp has none of its own; white keeps whoever divides by it out of trouble. @param colour receives it */
   colourAt({ material, part }: Hit, x: number, y: number, z: number, colour: Float64Array): void {
-    const { pattern } = material;
+    const { pattern, kind } = material;
+    if (kind === 'glow') {
+      colour.fill(1);
+      return;
+    }
     const from = part >= 0 ? part * SPHERE : -1;
     const { spheres } = this;
     const share = !pattern ? 1 : from < 0 ? pattern(x, y, z) : pattern(x - spheres[from], y - spheres[from + 1], z - spheres[from + 2]);

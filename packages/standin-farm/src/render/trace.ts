@@ -24,6 +24,9 @@ export class PathTracer {
   lobe: Lobe = 'none';
   /** What the path met first; null where it met nothing. */
   first: Material | null = null;
+  /** Its colour and normal there; zero where it met nothing. */
+  readonly firstAlbedo = new Float64Array(3);
+  readonly firstNormal = new Float64Array(3);
   /** Rays followed so far: the work that was done. */
   segments = 0;
   private readonly hit: Hit = emptyHit();
@@ -46,6 +49,8 @@ export class PathTracer {
     weight.fill(1);
     this.lobe = 'none';
     this.first = null;
+    this.firstAlbedo.fill(0);
+    this.firstNormal.fill(0);
     // What shines was looked for by the surface before.
     let wasLit = false;
     for (let bounce = 0; bounce < MAXIMUM_BOUNCES; bounce++) {
@@ -64,6 +69,12 @@ export class PathTracer {
       oy += dy * hit.distance;
       oz += dz * hit.distance;
       let { nx, ny, nz } = hit;
+      if (bounce === 0) {
+        surfaces.colourAt(hit, ox, oy, oz, this.firstAlbedo);
+        this.firstNormal[0] = nx;
+        this.firstNormal[1] = ny;
+        this.firstNormal[2] = nz;
+      }
       if (material.kind === 'glow') {
         if (!wasLit) for (let c = 0; c < 3; c++) light[c] += weight[c] * Math.min(material.colour[c], bounce === 0 ? 4 : 20);
         return;

@@ -28,7 +28,7 @@ export const stone =
   (x, y, z) =>
     0.5 * grain(x * scale, y * scale, z * scale) +
     0.3 * grain(x * scale * 3.1, y * scale * 3.1, z * scale * 3.1) +
-    0.2 * grain(x * scale * 9.7, y * scale * 9.7, z * scale * 9.7);
+    0.2 * grain(x * scale * 6.1, y * scale * 6.1, z * scale * 6.1);
 
 /** Tiles of two tones. */
 export const tiles =

@@ -25,9 +25,9 @@ const chrome = material('metal', [0.9, 0.9, 0.92]);
 
 const STUDIES: Record<StudyName, Study> = {
   texture: {
-    floor: painted([0.6, 0.5, 0.4], stone(4)),
+    floor: painted([0.6, 0.5, 0.4], stone(2.5)),
     wall: painted([0.5, 0.55, 0.6], tiles(1.3)),
-    balls: [painted([0.8, 0.4, 0.3], stone(9)), painted([0.5, 0.7, 0.4], tiles(0.21)), painted([0.7, 0.7, 0.75], stone(20))],
+    balls: [painted([0.8, 0.4, 0.3], stone(5)), painted([0.5, 0.7, 0.4], tiles(0.21)), painted([0.7, 0.7, 0.75], stone(8))],
   },
   plain: { floor: grey, wall: material('slate', [0.5, 0.5, 0.52]), balls: [grey, material('slate', [0.6, 0.3, 0.25]), material('slate', [0.25, 0.35, 0.6])] },
   mirrors: { floor: painted([0.6, 0.5, 0.4], tiles(0.6)), wall: grey, balls: [chrome, materials.clear, chrome], lamp: true },
@@ -43,7 +43,7 @@ const STUDIES: Record<StudyName, Study> = {
     balls: [material('slate', [0.8, 0.25, 0.2]), material('slate', [0.2, 0.6, 0.3]), painted([0.8, 0.8, 0.8], stone(6))],
     indirect: true,
   },
-  sky: { floor: painted([0.5, 0.45, 0.4], stone(5)), wall: null, balls: [painted([0.7, 0.7, 0.7], tiles(0.3)), materials.brass, materials.sea] },
+  sky: { floor: painted([0.5, 0.45, 0.4], stone(2.5)), wall: null, balls: [painted([0.7, 0.7, 0.7], tiles(0.3)), grey, painted([0.6, 0.35, 0.3], stone(5))] },
 };
 
 /** Radius, distance from the middle, and where on its way round, of each ball. */

@@ -46,7 +46,7 @@ const DARKEST = 0.02;
 export function measureFrame(frame: NoiseBuffers, neighbours: readonly Neighbour[], beside: NoiseBuffers | null = null): FrameFigures {
   const own = prepared(frame);
   const { grid, mask, pixels, means, luminance, target } = own;
-  const ownCut = cutSquares(own, own, usualShare(own.shares));
+  const ownCut = cutSquares(own, own, usualShare(own.shares, own.variances, grid));
   const figures = {
     grid,
     pixels,
@@ -64,7 +64,7 @@ export function measureFrame(frame: NoiseBuffers, neighbours: readonly Neighbour
   }
   const sights = neighbours.map(({ frame: other, places }) => ({ luminance: other.luminance, depth: other.depth, normal: other.normal, places }));
   const { variances, planes, known } = fitPicture({ ...toFit(frame, own), sights, filter: 'highPass', every: 1 }, ['squares', 'shares']);
-  const usual = usualShare(planes.shares);
+  const usual = usualShare(planes.shares, variances, grid);
   return {
     ...figures,
     byFeaturesCut: cutSquares(own, own, usual),
@@ -138,13 +138,21 @@ function meanOfMeasured(luminance: Float32Array, mask: Uint8Array): number {
 /** Of larger pictures so many pixels tell a mean or a quantile well enough. */
 const ENOUGH = 400_000;
 
-/** What residuals of the frame are, relative to the brightness around: nearly the largest. */
-function usualShare(shares: Float32Array): number {
+/** Tiles whose variance is so small a share of the mean one hold no noise: an open sky, of which there may be much. */
+const NO_NOISE = 1e-3;
+
+/** What residuals of the frame are, relative to the brightness around, where there is noise: nearly the largest. */
+function usualShare(shares: Float32Array, variances: Float64Array, { width, across }: TileGrid): number {
+  const told = variances.filter(Number.isFinite);
+  const least = (NO_NOISE * told.reduce((sum, variance) => sum + variance, 0)) / told.length;
   const every = Math.max(1, Math.floor(shares.length / ENOUGH));
-  if (every === 1) return quantileOfMany(shares, CUT_QUANTILE);
-  const some = new Float32Array(Math.floor(shares.length / every));
-  for (let i = 0; i < some.length; i++) some[i] = shares[i * every]!;
-  return quantileOfMany(some, CUT_QUANTILE);
+  const some = new Float32Array(Math.ceil(shares.length / every));
+  let count = 0;
+  for (let i = 0; i < shares.length; i += every) {
+    const row = Math.floor(i / width);
+    if (variances[(row >> 4) * across + ((i - row * width) >> 4)]! >= least) some[count++] = shares[i]!;
+  }
+  return quantileOfMany(some.subarray(0, count), CUT_QUANTILE);
 }
 
 /**

@@ -28,6 +28,47 @@ export function findOddValues(collector: FindingCollector, frames: readonly Pass
   }
 }
 
+/** So many pixels must have been hidden by what is said to be farther, and so many times as many as by what is nearer. */
+const FEWEST_HIDDEN = 60;
+const MOSTLY = 4;
+
+/** A depth pass by which what hides is farther away than what is hidden: it counts the other way round. */
+export function findTurnedDepth(collector: FindingCollector, frames: readonly PassFigures[]): void {
+  const told = frames.filter(({ order }) => order !== null);
+  const sum = (of: 'byNearer' | 'byFarther') => told.reduce((all, { order }) => all + order![of], 0);
+  const [nearer, farther] = [sum('byNearer'), sum('byFarther')];
+  // A pass that shows another frame has its things elsewhere, which is told already.
+  if (told.some(({ pass, frame }) => collector.has(pass, frame, ['pass-offset']))) return;
+  if (farther < FEWEST_HIDDEN || farther < MOSTLY * nearer) return;
+  for (const { pass, frame, file, order } of told) {
+    const evidence = `Of what was hidden a frame earlier it puts ${order!.byFarther} pixels before what hid them, ${order!.byNearer} behind it.`;
+    collector.add('depth-implausible', pass, { frame, file, detail: 'larger where it is nearer, as the vectors show', evidence });
+  }
+}
+
+/** Mattes sum to the alpha when they usually miss it in less than this share of the pixels; */
+const SUMS = 0.005;
+/** and a frame is told when they miss it in more. */
+const MISSES = 0.02;
+
+/** Frames whose mattes do not sum to the alpha, where those of the others do; of several mattes the one that changes most is named. */
+export function findMatteGaps(collector: FindingCollector, frames: readonly PassFigures[]): void {
+  const mattes = frames.filter(({ gap }) => gap !== null);
+  const byFrame = new Map(mattes.map((one) => [one.frame, mattes.filter(({ frame }) => frame === one.frame)]));
+  const numbers = [...byFrame.keys()];
+  const step = numbers.slice(1).reduce((least, frame, i) => Math.min(least, frame - numbers[i]!), Infinity);
+  if (byFrame.size < FEWEST || median([...byFrame.values()].map(([one]) => one!.gap!)) > SUMS) return;
+  const departure = ({ pass, frame, mean }: PassFigures) => {
+    const beside = [frame - step, frame + step].flatMap((number) => byFrame.get(number)?.find((one) => one.pass === pass)?.mean ?? []);
+    return beside.length === 0 ? 0 : Math.abs((mean ?? 0) - beside.reduce((sum, value) => sum + value, 0) / beside.length);
+  };
+  for (const own of byFrame.values()) {
+    if (own[0]!.gap! < MISSES) continue;
+    const { pass, frame, file, gap } = own.reduce((most, one) => (departure(one) > departure(most) ? one : most));
+    collector.add('matte-mismatch', pass, { frame, file, detail: 'sum', evidence: `In ${(gap! * 100).toPrecision(2)} % of the pixels.` });
+  }
+}
+
 /** Fewer frames in a row show nothing: one that shows another frame repeats its neighbour, which the count tells. */
 const FEWEST = 3;
 /** What changes must fit the beauty's changes of another frame by this, over the run, and by so much better than those of its own. */

@@ -3,7 +3,7 @@ import type { Order } from '../../brief/index.ts';
 import { FindingCollector, type Finding } from '../findings.ts';
 import { writeMessage } from '../messages.ts';
 
-import { findOddValues, findOffsets, findVectors } from './beside-beauty.ts';
+import { findMatteGaps, findOddValues, findOffsets, findTurnedDepth, findVectors } from './beside-beauty.ts';
 import { findFireflyBursts } from './firefly-bursts.ts';
 import { findFlicker } from './flicker.ts';
 import { findNoisy } from './noisy.ts';
@@ -18,6 +18,7 @@ export function findAssayTroubles(order: Order, frames: readonly AssayedFrame[],
     const beside = passes.filter((figures) => figures.pass === pass.name);
     findOddValues(collector, beside);
     findOffsets(collector, beside);
+    findTurnedDepth(collector, beside);
     findVectors(collector, beside);
     const own = frames.filter((frame) => frame.pass === pass.name);
     if (own.length === 0) continue;
@@ -28,5 +29,6 @@ export function findAssayTroubles(order: Order, frames: readonly AssayedFrame[],
     findSteppedGradients(collector, own);
     findSumMismatches(collector, own);
   }
+  findMatteGaps(collector, passes);
   return collector.findings(writeMessage);
 }

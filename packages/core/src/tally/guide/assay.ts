@@ -28,7 +28,7 @@ export const passesGuide: GuideOf<'passes'> = {
     'Render the pass again with the frame number of the beauty.',
   ),
   'depth-implausible': guide(
-    'Pixels that the alpha covers hold a depth of zero or less, or none, in more of the frame than the pass usually has.',
+    'Pixels that the alpha covers hold a depth of zero or less, or none, in more of the frame than the pass usually has; or, where vectors lead to what a frame earlier hid a point, the depth puts that behind the point: it counts the other way round.',
     'Fog, defocus and holdouts have holes there.',
     'Render the depth again.',
   ),
@@ -38,7 +38,7 @@ export const passesGuide: GuideOf<'passes'> = {
     'Render the normals again, unfiltered and in a signed format.',
   ),
   'matte-mismatch': guide(
-    'A matte or occlusion holds values outside of 0 to 1, in more of the frame than the pass usually has.',
+    'A matte or occlusion holds values outside of 0 to 1, in more of the frame than the pass usually has; or the mattes of a frame do not sum to the alpha, while those of most other frames do. Of several the one that changes most is named.',
     'What it cuts out glows or goes below black.',
     'Render the pass again.',
   ),

@@ -13,11 +13,6 @@ import { renderStudy, studyBrief, studyFolder, type Truth } from './render-study
  */
 const COUNTS = [4, 16, 64, 256];
 
-if (!isMainThread) {
-  const { top, study } = workerData as { top: string; study: StudyName };
-  renderStudy(top, study, COUNTS);
-} else await main(process.argv.slice(2));
-
 async function main([top, ...names]: readonly string[]): Promise<void> {
   if (!top) throw new Error('Say the folder for the rendered frames: bench-truth.js FOLDER [STUDY …]');
   const studies = studyNames.filter((name) => names.length === 0 || names.includes(name));
@@ -100,3 +95,8 @@ function correlation(a: readonly number[], b: readonly number[]): number {
   const product = (p: readonly number[], mp: number, q: readonly number[], mq: number) => p.reduce((sum, value, i) => sum + (value - mp) * (q[i]! - mq), 0);
   return product(a, meanA, b, meanB) / Math.sqrt(product(a, meanA, a, meanA) * product(b, meanB, b, meanB));
 }
+
+if (!isMainThread) {
+  const { top, study } = workerData as { top: string; study: StudyName };
+  renderStudy(top, study, COUNTS);
+} else await main(process.argv.slice(2));

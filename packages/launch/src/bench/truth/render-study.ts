@@ -23,7 +23,7 @@ export function renderStudy(top: string, study: StudyName, counts: readonly numb
   if (wanted.length === 0) return;
   const truths = new Map(wanted.map((samples) => [samples, [] as number[][]]));
   for (let i = 0; i < FRAMES; i++) {
-    const settings = { view: study, time: 0.2 + i * STEP, step: STEP, width: WIDTH, height: HEIGHT };
+    const settings = { view: study, time: 0.2 + i * STEP, step: STEP, width: WIDTH, height: HEIGHT, meanFeatures: true };
     const reference = renderFrame({ ...settings, samples: REFERENCE, seed: 77, halves: true });
     for (const samples of wanted) {
       const frame = renderFrame({ ...settings, samples, seed: samples * 100 + i });
