@@ -1,5 +1,6 @@
 import type { TestRender } from '../brief/index.ts';
 import type { Luminance } from './luminance.ts';
+import { median } from '../statistics.ts';
 import { pairDifference } from './pair-noise.ts';
 
 /** One render of the same frame. */
@@ -27,29 +28,35 @@ export interface MeasuredTests {
   readonly spread: number;
 }
 
+interface Pair {
+  /** The one with fewer samples, and the other. */
+  readonly m: Render;
+  readonly n: Render;
+  /** Mean square of their difference. */
+  readonly square: number;
+}
+
 /**
  * Noise of renders of one frame at several sample counts, from their differences: the picture
  * cancels in them, so no texture is taken for noise. Independent seeds give
- * D(m, n)^2 = a^2 (1/m + 1/n), a render that continues the other a^2 (1/m - 1/n) (m < n); whichever
- * fits the pairs better is taken. Two renders of the same count give its noise directly.
+ * D(m, n)^2 = a^2 (1/m + 1/n), a render that continues the other a^2 (1/m - 1/n) (m < n). Two renders of the same count
+ * give its noise directly.
  */
 export function measureTestRenders(renders: readonly Render[]): MeasuredTests {
-  const pairs: { m: Render; n: Render; square: number }[] = [];
-  renders.forEach((m, i) => {
-    for (const n of renders.slice(i + 1)) {
+  const sorted = [...renders].sort((a, b) => a.samples - b.samples);
+  const pairs: Pair[] = [];
+  sorted.forEach((m, i) => {
+    for (const n of sorted.slice(i + 1)) {
       const square = pairDifference(m.luminance, n.luminance) ** 2;
       // The same bytes twice say nothing.
-      if (square > 0) pairs.push(m.samples <= n.samples ? { m, n, square } : { m: n, n: m, square });
+      if (square > 0) pairs.push({ m, n, square });
     }
   });
-  const independent = fitPairs(pairs.map(({ m, n, square }) => square / (1 / m.samples + 1 / n.samples)));
   const unequal = pairs.filter(({ m, n }) => m.samples !== n.samples);
   // Two different renders of one count have seeds of their own, so none continues another.
-  const mayContinue = unequal.length === pairs.length && pairs.length >= 3;
-  const continued = fitPairs(unequal.map(({ m, n, square }) => square / (1 / m.samples - 1 / n.samples)));
-  const seeds: Seeds = pairs.length < 2 ? 'unknown' : mayContinue && continued.spread < independent.spread ? 'continued' : 'independent';
-  const law = seeds === 'continued' ? continued : independent;
-  const counts = [...new Set(renders.map(({ samples }) => samples))].sort((a, b) => a - b);
+  const seeds: Seeds = pairs.length < 2 ? 'unknown' : unequal.length === pairs.length && goesOn(pairs) ? 'continued' : 'independent';
+  const law = fitPairs(seeds === 'continued' ? unequal : pairs, seeds);
+  const counts = [...new Set(sorted.map(({ samples }) => samples))];
   const tests = counts.map((samples): TestRender => {
     const same = pairs.filter(({ m, n }) => m.samples === samples && n.samples === samples).map(({ square }) => square / 2);
     const times = renders.filter((render) => render.samples === samples).flatMap(({ seconds }) => (seconds === null ? [] : [seconds]));
@@ -60,12 +67,41 @@ export function measureTestRenders(renders: readonly Render[]): MeasuredTests {
   return { tests, seeds, spread: law.spread };
 }
 
+/** Between the halves at most that independent renders give below, and the 1 that continued ones do. */
+const GOES_ON = 0.75;
+
+/**
+ * Whether longer renders go on where shorter ones ended. Of three renders, (D(1,3)^2 + D(2,3)^2 - D(1,2)^2) / 2 is the
+ * longest's own variance where seeds are independent, at most half of D(2,3)^2; where each goes on, its error is a part of
+ * the shorter ones' errors, and it is all of D(2,3)^2. No law of the error is needed for that.
+ */
+function goesOn(pairs: readonly Pair[]): boolean {
+  const squareOf = (m: Render, n: Render) => pairs.find((pair) => pair.m === m && pair.n === n)?.square;
+  const shares = pairs.flatMap(({ m, n: middle, square }) =>
+    pairs.flatMap((behind) => {
+      const whole = behind.m === middle ? squareOf(m, behind.n) : undefined;
+      return whole === undefined ? [] : [(whole + behind.square - square) / (2 * behind.square)];
+    }),
+  );
+  return shares.length > 0 && median(shares) > GOES_ON;
+}
+
 function mean(values: readonly number[]): number {
   return values.reduce((sum, value) => sum + value, 0) / values.length;
 }
 
-/** The square of a by the pairs, in the geometric middle, as they are off by shares of themselves. */
-function fitPairs(squares: readonly number[]): { square: number; spread: number } {
-  if (squares.length === 0) return { square: 0, spread: 1 };
-  return { square: Math.exp(mean(squares.map(Math.log))), spread: Math.sqrt(Math.max(...squares) / Math.min(...squares)) };
+/** Renders of so small a share of the most samples say less of it: what is sampled evenly clears up faster at first, and rare paths are rarer. */
+const SMALLEST_SHARE = 1 / 4;
+
+/** The square of a by the pairs that come near the most samples, in the geometric middle, as they are off by shares of themselves; how far all pairs agree. */
+function fitPairs(pairs: readonly Pair[], seeds: Seeds): { square: number; spread: number } {
+  if (pairs.length === 0) return { square: 0, spread: 1 };
+  const squareOf = ({ m, n, square }: Pair) => square / (1 / m.samples + (seeds === 'continued' ? -1 : 1) / n.samples);
+  const most = Math.max(...pairs.map(({ n }) => n.samples));
+  const near = pairs.filter(({ m }) => m.samples >= most * SMALLEST_SHARE);
+  const squares = pairs.map(squareOf);
+  return {
+    square: Math.exp(mean((near.length > 0 ? near.map(squareOf) : squares).map(Math.log))),
+    spread: Math.sqrt(Math.max(...squares) / Math.min(...squares)),
+  };
 }

@@ -3,9 +3,10 @@ import { readFileSync, writeFileSync } from 'node:fs';
 import path from 'node:path';
 import { promisify } from 'node:util';
 import { Worker, isMainThread, workerData } from 'node:worker_threads';
-import { projectFolder } from '@mint-tally/engine';
+import { fitNoise, luminanceOf, measureTestRenders, memorySource, recogniseFormat, samplesForNoise } from '@mint-tally/core';
+import { codecTools, projectFolder } from '@mint-tally/engine';
 import { studyNames, type StudyName } from '@mint-tally/standin-farm';
-import { renderStudy, studyBrief, studyFolder, type Truth } from './render-study.ts';
+import { beautyPath, renderStudy, studyBrief, studyFolder, type Truth } from './render-study.ts';
 
 /**
  * Holds the assay's noise against renders whose error is known: `bench-truth.js FOLDER [STUDY …]`. What is rendered stays in
@@ -30,19 +31,9 @@ async function main([top, ...names]: readonly string[]): Promise<void> {
     for (const samples of COUNTS) {
       const compared = await measure(studyFolder(top, study, samples));
       all.push(...compared);
-      const column = (values: readonly number[], show: (value: number) => string) => values.map(show).join(' ');
-      console.log(
-        `| ${study}, ${samples} | ${column(
-          compared.map(({ noise }) => noise),
-          percent,
-        )} | ${column(
-          compared.map(({ temporal }) => temporal),
-          percent,
-        )} | ${column(
-          compared.map(({ ranks }) => ranks),
-          (value) => value.toFixed(2).replace('0.', '.'),
-        )} |`,
-      );
+      const column = (show: (frame: Compared) => string) => compared.map(show).join(' ');
+      const ranks = column((frame) => frame.ranks.toFixed(2).replace('0.', '.'));
+      console.log(`| ${study}, ${samples} | ${column(({ noise }) => percent(noise))} | ${column(({ temporal }) => percent(temporal))} | ${ranks} |`);
     }
   }
   for (const figure of ['noise', 'temporal'] as const) {
@@ -51,6 +42,13 @@ async function main([top, ...names]: readonly string[]): Promise<void> {
   }
   const ranks = all.map((one) => one.ranks).sort((a, b) => a - b);
   console.log(`ranks: median ${ranks[ranks.length >> 1]!.toFixed(3)}, least ${ranks[0]!.toFixed(3)}`);
+  const predicted = studies.map((study) => predictSamples(top, study));
+  studies.forEach((study, i) => console.log(`| ${study} | ${predicted[i]!.map(percent).join(' ')} |`));
+  const off = predicted
+    .flat()
+    .map(Math.abs)
+    .sort((a, b) => a - b);
+  console.log(`samples: median ${percent(off[off.length >> 1]!)} %, worst ${percent(off.at(-1)!)} %`);
 }
 
 const percent = (share: number) => (share * 100).toFixed(1);
@@ -68,7 +66,7 @@ async function measure(folder: string): Promise<Compared[]> {
   const command = path.join(projectFolder(), 'build', 'services', 'assay.js');
   const { stdout } = await promisify(execFile)(process.execPath, [command, folder, '--brief', brief, '--json'], { maxBuffer: 1 << 28 });
   const { frames } = JSON.parse(stdout) as { frames: { noise: number; temporalNoise: number; tiles: (number | null)[] }[] };
-  const truth = JSON.parse(readFileSync(path.join(folder, 'truth.json'), 'utf8')) as Truth;
+  const truth = readTruth(folder);
   const totals = truth.map((tiles) => meanOf(tiles.filter(Number.isFinite)));
   return frames.map(({ noise, temporalNoise, tiles }, i) => {
     const beside = totals[i === 0 ? 1 : i - 1]!;
@@ -80,6 +78,22 @@ async function measure(folder: string): Promise<Compared[]> {
     };
   });
 }
+
+/** What three test renders of each frame say of the samples that the noise of the last count takes: shares of that count, less one. */
+function predictSamples(top: string, study: StudyName): number[] {
+  const [last, tested] = [COUNTS.at(-1)!, COUNTS.slice(0, -1)];
+  return readTruth(studyFolder(top, study, last)).map((tiles, i) => {
+    const renders = tested.map((samples) => {
+      const source = memorySource(readFileSync(beautyPath(top, study, samples, i)));
+      const { frame } = recogniseFormat(source, 'frame.exr').open(source).decode(codecTools);
+      return { samples, seconds: null, luminance: luminanceOf(frame!, null)! };
+    });
+    const fit = fitNoise(measureTestRenders(renders).tests)!;
+    return samplesForNoise(fit, Math.sqrt(meanOf(tiles.filter(Number.isFinite))))! / last - 1;
+  });
+}
+
+const readTruth = (folder: string) => JSON.parse(readFileSync(path.join(folder, 'truth.json'), 'utf8')) as Truth;
 
 const meanOf = (values: readonly number[]) => values.reduce((sum, value) => sum + value, 0) / values.length;
 

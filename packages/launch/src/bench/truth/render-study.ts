@@ -17,6 +17,10 @@ export type Truth = readonly (readonly number[])[];
 /** The folder of a study at so many samples. */
 export const studyFolder = (top: string, study: StudyName, samples: number) => path.join(top, `${study}-${samples}`);
 
+/** Its beauty's file of the frame at a place. */
+export const beautyPath = (top: string, study: StudyName, samples: number, place: number) =>
+  path.join(studyFolder(top, study, samples), 'beauty', `beauty.${FIRST + place}.exr`);
+
 /** Renders a study at each number of samples, with what is known of its noise; what is there already stays. */
 export function renderStudy(top: string, study: StudyName, counts: readonly number[]): void {
   const wanted = counts.filter((samples) => !existsSync(path.join(studyFolder(top, study, samples), 'truth.json')));
