@@ -1,8 +1,8 @@
-import { writeFileSync } from 'node:fs';
+import { mkdirSync, writeFileSync } from 'node:fs';
 import path from 'node:path';
 import type { Database } from '@mint-tally/store';
 import { expect, test } from './application.ts';
-import { askForCount, untilQuiet } from './asking.ts';
+import { askForCount, makeShot, untilQuiet } from './asking.ts';
 import { beauty, makeKnownShots } from './known-shots.ts';
 
 test.use({ instance: 'assay' });
@@ -106,4 +106,43 @@ test('a shot without a pass that could be measured says so', async ({ page }) =>
   await page.goto('/shots/2/assay');
   await page.getByRole('button', { name: 'Measure', exact: true }).click();
   await expect(page.getByText('The last measurement failed: The brief orders no pass of role beauty or light.')).toBeVisible();
+});
+
+test('where lights do not sum to the beauty is seen, and so is that they do', async ({ page, request, application }) => {
+  const folder = path.join(application.shots, 'orr_030');
+  for (const pass of ['beauty', 'lamp']) mkdirSync(path.join(folder, pass), { recursive: true });
+  for (let frame = 1001; frame <= 1003; frame++) {
+    writeFileSync(path.join(folder, `beauty/beauty.${frame}.exr`), beauty(frame));
+    // A light alone; in 1002 it is that of an earlier frame, which was darker.
+    writeFileSync(path.join(folder, `lamp/lamp.${frame}.exr`), beauty(frame === 1002 ? 950 : frame));
+  }
+  const shot = await makeShot(request, application, 'orr_030', {
+    shot: 'orr_030',
+    range: '1001-1003',
+    fps: '24',
+    passes: [
+      { name: 'beauty', role: 'beauty', pattern: 'beauty/beauty.####.exr' },
+      { name: 'lamp', role: 'light', pattern: 'lamp/lamp.####.exr' },
+    ],
+  });
+  await askForCount(request, application, shot);
+  await untilQuiet(database);
+  await page.goto(`/shots/${shot}/assay`);
+  await page.getByRole('button', { name: 'Measure', exact: true }).click();
+  await expect(page.getByText('Lights do not sum to the beauty')).toBeVisible();
+  const where = page.getByRole('region', { name: 'Where the noise is' });
+  await where.getByRole('button', { name: 'lights' }).click();
+  await expect(where.getByText('The lights sum to the beauty in every pixel.')).toBeVisible();
+  await page.getByRole('slider', { name: 'Playhead' }).focus();
+  await page.keyboard.press('ArrowRight');
+  await expect(where.getByText(/They miss the beauty in \d+(\.\d+)? % of the pixels/)).toBeVisible();
+  await expect(where.getByText('too little light')).toBeVisible();
+  await expect(where.locator('svg image')).toHaveAttribute('href', /^data:image\/png/);
+  // A shot that orders no lights has none to look at.
+  await page.goto('/shots/1/assay');
+  await expect(where.getByRole('button', { name: 'noise' })).toBeVisible();
+  await expect(where.getByRole('button', { name: 'lights' })).toHaveCount(0);
+  const refused = await request.get('/shots/1/assay/sum?frame=1001');
+  expect(refused.status()).toBe(404);
+  expect(await refused.text()).toContain('orders no lights');
 });

@@ -14,6 +14,8 @@ export {
   measureFrame,
   measureGradients,
   noiseAlongShot,
+  roughnessOfShot,
+  type MeasuredFrame,
   oddShare,
   packTiles,
   placesInNext,
@@ -28,6 +30,7 @@ export {
   unexplainedBy,
   depthOrder,
   matteGap,
+  paintSum,
   unpackTiles,
   worstRegions,
   USUAL_CONVENTION,
@@ -313,7 +316,7 @@ export {
   type ServiceDescription,
 } from './render-service/index.ts';
 export { median } from './statistics.ts';
-export { counted, sayBytes } from './wording.ts';
+export { counted, roughly, sayBytes } from './wording.ts';
 export {
   assignExactly,
   assignFiles,

@@ -15,3 +15,8 @@ export function sayBytes(bytes: number): string {
   }
   return unit === 0 ? counted(bytes, 'byte') : `${value.toFixed(value < 9.95 ? 1 : 0)} ${UNITS[unit]}`;
 }
+
+/** A figure as people say it: two digits that tell something, and never in powers of ten. */
+export function roughly(value: number): string {
+  return Math.abs(value) >= 99.5 ? Math.round(value).toLocaleString('en') : value.toPrecision(2);
+}

@@ -1,6 +1,6 @@
 import fc from 'fast-check';
 import { describe, expect, it } from 'vitest';
-import { sumOfLights } from '../src/index.ts';
+import { paintSum, sumOfLights } from '../src/index.ts';
 
 const [WIDTH, HEIGHT] = [16, 8];
 const COUNT = WIDTH * HEIGHT;
@@ -58,5 +58,35 @@ describe('the sum of the light passes', () => {
     expect(sumOfLights(beauty, [light([NaN, 5])])).toBeNull();
     expect(sumOfLights(beauty, [light([1], 1)])).toBeNull();
     expect(sumOfLights(beauty, [])).toBeNull();
+  });
+});
+
+describe('the picture of what a sum misses', () => {
+  const plane = (width: number, height: number, of: (i: number) => number) => ({
+    width,
+    height,
+    values: Float32Array.from({ length: width * height }, (_, i) => of(i)),
+  });
+  const beauty = plane(8, 4, () => 1);
+
+  it('is clear where they sum, and tells too little from too much', () => {
+    const picture = paintSum(beauty, [plane(8, 4, (i) => (i === 3 ? 0.5 : i === 20 ? 2 : 1))], 100)!;
+    expect([picture.width, picture.height, picture.share]).toEqual([8, 4, 2 / 32]);
+    const alphas = Array.from({ length: 32 }, (_, i) => picture.data[i * 4 + 3]! > 0);
+    expect(alphas.flatMap((isSeen, i) => (isSeen ? [i] : []))).toEqual([3, 20]);
+    const colour = (i: number) => [...picture.data.subarray(i * 4, i * 4 + 3)];
+    expect(colour(3)[0]).toBeGreaterThan(colour(3)[2]!);
+    expect(colour(20)[2]).toBeGreaterThan(colour(20)[0]!);
+  });
+
+  it('keeps a single pixel of a large frame', () => {
+    const picture = paintSum(beauty, [plane(8, 4, (i) => (i === 13 ? 0 : 1))], 2)!;
+    expect([picture.width, picture.height]).toEqual([2, 1]);
+    expect([picture.data[3], picture.data[7]].map((alpha) => alpha! > 0)).toEqual([false, true]);
+  });
+
+  it('is none of other sizes, and nothing of what is no number', () => {
+    expect(paintSum(beauty, [plane(4, 4, () => 1)], 100)).toBeNull();
+    expect(paintSum(beauty, [plane(8, 4, (i) => (i === 0 ? NaN : 1))], 100)!.share).toBe(0);
   });
 });

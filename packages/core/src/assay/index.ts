@@ -9,6 +9,7 @@ export { measureTestRenders, type MeasuredTests, type Render, type Seeds } from 
 export * from './pixel-facts/index.ts';
 export * from './noise/index.ts';
 export { componentsOf } from './components.ts';
+export { paintSum, type SumPicture } from './sum-picture.ts';
 export { depthOrder, type DepthOrder } from './depth-order.ts';
 export { matteGap } from './matte-sum.ts';
 export { changeFit, edgesOf, oddShare, unexplainedBy, type PassFigures } from './pass-figures.ts';

@@ -51,7 +51,8 @@ export function sumOfLights(beauty: Luminance, lights: readonly (Luminance & { r
   return { share: off / all, ratio: ofBeauty === 0 ? NaN : ofSum / ofBeauty, repair: off === 0 ? null : repairOf(values, lights, more, off) };
 }
 
-const isOff = (sum: number, own: number) => Math.abs(sum - own) > LEAST + RELATIVE * Math.abs(own);
+/** Whether a sum misses a beauty's pixel by more than files that are packed with losses do. */
+export const isOff = (sum: number, own: number) => Math.abs(sum - own) > LEAST + RELATIVE * Math.abs(own);
 
 /** The light that leaves the fewest pixels off when it is taken more or less often; null where none repairs the sum. */
 function repairOf(

@@ -4,6 +4,7 @@ import {
   findAssayTroubles,
   MintError,
   noiseAlongShot,
+  roughnessOfShot,
   USUAL_CONVENTION,
   type AssayedFrame,
   type Brief,
@@ -11,6 +12,7 @@ import {
   type FoundConvention,
   type FrameFigures,
   type FrameNoise,
+  type MeasuredFrame,
   type NoiseBuffers,
   type Order,
   type PassFigures,
@@ -77,7 +79,8 @@ export async function assayFolder(options: AssayOptions): Promise<Assay | null> 
     stopped,
   );
   if (stopped()) return null;
-  const frames = plan.passes.flatMap((pass) => alongPass(pass, plan, results));
+  const roughness = roughnessOfWhole(plan, results);
+  const frames = plan.passes.flatMap((pass) => alongPass(pass, plan, results, roughness));
   beside.sort((a, b) => a.frame - b.frame);
   return { frames, findings: findAssayTroubles(order, frames, beside), convention: found };
 }
@@ -88,23 +91,32 @@ function stepOf({ frames }: Order): number {
   return numbers.reduce((least, frame, i) => (i === 0 ? least : Math.min(least, frame - numbers[i - 1]!)), Infinity);
 }
 
-function alongPass(pass: string, plan: AssayPlan, results: readonly StretchResult[]): AssayedFrame[] {
+/** The frames of a pass that are of one size: those of others are measured, but tell nothing of each other's tiles. */
+function bySize(pass: string, results: readonly StretchResult[]): StretchResult[][] {
   const own = results.filter((result) => result.pass === pass).sort((a, b) => a.frame - b.frame);
-  // Frames of other sizes are measured, but tell nothing of each other's tiles.
   const sizeOf = ({ figures: { grid } }: StretchResult) => `${grid.width} ${grid.height}`;
-  return [...new Set(own.map(sizeOf))]
-    .map((size) => own.filter((result) => sizeOf(result) === size))
+  return [...new Set(own.map(sizeOf))].map((size) => own.filter((result) => sizeOf(result) === size));
+}
+
+const hasFeatures = (frames: readonly StretchResult[]) => frames.some((one) => one.hasFeatures);
+
+function measuredFrames(frames: readonly StretchResult[]): MeasuredFrame[] {
+  const places = new Map(frames.map(({ frame }, i) => [frame, i]));
+  return frames.map(({ figures, neighbours, exact }) => ({ figures, exact, neighbours: neighbours.flatMap((frame) => places.get(frame) ?? []) }));
+}
+
+/** How rough the noise of the whole picture is; undefined where there is no beauty. */
+function roughnessOfWhole({ frames }: AssayPlan, results: readonly StretchResult[]): number | undefined {
+  const whole = frames.find((plan) => plan.whole !== null)?.whole;
+  const same = whole ? bySize(whole, results)[0] : undefined;
+  return same && roughnessOfShot(measuredFrames(same), hasFeatures(same));
+}
+
+function alongPass(pass: string, plan: AssayPlan, results: readonly StretchResult[], roughness: number | undefined): AssayedFrame[] {
+  return bySize(pass, results)
     .flatMap((same) => {
-      const places = new Map(same.map(({ frame }, i) => [frame, i]));
-      const shot = noiseAlongShot(
-        same.map(({ figures, neighbours, exact }) => ({
-          figures,
-          exact,
-          neighbours: neighbours.flatMap((frame) => places.get(frame) ?? []),
-        })),
-        same.some(({ hasFeatures }) => hasFeatures),
-        same.every(({ isInteger }) => isInteger),
-      );
+      const isInteger = same.every((one) => one.isInteger);
+      const shot = noiseAlongShot(measuredFrames(same), hasFeatures(same), isInteger, roughness);
       return same.map(({ frame, figures, sum, host, samples, seconds, bytes, banded }, i): AssayedFrame => {
         const file = plan.frames.find((one) => one.frame === frame)!.colours[pass]!.path;
         const { heldSeeds, wideFilter } = shot;

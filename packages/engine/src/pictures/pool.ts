@@ -6,6 +6,7 @@ import { servicesFolder } from '../config/project.ts';
 import { MemoryBudget } from '../inspection/memory-budget.ts';
 import { answerOf, type ToldError } from '../threads/told-error.ts';
 import type { KnownFrame, PictureTask, PixelTask } from './read-picture.ts';
+import type { SumAnswer, SumTask } from './read-sum.ts';
 
 /** Worker threads that decode what somebody looks at, the first asked first. */
 export class PicturePool {
@@ -40,7 +41,12 @@ export class PicturePool {
     return this.ask<PixelValue[]>('pixel', task, signal);
   }
 
-  private ask<Answer extends object>(name: 'picture' | 'pixel', task: KnownFrame, signal?: AbortSignal): Promise<Answer> {
+  /** Where the lights of a frame do not sum to its beauty. @throws as `read` does */
+  async readSum(task: SumTask, signal?: AbortSignal): Promise<SumAnswer> {
+    return this.ask<SumAnswer>('sum', task, signal);
+  }
+
+  private ask<Answer extends object>(name: 'picture' | 'pixel' | 'sum', task: KnownFrame, signal?: AbortSignal): Promise<Answer> {
     return this.limit(async () => {
       signal?.throwIfAborted();
       return answerOf((await this.pool.run(task, { name })) as Answer | ToldError);

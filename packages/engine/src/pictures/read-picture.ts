@@ -66,7 +66,7 @@ interface Known {
 }
 
 /** Decodes a file; of a damaged one as much as can be had. */
-function decodeKnown(task: KnownFrame): Known {
+export function decodeKnown(task: KnownFrame): Known {
   const { descriptor, stats } = openInside(task.folder, task.path);
   try {
     if (stats.size !== task.size || Math.floor(stats.mtimeMs) !== task.modified) {

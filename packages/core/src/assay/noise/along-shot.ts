@@ -61,17 +61,24 @@ const LOW_CUT_FROM = 4;
 /** A tile counts in time where so much of it is seen in the neighbour. */
 const SEEN = 0.25;
 
-/** Brings the figures of a shot's frames together: each tile's structure is judged by other frames, whose noise is independent of its own. */
-export function noiseAlongShot(frames: readonly MeasuredFrame[], hasFeatures: boolean, isInteger: boolean): ShotNoise {
+/**
+ * Brings the figures of a shot's frames together: each tile's structure is judged by other frames, whose noise is independent
+ * of its own.
+ *
+ * @param roughness of the picture that the pass is a part of: one light may hold nothing but edges, which tell nothing of the
+ *   pixel filter
+ */
+export function noiseAlongShot(
+  frames: readonly MeasuredFrame[],
+  hasFeatures: boolean,
+  isInteger: boolean,
+  roughness: number = roughnessOfShot(frames, hasFeatures),
+): ShotNoise {
   const heldSeeds =
     quantile(
       frames.flatMap(({ figures }) => figures.held.map((held) => quantile(held, HELD_EVERYWHERE))),
       0.5,
     ) > HELD;
-  const roughness = quantile(
-    frames.map(({ figures }) => roughnessOf(figures, hasFeatures)),
-    0.5,
-  );
   const wideFilter = roughness > WIDE;
   const widening = wideFilter ? 1 / wideShare(roughness) : 1;
   const gains = frames.map(({ figures: { byFeatures, byNeighbours } }) => byFeatures.map((own, tile) => gainOf(own, byNeighbours[tile]!)));
@@ -109,6 +116,14 @@ function wideShare(roughness: number): number {
   const [[fromRatio, fromShare], [toRatio, toShare]] = [WIDE_TABLE[to - 1]!, WIDE_TABLE[to]!];
   const slope = Math.log(toShare / fromShare) / Math.log(toRatio / fromRatio);
   return fromShare * (Math.min(roughness, WIDEST) / fromRatio) ** slope;
+}
+
+/** How rough the noise of a pass is, near 1 where its pixels are independent; NaN of no frames. */
+export function roughnessOfShot(frames: readonly MeasuredFrame[], hasFeatures: boolean): number {
+  return quantile(
+    frames.map(({ figures }) => roughnessOf(figures, hasFeatures)),
+    0.5,
+  );
 }
 
 /** Structure that nothing explains is smooth as well: without features the noise is looked for where nothing moves. */

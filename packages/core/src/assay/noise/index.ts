@@ -1,4 +1,4 @@
-export { noiseAlongShot, type FrameNoise, type MeasuredFrame, type ShotNoise } from './along-shot.ts';
+export { noiseAlongShot, roughnessOfShot, type FrameNoise, type MeasuredFrame, type ShotNoise } from './along-shot.ts';
 export { FARTHEST, type NoiseBuffers } from './buffers.ts';
 export { conventions, findConvention, sayConvention, type Convention, type FoundConvention, USUAL_CONVENTION } from './convention.ts';
 export { boxMean } from './filters.ts';

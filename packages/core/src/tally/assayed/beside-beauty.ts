@@ -3,6 +3,7 @@ import type { PassRole } from '../../brief/index.ts';
 import { median } from '../../statistics.ts';
 import type { FindingCode } from '../codes.ts';
 import type { FindingCollector } from '../findings.ts';
+import { roughly } from '../../wording.ts';
 
 const ODD_CODE: Partial<Record<PassRole, FindingCode>> = {
   depth: 'depth-implausible',
@@ -24,7 +25,7 @@ export function findOddValues(collector: FindingCollector, frames: readonly Pass
   for (const { pass, role, frame, file, odd } of told) {
     const code = ODD_CODE[role];
     if (!code || (odd! <= Math.max(MORE, 3 * usual) && odd! < MOST)) continue;
-    collector.add(code, pass, { frame, file, evidence: `${(odd! * 100).toPrecision(2)} % of the pixels that the alpha covers.` });
+    collector.add(code, pass, { frame, file, evidence: `${roughly(odd! * 100)} % of the pixels that the alpha covers.` });
   }
 }
 
@@ -65,7 +66,7 @@ export function findMatteGaps(collector: FindingCollector, frames: readonly Pass
   for (const own of byFrame.values()) {
     if (own[0]!.gap! < MISSES) continue;
     const { pass, frame, file, gap } = own.reduce((most, one) => (departure(one) > departure(most) ? one : most));
-    collector.add('matte-mismatch', pass, { frame, file, detail: 'sum', evidence: `In ${(gap! * 100).toPrecision(2)} % of the pixels.` });
+    collector.add('matte-mismatch', pass, { frame, file, detail: 'sum', evidence: `In ${roughly(gap! * 100)} % of the pixels.` });
   }
 }
 

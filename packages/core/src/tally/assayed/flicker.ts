@@ -1,6 +1,7 @@
 import { aroundTiles, sayPlace, touchingTiles, type AssayedFrame } from '../../assay/index.ts';
 import { median } from '../../statistics.ts';
 import type { FindingCollector } from '../findings.ts';
+import { roughly } from '../../wording.ts';
 
 /** A frame that departs from those beside it by this share of its light; */
 const LEAST = 0.02;
@@ -34,7 +35,7 @@ export function findFlicker(collector: FindingCollector, frames: readonly Assaye
       !(pumps || isLeap(departures, i, Math.max(LEAST, noise, STANDS_OUT * 1.4826 * usual)))
     )
       return;
-    const percent = (Math.abs(Math.expm1(departure)) * 100).toPrecision(2);
+    const percent = roughly(Math.abs(Math.expm1(departure)) * 100);
     const detail = pumps ? 'brighter and darker in turn' : `${departure > 0 ? 'brighter' : 'darker'} than the frames on either side`;
     collector.add('flicker', pass, { frame, file, detail, evidence: `${percent} % ${departure > 0 ? 'more' : 'less'} light than between them.` });
   });
@@ -67,7 +68,7 @@ function findPumpingRegions(collector: FindingCollector, frames: readonly Assaye
     const departures = departuresOf(frames.map(({ means }) => group.reduce((sum, tile) => sum + means[tile]!, 0)));
     if (!goesToAndFro(departures, PUMPS)) continue;
     const place = aroundTiles(group, grid);
-    const percent = (Math.expm1(median(departures.map(Math.abs))) * 100).toPrecision(2);
+    const percent = roughly(Math.expm1(median(departures.map(Math.abs))) * 100);
     const detail = `brighter and darker in turn in ${place[2]} x ${place[3]} pixels at ${place[0]}, ${place[1]} (${sayPlace(place, grid)})`;
     for (const { pass, frame, file } of frames) collector.add('flicker', pass, { frame, file, detail, evidence: `Usually ${percent} % from frame to frame.` });
   }

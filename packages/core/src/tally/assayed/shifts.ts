@@ -1,6 +1,7 @@
 import type { AssayedFrame } from '../../assay/index.ts';
 import { median } from '../../statistics.ts';
 import type { FindingCollector } from '../findings.ts';
+import { roughly } from '../../wording.ts';
 
 /** A step of noise, as a factor, that is told at least; */
 const LEAST_STEP = 1.2;
@@ -39,7 +40,7 @@ export function findNoiseShifts(collector: FindingCollector, frames: readonly As
     const times = Math.exp(run.level - median(beside));
     if (run === usual || (times < LEAST_STEP && times > 1 / LEAST_STEP)) continue;
     const why = explanationOf(told.slice(run.from, run.to), [...told.slice(0, run.from), ...told.slice(run.to)]);
-    const detail = `${times > 1 ? times.toPrecision(2) : (1 / times).toPrecision(2)} times as ${times > 1 ? 'noisy' : 'clean'} as the frames around${why}`;
+    const detail = `${times > 1 ? roughly(times) : roughly(1 / times)} times as ${times > 1 ? 'noisy' : 'clean'} as the frames around${why}`;
     for (const { frame, file, pass, noise } of told.slice(run.from, run.to))
       collector.add('noise-shift', pass, { frame, file, detail, evidence: `Noise ${noise!.toPrecision(3)}.` });
   }
@@ -95,7 +96,7 @@ function settlingFrames(levels: readonly number[]): number {
 }
 
 function tellStart(collector: FindingCollector, frames: readonly AssayedFrame[], count: number, levels: readonly number[]): void {
-  const times = Math.exp(levels[0]! - median(levels.slice(count))).toPrecision(2);
+  const times = roughly(Math.exp(levels[0]! - median(levels.slice(count))));
   for (const { frame, file, pass, noise } of frames.slice(0, count))
     collector.add('unsettled-start', pass, {
       frame,

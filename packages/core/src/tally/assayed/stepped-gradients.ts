@@ -1,5 +1,6 @@
 import type { AssayedFrame } from '../../assay/index.ts';
 import type { FindingCollector } from '../findings.ts';
+import { roughly } from '../../wording.ts';
 
 /** Share of the picture that has to stand in steps before it is told. */
 const LEAST = 0.02;
@@ -8,6 +9,6 @@ const LEAST = 0.02;
 export function findSteppedGradients(collector: FindingCollector, frames: readonly AssayedFrame[]): void {
   for (const { pass, frame, file, banded } of frames) {
     if (banded === null || banded < LEAST) continue;
-    collector.add('stepped-gradient', pass, { frame, file, evidence: `In ${(banded * 100).toPrecision(2)} % of the picture.` });
+    collector.add('stepped-gradient', pass, { frame, file, evidence: `In ${roughly(banded * 100)} % of the picture.` });
   }
 }

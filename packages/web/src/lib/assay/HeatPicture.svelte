@@ -1,6 +1,8 @@
-<!-- The frame under the playhead with the noise of its tiles over it; a region of it is chosen here, by dragging, by number or by name. -->
+<!-- The frame under the playhead with the noise of its tiles over it, or with what its lights lack; a region of it is chosen here, by dragging, by number or by name. -->
 <script lang="ts">
-  import type { Rectangle } from '@mint-tally/core';
+  import { roughly, type Rectangle } from '@mint-tally/core';
+  import Segments from '$lib/controls/Segments.svelte';
+  import { askSum, type AskedSum } from './ask-sum';
   import { askTiles, type AskedTiles } from './ask-tiles';
   import { sayFigure } from './figures';
   import HeatLegend from './HeatLegend.svelte';
@@ -13,6 +15,7 @@
     pass,
     frame,
     target,
+    hasLights,
     region,
     onregion,
   }: {
@@ -23,12 +26,16 @@
     frame: number;
     /** Of the brief; null where it asks for none. */
     target: number | null;
+    /** Whether it is the beauty, and lights were ordered that sum to it. */
+    hasLights: boolean;
     region: Rectangle | null;
     onregion: (region: Rectangle | null) => void;
   } = $props();
 
   let asked = $state.raw<AskedTiles | null>(null);
-  let shown = $state(true);
+  let chosen = $state<'noise' | 'lights' | 'nothing'>('noise');
+  const over = $derived(chosen === 'lights' && !hasLights ? 'noise' : chosen);
+  const shown = $derived(over === 'noise');
   let drag: { from: readonly [number, number]; to: readonly [number, number] } | null = $state(null);
 
   /** Which frame the answer is of: until it has come, the noise of another must not lie over this one. */
@@ -40,6 +47,16 @@
       askedFor = own;
     });
   });
+
+  let sum = $state.raw<(AskedSum & { frame: number }) | null>(null);
+  $effect(() => {
+    if (over !== 'lights') return;
+    const own = frame;
+    // Counted again, its files may be others.
+    void countedAt;
+    return askSum(shotId, own, (answer) => (sum = { ...answer, frame: own }));
+  });
+  const ownSum = $derived(over === 'lights' && sum?.frame === frame ? sum : null);
 
   const tiles = $derived(asked && 'tiles' in asked ? asked.tiles : null);
   const reference = $derived(tiles ? heatReference(tiles.sigmas, target) : 1);
@@ -78,7 +95,16 @@
 <section class="flex min-w-0 flex-col gap-2" aria-label="Where the noise is">
   <div class="flex flex-wrap items-center gap-x-3 gap-y-1 text-[13px]">
     <h2 class="font-bold">{pass} <span class="figure">{frame}</span></h2>
-    <label class="flex items-center gap-1.5"><input type="checkbox" bind:checked={shown} />noise over the picture</label>
+    <Segments
+      label="Over the picture"
+      value={over}
+      options={[
+        ['noise', 'noise'],
+        ...(hasLights ? [['lights', 'lights', 'Where the light passes do not sum to the beauty'] as const] : []),
+        ['nothing', 'nothing'],
+      ]}
+      onchoose={(one) => (chosen = one)}
+    />
     {#if region}<button type="button" class="button button-small" onclick={() => onregion(null)}>Whole picture</button>{/if}
   </div>
   <div
@@ -98,6 +124,13 @@
     <img src={still} alt="{pass} frame {frame}" class="absolute inset-0 h-full w-full object-fill" draggable="false" />
     <svg class="pointer-events-none absolute inset-0 h-full w-full" viewBox="0 0 {size.width} {size.height}" preserveAspectRatio="none" aria-hidden="true">
       {#if heat}<image href={heat.address} width={heat.width} height={heat.height} preserveAspectRatio="none" class="[image-rendering:pixelated]" />{/if}
+      {#if ownSum && 'address' in ownSum}<image
+          href={ownSum.address}
+          width={size.width}
+          height={size.height}
+          preserveAspectRatio="none"
+          class="[image-rendering:pixelated]"
+        />{/if}
       {#each tiles?.worst ?? [] as { place }, i (i)}
         {#if shown && isCurrent}<rect
             x={place[0]}
@@ -120,12 +153,22 @@
           vector-effect="non-scaling-stroke"
         />{/if}
     </svg>
-    {#if asked && isCurrent && 'why' in asked}<p class="absolute inset-x-0 bottom-0 bg-black/75 px-2 py-1 text-[13px] text-white" role="status">
+    {#if asked && shown && isCurrent && 'why' in asked}<p class="absolute inset-x-0 bottom-0 bg-black/75 px-2 py-1 text-[13px] text-white" role="status">
         {asked.why}
       </p>{/if}
   </div>
+  {#if over === 'lights'}
+    <p class="flex flex-wrap items-center gap-x-3 gap-y-1 text-[13px]" role="status">
+      {#if !ownSum}Adding up the lights …
+      {:else if 'why' in ownSum}{ownSum.why}
+      {:else if ownSum.share === 0}The lights sum to the beauty in every pixel.
+      {:else}<span>They miss the beauty in <span class="figure">{roughly(ownSum.share * 100)} %</span> of the pixels:</span>
+        <span class="flex items-center gap-1"><span class="inline-block h-3 w-4 bg-[rgb(255_122_89)]"></span>too little light</span>
+        <span class="flex items-center gap-1"><span class="inline-block h-3 w-4 bg-[rgb(122_176_255)]"></span>too much</span>{/if}
+    </p>
+  {/if}
   {#if tiles}
-    <HeatLegend {reference} isOrdered={target !== null} />
+    {#if shown}<HeatLegend {reference} isOrdered={target !== null} />{/if}
     <div class="flex flex-wrap items-baseline gap-x-3 gap-y-1 text-[13px]">
       {#if tiles.worst.length > 0}<span class="text-soft">Noisiest:</span>{:else}<span class="text-soft"
           >No part of this frame is twice as noisy as most of it.</span

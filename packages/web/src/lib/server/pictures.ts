@@ -1,6 +1,7 @@
 import { MintError, shownRows, workOutOrder, type PixelValue } from '@mint-tally/core';
 import { findRoot, layerOfPass, resolveInside } from '@mint-tally/engine';
 import { findShot, readPassContents, readStateKey } from '@mint-tally/store';
+import type { SumPictured } from '$lib/assay/ask-sum';
 import { NO_PICTURES, type PictureList } from '$lib/view/picture-list';
 import { loadFileTable } from './file-tables';
 import { needBrief, passIndex } from './frames';
@@ -60,6 +61,35 @@ export async function probePixel(shotId: number, frame: number, x: number, y: nu
     }
   });
   return (await Promise.all(asked)).flat();
+}
+
+/**
+ * Where the lights of a frame do not sum to its beauty, as a picture that is clear where they do.
+ *
+ * @throws MintError when the brief orders no lights, or one of the frame's files is not there or cannot be looked into
+ */
+export async function readSumPicture(shotId: number, frame: number, signal: AbortSignal): Promise<SumPictured> {
+  const { database, config, pictures } = services();
+  const [saved, shot, table] = await Promise.all([
+    needBrief(shotId),
+    findShot(database, shotId),
+    readStateKey(database, shotId).then((key) => loadFileTable(shotId, key)),
+  ]);
+  if (!shot || !table) throw new MintError('not-found', 'The shot has not been counted.', { remedy: 'Count it first.' });
+  const folder = resolveInside(findRoot(config.roots, shot.root), shot.folder);
+  const order = workOutOrder(saved.brief);
+  const filesOf = (role: 'beauty' | 'light') =>
+    order.passes
+      .filter(({ pass }) => pass.role === role)
+      .map(({ pass, owner }) => {
+        const row = shownRows(table, order.passes[owner]!).find((one) => table.frame[one] === frame);
+        if (row === undefined) throw new MintError('not-found', `${pass.name} has no file for frame ${frame}.`);
+        return { folder, path: table.path[row]!, size: table.size[row]!, modified: table.modified[row]!, channels: pass.channels ?? null };
+      });
+  const [[beauty], lights] = [filesOf('beauty'), filesOf('light')];
+  if (!beauty || lights.length === 0) throw new MintError('not-found', 'The brief orders no lights that could sum to a beauty.');
+  const { png, share } = await pictures.readSum({ ...beauty, lights }, signal);
+  return { address: `data:image/png;base64,${Buffer.from(png).toString('base64')}`, share };
 }
 
 /** A part of a frame that is asked for. */

@@ -59,7 +59,9 @@
   const frames = $derived(data.figures ? (region && regional ? inRegion(data.figures.frames, regional) : data.figures.frames) : []);
   const summaries = $derived(summarise(frames, figure));
   /** The pass whose picture is shown: the one that was chosen, where it was measured, else the first that was. */
+  const roles = $derived(new Map(shot.brief.passes.map(({ name, role }) => [name, role])));
   const pictured = $derived(summaries.some(({ pass }) => pass === view.pass) ? view.pass : (summaries[0]?.pass ?? ''));
+  const hasLights = $derived(roles.get(pictured) === 'beauty' && [...roles.values()].includes('light'));
 </script>
 
 <svelte:head><title>{shot.shot.name}: assay · Mint Tally</title></svelte:head>
@@ -117,6 +119,7 @@
             pass={pictured}
             frame={view.frame}
             target={ordered}
+            {hasLights}
             {region}
             onregion={(one) => (region = one)}
           />
