@@ -182,13 +182,42 @@ export function litStrip(light: usize, albedo: usize, line: usize, rows: i32, sc
   }
 }
 
+/** Least and largest of five lines, of one plane. @param spans two lines with 16 bytes of room at either end, `next` bytes from each other */
+function spanOfLines(plane: usize, line: usize, spans: usize, next: usize): void {
+  for (let x: usize = 0; x < line; x += 16) {
+    let least = v128.load(plane + x);
+    let most = least;
+    for (let row = line; row <= 4 * line; row += line) {
+      const value = v128.load(plane + row + x);
+      least = f32x4.min(least, value);
+      most = f32x4.max(most, value);
+    }
+    v128.store(spans + x, least);
+    v128.store(spans + next + x, most);
+  }
+}
+
+/** How far apart values of such lines are, two pixels to either side. */
+function spanAcross(spans: usize, next: usize): v128 {
+  let least = v128.load(spans - 8);
+  let most = v128.load(spans + next - 8);
+  for (let at = spans - 4; at <= spans + 8; at += 4) {
+    least = f32x4.min(least, v128.load(at));
+    most = f32x4.max(most, v128.load(at + next));
+  }
+  return f32x4.sub(most, least);
+}
+
 /**
- * Texture times the light of its own surface: the same, but of the 5 x 5 pixels those alone count whose normal and distance
- * are nearly the pixel's. Carries edges of things, where light leaps and texture with it.
+ * Texture times the light of its own surface: as `litStrip`, but of the 5 x 5 pixels those alone count whose normal and distance
+ * are nearly the pixel's. Carries edges of things, where light leaps and texture with it. Where all of them are of one surface
+ * it is what `litStrip` says.
  *
  * @param normals three planes, `plane` bytes from each other; 0 where they are not known, like `depths`
  * @param most squared distance of normals
  * @param tolerance share by which distances may differ
+ * @param lit what `litStrip` says
+ * @param scratch room for eight lines and 32 bytes for each
  */
 export function surfaceStrip(
   light: usize,
@@ -200,14 +229,34 @@ export function surfaceStrip(
   rows: i32,
   most: f32,
   tolerance: f32,
+  lit: usize,
+  scratch: usize,
   out: usize,
 ): void {
   const mostApart = f32x4.splat(most);
   const share = f32x4.splat(tolerance);
   const least = f32x4.splat(0.001);
-  for (let y = 0; y < rows; y++, light += line, albedo += line, depths += depths ? line : 0, normals += normals ? line : 0, out += line) {
+  const next = line + 32;
+  const spans = scratch + 16;
+  memory.fill(scratch, 0, 8 * next);
+  for (let y = 0; y < rows; y++, light += line, albedo += line, depths += depths ? line : 0, normals += normals ? line : 0, lit += line, out += line) {
+    if (depths) spanOfLines(depths, line, spans, next);
+    if (normals) for (let c: usize = 0; c < 3; c++) spanOfLines(normals + c * plane, line, spans + (2 + 2 * c) * next, next);
     for (let x: usize = 0; x < line; x += 16) {
       const middle = 2 * line + x;
+      let isOne = i32x4.splat(-1);
+      // What nothing is met behind is infinitely far: the difference is no number, and not of one surface.
+      if (depths) isOne = f32x4.le(spanAcross(spans + x, next), f32x4.mul(share, f32x4.abs(v128.load(spans + x))));
+      if (normals) {
+        const a = spanAcross(spans + 2 * next + x, next);
+        const b = spanAcross(spans + 4 * next + x, next);
+        const c = spanAcross(spans + 6 * next + x, next);
+        isOne = v128.and(isOne, f32x4.le(f32x4.add(f32x4.add(f32x4.mul(a, a), f32x4.mul(b, b)), f32x4.mul(c, c)), mostApart));
+      }
+      if (i32x4.all_true(isOne)) {
+        v128.store(out + x, v128.load(lit + x));
+        continue;
+      }
       let lights = f32x4.splat(0);
       let albedos = f32x4.splat(0);
       for (let row = x; row <= x + 4 * line; row += line) {

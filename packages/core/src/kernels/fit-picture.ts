@@ -156,7 +156,7 @@ class FittedStrips {
       other: FILTERED * line,
       spread: sights.length === 0 ? 0 : filled(count) * TILE * line,
       knownOf: count * 8,
-      scratch: 2 * line + 96,
+      scratch: 8 * (line + 32),
       room: 8 * MATRIX,
       squares: TILE * line,
       residuals: TILE * line,
@@ -236,7 +236,7 @@ class FittedStrips {
       this.filter(at.lit, column++);
       if (this.hasSurfaces) {
         const [normals, depths] = [normal ? at.normals : 0, depth ? at.depths : 0];
-        exports.surfaceStrip(at.light, at.raw, normals, WIDEST * line, depths, line, RAW, ONE_SURFACE, SAME_DEPTH, at.ofSurface);
+        exports.surfaceStrip(at.light, at.raw, normals, WIDEST * line, depths, line, RAW, ONE_SURFACE, SAME_DEPTH, at.lit, at.scratch, at.ofSurface);
         this.filter(at.ofSurface, column++);
       }
       // What a light from one side makes of texture.

@@ -93,6 +93,8 @@ export interface Exports {
     rows: number,
     most: number,
     tolerance: number,
+    lit: number,
+    scratch: number,
     out: number,
   ): void;
   multiplyStrip(a: number, b: number, bytes: number, out: number): void;
