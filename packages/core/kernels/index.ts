@@ -22,9 +22,7 @@ export {
   highPassStrip,
   knownStrip,
   laplacianStrip,
-  litStrip,
   multiplyStrip,
-  surfaceStrip,
   nearStrip,
   shareStrip,
   spreadStrip,
@@ -40,3 +38,4 @@ export { factsOfBytes, factsOfFloats, factsOfHalves, factsOfShorts } from './fac
 export function firstFreeAddress(): usize {
   return (__heap_base + 63) & ~63;
 }
+export { litStrip, surfaceStrip } from './surfaces';

@@ -1,299 +1,36 @@
+import { FittedStrips } from './fitted-strips.ts';
+import type { FitPlane, LeftOver, PictureFit, PictureToFit } from './picture-to-fit.ts';
 import { Strip, TILE } from './strip.ts';
-
-/**
- * A picture in time beside another: its luminance, and where each of the other's pixels has gone in it, -1 where that is not
- * known. What is hidden there is told by depths and normals, where both pictures have them.
- */
-export interface Sight {
-  readonly luminance: Float32Array;
-  readonly places: Int32Array;
-  readonly depth: Float32Array | null;
-  readonly normal: readonly Float32Array[] | null;
-}
-
-/** What is regressed: planes row by row, all of one size. */
-export interface PictureToFit {
-  readonly width: number;
-  readonly height: number;
-  /** Without what is no number. */
-  readonly luminance: Float32Array;
-  /** 1 for the pixels that are measured; never on the outermost ring. */
-  readonly mask: Uint8Array;
-  /** Luminance of the surfaces, their normals and distances; null where they are not known. */
-  readonly albedo: Float32Array | null;
-  readonly normal: readonly Float32Array[] | null;
-  readonly depth: Float32Array | null;
-  /** None, one or two. Of two, the shifts of the first go with the opposite ones of the second: half the columns, which cost less noise. */
-  readonly sights: readonly Sight[];
-  readonly filter: 'highPass' | 'laplacian';
-  /** Rows of tiles that are measured: each so many. */
-  readonly every: number;
-  /** Added to the brightness around a pixel, so that black has one. */
-  readonly least: number;
-}
-
-/** What can be had of each pixel. */
-export type FitPlane = 'squares' | 'shares' | 'residuals' | 'target';
-
-export interface PictureFit<Planes extends FitPlane> {
-  /** Mean square of each tile's residuals, corrected; NaN where too few pixels are measured. */
-  readonly variances: Float64Array;
-  /** Pixels that are measured, and their mean luminance. */
-  readonly pixels: Float64Array;
-  readonly means: Float64Array;
-  /** For each sight, the share of those that can be seen there with all around them. */
-  readonly known: readonly Float64Array[];
-  /**
-   * Squares of the residuals, corrected, NaN in tiles without a variance; their roots as shares of the brightness around,
-   * negative where nothing is measured; the residuals; and what was regressed.
-   */
-  readonly planes: Readonly<Record<Planes, Float32Array>>;
-}
-
-/** Where nothing is met, depths are larger than this. */
-const FARTHEST = 1e9;
-/** Depth may differ by this share, and normals by this squared distance, before a point counts as another one. */
-const SAME_DEPTH = 0.05;
-const SAME_NORMAL = 0.5;
-/** Lines of a strip that filters reach above its tiles, and those that are needed of what is not filtered yet. */
-const REACH = 2;
-const FILTERED = TILE + 2 * REACH;
-const RAW = FILTERED + 2;
-/** Means of 5 x 5 pixels need so many lines more. */
-const AROUND = 2;
-const WIDEST = RAW + 2 * AROUND;
-/** Pixels of one surface: their normals' squared distance. */
-const ONE_SURFACE = 0.1;
-/** Centre, left, right, above, below. */
-const SHIFTS = 5;
-const OPPOSITE = [0, 2, 1, 4, 3] as const;
-/** Of a tile's sums, in bytes: 32 x 32 64-bit floats. */
-const MATRIX = 32 * 32 * 8;
 
 /**
  * Regresses the filtered luminance of every tile of 16 x 16 pixels on filtered features, and on what neighbours in time
  * show of the same surfaces; what is left is noise.
  *
  * @param wanted what is to be told of each pixel
+ * @param alone likewise by the features alone, which costs little beside the whole; null where that is not wanted
  */
-export function fitPicture<Planes extends FitPlane>(picture: PictureToFit, wanted: readonly Planes[]): PictureFit<Planes> {
+export function fitPicture<Planes extends FitPlane, Alone extends FitPlane = never>(
+  picture: PictureToFit,
+  wanted: readonly Planes[],
+  alone: readonly Alone[] | null = null,
+): PictureFit<Planes, Alone> {
   const { width, height, every } = picture;
   const strips = new FittedStrips(picture);
   const { across, down } = strips.strip;
   const figures = () => new Float64Array(across * down);
-  const fit: PictureFit<Planes> = {
+  const leftOver = <Names extends FitPlane>(names: readonly Names[]): LeftOver<Names> => ({
     variances: figures().fill(NaN),
+    planes: Object.fromEntries(names.map((name) => [name, new Float32Array(width * height)])) as Record<Names, Float32Array>,
+  });
+  const fit: PictureFit<Planes, Alone> = {
+    ...leftOver(wanted),
     pixels: figures(),
     means: figures(),
     known: picture.sights.map(figures),
-    planes: Object.fromEntries(wanted.map((name) => [name, new Float32Array(width * height)])) as Record<Planes, Float32Array>,
+    alone: alone && leftOver(alone),
   };
   for (let row = 0; row < down; row += every) strips.fit(row, fit);
   return fit;
-}
-
-type Part =
-  | 'edge'
-  | 'light'
-  | 'raw'
-  | 'normals'
-  | 'depths'
-  | 'lit'
-  | 'ofSurface'
-  | 'maskBytes'
-  | 'mask'
-  | 'places'
-  | 'known'
-  | 'brought'
-  | 'columns'
-  | 'other'
-  | 'spread'
-  | 'knownOf'
-  | 'scratch'
-  | 'room'
-  | 'squares'
-  | 'residuals'
-  | 'shares'
-  | 'variances'
-  | 'counts'
-  | 'sums'
-  | 'luminances'
-  | 'otherNormals'
-  | 'otherDepths';
-
-/** Fits one row of tiles after the other. */
-class FittedStrips {
-  readonly strip: Strip<Part>;
-  private readonly picture: PictureToFit;
-  /** Whether texture is known, and what belongs to one surface. */
-  private readonly hasSurfaces: boolean;
-  private readonly features: number;
-  private readonly count: number;
-
-  constructor(picture: PictureToFit) {
-    const { width, height, albedo, normal, depth, sights } = picture;
-    this.picture = picture;
-    this.hasSurfaces = albedo !== null && (normal !== null || depth !== null);
-    this.features = (albedo ? 2 : 0) + (this.hasSurfaces ? 1 : 0) + (normal?.length ?? 0) * (albedo ? 2 : 1) + (depth ? 1 : 0);
-    this.count = this.features + (sights.length === 0 ? 0 : sights.length === 1 ? SHIFTS : SHIFTS + 1);
-    const { count } = this;
-    const filled = (columns: number) => (columns + 3) & ~3;
-    this.strip = new Strip<Part>(picture, (line, across) => ({
-      // Zeros before the first line, which stand for what lies beside it.
-      edge: line,
-      light: WIDEST * line,
-      raw: WIDEST * line,
-      normals: 3 * WIDEST * line,
-      depths: WIDEST * line,
-      lit: RAW * line,
-      ofSurface: RAW * line,
-      maskBytes: (FILTERED * line) / 4,
-      mask: FILTERED * line,
-      places: sights.length * RAW * line,
-      known: sights.length * FILTERED * line,
-      brought: SHIFTS * RAW * line,
-      columns: filled(count + 2) * FILTERED * line,
-      other: FILTERED * line,
-      spread: sights.length === 0 ? 0 : filled(count) * TILE * line,
-      knownOf: count * 8,
-      scratch: 8 * (line + 32),
-      room: 8 * MATRIX,
-      squares: TILE * line,
-      residuals: TILE * line,
-      shares: TILE * line,
-      variances: across * 8,
-      counts: across * 8,
-      sums: across * 8,
-      luminances: sights.length * width * height * 4,
-      otherNormals: normal ? sights.length * 3 * width * height * 4 : 0,
-      otherDepths: depth ? sights.length * width * height * 4 : 0,
-    }));
-    const { at, floats } = this.strip;
-    const pixels = width * height;
-    sights.forEach((sight, i) => {
-      floats.set(sight.luminance, at.luminances / 4 + i * pixels);
-      if (normal) sight.normal?.forEach((values, c) => floats.set(values, at.otherNormals / 4 + (i * 3 + c) * pixels));
-      if (depth && sight.depth) floats.set(sight.depth, at.otherDepths / 4 + i * pixels);
-    });
-  }
-
-  fit(
-    row: number,
-    { variances, pixels, means, known, planes }: Omit<PictureFit<never>, 'planes'> & { readonly planes: Readonly<Partial<Record<FitPlane, Float32Array>>> },
-  ): void {
-    const { strip, count, picture } = this;
-    const { at, exports, line, stride, across } = strip;
-    const plane = FILTERED * line;
-    strip.put(picture.mask, at.maskBytes, row * TILE - REACH, FILTERED);
-    exports.widenMask(at.maskBytes, FILTERED * stride, at.mask);
-    this.fillFeatures(row);
-    this.filter(at.light + AROUND * line, count);
-    picture.sights.forEach((_, which) => this.bring(which, row));
-    const isSpread = picture.sights.length > 0;
-    if (isSpread)
-      for (let column = 0; column < count; column++) exports.spreadStrip(at.columns + column * plane, line, at.scratch, at.spread + column * TILE * line);
-    const { columns, spread, mask, knownOf, room, squares, residuals } = at;
-    exports.fitTiles(columns, plane, isSpread ? spread : 0, TILE * line, count, mask, knownOf, line, across, room, squares, residuals, at.variances, at.counts);
-    const ownMask = mask + REACH * line;
-    // The luminance is still there, with lines above and below.
-    const light = at.light + (AROUND + REACH + 1) * line;
-    exports.sumTiles(light, line, ownMask, across, at.sums);
-    strip.takeFigures(variances, at.variances, row);
-    strip.takeFigures(pixels, at.counts, row);
-    strip.takeFigures(means, at.sums, row);
-    for (let tile = row * across; tile < (row + 1) * across; tile++) means[tile] = means[tile]! / pixels[tile]!;
-    known.forEach((shares, which) => {
-      exports.countTiles(at.known + which * plane + REACH * line, line, across, at.sums);
-      strip.takeFigures(shares, at.sums, row);
-      for (let tile = row * across; tile < (row + 1) * across; tile++) shares[tile] = pixels[tile] === 0 ? 0 : shares[tile]! / pixels[tile]!;
-    });
-    if ('shares' in planes) exports.shareStrip(squares, light - line, line, ownMask, picture.least, at.scratch, at.shares);
-    const places: Record<FitPlane, number> = { squares, residuals, shares: at.shares, target: columns + count * plane + REACH * line };
-    for (const [name, values] of Object.entries(planes)) strip.take(values, places[name as FitPlane], row);
-  }
-
-  /** Columns of what the surfaces explain: albedo, texture times the light that falls on it, normal, nearness. */
-  private fillFeatures(row: number): void {
-    const { strip, picture } = this;
-    const { at, exports, line } = strip;
-    const { albedo, normal, depth, luminance } = picture;
-    const first = row * TILE - REACH - 1 - AROUND;
-    strip.put(luminance, at.light, first, WIDEST);
-    normal?.forEach((values, c) => {
-      strip.put(values, at.normals + c * WIDEST * line, first, WIDEST);
-      exports.cleanStrip(at.normals + c * WIDEST * line, WIDEST * line);
-    });
-    if (depth) strip.put(depth, at.depths, first, WIDEST);
-    let column = 0;
-    const read = (values: Float32Array) => {
-      strip.put(values, at.raw, first, WIDEST);
-      exports.cleanStrip(at.raw, WIDEST * line);
-    };
-    if (albedo) {
-      read(albedo);
-      exports.litStrip(at.light, at.raw, line, RAW, at.scratch, at.lit);
-      this.filter(at.raw + AROUND * line, column++);
-      this.filter(at.lit, column++);
-      if (this.hasSurfaces) {
-        const [normals, depths] = [normal ? at.normals : 0, depth ? at.depths : 0];
-        exports.surfaceStrip(at.light, at.raw, normals, WIDEST * line, depths, line, RAW, ONE_SURFACE, SAME_DEPTH, at.lit, at.scratch, at.ofSurface);
-        this.filter(at.ofSurface, column++);
-      }
-      // What a light from one side makes of texture.
-      normal?.forEach((_, c) => {
-        exports.multiplyStrip(at.raw + AROUND * line, at.normals + (c * WIDEST + AROUND) * line, RAW * line, at.lit);
-        this.filter(at.lit, column++);
-      });
-    }
-    normal?.forEach((_, c) => this.filter(at.normals + (c * WIDEST + AROUND) * line, column++));
-    if (!depth) return;
-    read(depth);
-    exports.nearStrip(at.raw, WIDEST * line, FARTHEST);
-    this.filter(at.raw + AROUND * line, column);
-  }
-
-  private filter(raw: number, column: number): void {
-    const { at, exports, line } = this.strip;
-    const kernel = this.picture.filter === 'laplacian' ? exports.laplacianStrip : exports.highPassStrip;
-    kernel(raw, line, FILTERED, at.mask, at.scratch, at.columns + column * FILTERED * line);
-  }
-
-  /** Brings what a neighbour shows into the columns behind the features. */
-  private bring(which: number, row: number): void {
-    const { strip, picture } = this;
-    const { at, exports, line, stride, whole } = strip;
-    const { width, height, sights } = picture;
-    const [plane, raw] = [FILTERED * line, RAW * line];
-    const places = at.places + which * raw;
-    const known = at.known + which * plane;
-    // What stands behind the lines has no place either.
-    if (row === 0) whole.fill(-1, places / 4, (places + raw) / 4);
-    strip.put(sights[which]!.places, places, row * TILE - REACH - 1, RAW, -1);
-    const pixels = width * height * 4;
-    const count = RAW * stride;
-    if (picture.depth && sights[which]!.depth)
-      exports.hideDepths(places, count, at.depths + AROUND * line, at.otherDepths + which * pixels, FARTHEST, SAME_DEPTH);
-    if (picture.normal && sights[which]!.normal)
-      exports.hideNormals(places, count, at.normals + AROUND * line, WIDEST * line, at.otherNormals + which * 3 * pixels, pixels, SAME_NORMAL);
-    exports.knownStrip(places, line, FILTERED, at.mask, at.scratch, known);
-    exports.bringStrip(places, count, at.luminances + which * pixels, width, width * height - 1, at.brought, raw);
-    exports.cleanStrip(at.brought, SHIFTS * raw);
-    for (let shift = 0; shift < SHIFTS; shift++) {
-      const column = this.columnOf(which, shift);
-      const out = at.columns + column * plane;
-      const isAdded = sights.length === 2 && which === 1 && shift > 0;
-      exports.highPassStrip(at.brought + shift * raw, line, FILTERED, known, at.scratch, isAdded ? at.other : out);
-      if (isAdded) exports.addStrip(out, at.other, plane);
-      whole[(at.knownOf + column * 8) / 4 + (isAdded ? 1 : 0)] = known;
-    }
-  }
-
-  private columnOf(which: number, shift: number): number {
-    const { features, picture } = this;
-    if (picture.sights.length < 2) return features + shift;
-    if (shift === 0) return features + which;
-    return features + 1 + (which === 0 ? shift : OPPOSITE[shift]!);
-  }
 }
 
 /**

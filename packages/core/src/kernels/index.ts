@@ -13,3 +13,4 @@ export {
 export { JpegPicture, type ByteLines, type ComponentShape, type Widening } from './jpeg.ts';
 export type { Scan, ScanCodes, ScanDamage } from './jpeg-scan.ts';
 export { cutMeans, fitPicture } from './fit-picture.ts';
+export type { LeftOver, Sight } from './picture-to-fit.ts';

@@ -1,4 +1,4 @@
-import { cutMeans, fitPicture } from '../../kernels/index.ts';
+import { cutMeans, fitPicture, type LeftOver, type Sight } from '../../kernels/index.ts';
 import { besideNeighbours, type BesideFigures } from './beside.ts';
 import type { NoiseBuffers } from './buffers.ts';
 import { filledIn, measuredPixels, type Neighbour } from './columns.ts';
@@ -44,6 +44,8 @@ const DARKEST = 0.02;
 
 /** Measures one frame. @param beside the frame before or after it, where no vectors lead to any */
 export function measureFrame(frame: NoiseBuffers, neighbours: readonly Neighbour[], beside: NoiseBuffers | null = null): FrameFigures {
+  const sights = neighbours.map(({ frame: other, places }) => ({ luminance: other.luminance, depth: other.depth, normal: other.normal, places }));
+  const whole = neighbours.length === 0 ? null : fitBeside(frame, sights);
   const own = prepared(frame);
   const { grid, mask, pixels, means, luminance, target } = own;
   const ownCut = cutSquares(own, own, usualShare(own.shares, own.variances, grid));
@@ -58,12 +60,11 @@ export function measureFrame(frame: NoiseBuffers, neighbours: readonly Neighbour
     roughness: roughnessOf(frame, own),
     standing: neighbours.length === 0 && beside ? standingFigures(own, prepared(beside)) : null,
   };
-  if (neighbours.length === 0) {
+  if (!whole) {
     const none = own.variances.map(() => NaN);
     return { ...figures, byFeaturesCut: ownCut, byNeighbours: none, byNeighboursCut: [none, none], held: [], known: [], still: [] };
   }
-  const sights = neighbours.map(({ frame: other, places }) => ({ luminance: other.luminance, depth: other.depth, normal: other.normal, places }));
-  const { variances, planes, known } = fitPicture({ ...toFit(frame, own), sights, filter: 'highPass', every: 1 }, ['squares', 'shares']);
+  const { variances, planes, known } = whole;
   const usual = usualShare(planes.shares, variances, grid);
   return {
     ...figures,
@@ -71,12 +72,23 @@ export function measureFrame(frame: NoiseBuffers, neighbours: readonly Neighbour
     byNeighbours: variances,
     byNeighboursCut: cutSquares(planes, own, usual),
     known,
-    ...besideNeighbours(
-      frame,
-      own,
-      neighbours.map(({ frame: other }) => prepared(other)),
-    ),
+    ...besideNeighbours(frame, own, comparedWith(neighbours)),
   };
+}
+
+/** Regresses a frame on its features and on what its neighbours show; what the features alone leave is kept as well, unless it is known. */
+function fitBeside(frame: NoiseBuffers, sights: readonly Sight[]) {
+  const isKnown = preparedFrames.has(frame);
+  const basis = isKnown ? preparedFrames.get(frame)! : basisOf(frame);
+  const whole = fitPicture({ ...toFit(frame, basis), sights, filter: 'highPass', every: 1 }, ['squares', 'shares'], isKnown ? null : PREPARED_PLANES);
+  if (whole.alone) keepPrepared(frame, basis, whole, whole.alone);
+  return whole;
+}
+
+/** Neighbours whose own figures are known: the frames before, as frames are measured in order; of the first frame the nearest. */
+function comparedWith(neighbours: readonly Neighbour[]): Prepared[] {
+  const known = neighbours.flatMap(({ frame }) => preparedFrames.get(frame) ?? []);
+  return known.length > 0 ? known : [prepared(neighbours[0]!.frame)];
 }
 
 /** What is worked out of a frame by itself: once, although it is a neighbour of others as well. */
@@ -101,24 +113,35 @@ interface Prepared {
 
 const preparedFrames = new WeakMap<NoiseBuffers, Prepared>();
 
-function prepared(frame: NoiseBuffers): Prepared {
-  const known = preparedFrames.get(frame);
-  if (known) return known;
+type Basis = Pick<Prepared, 'mask' | 'luminance' | 'least'>;
+const PREPARED_PLANES = ['squares', 'shares', 'residuals', 'target'] as const;
+
+function basisOf(frame: NoiseBuffers): Basis {
   const mask = measuredPixels(frame);
   const luminance = filledIn(frame.luminance, frame.width, frame.height);
-  const basis = { mask, luminance, least: DARKEST * Math.max(0, meanOfMeasured(luminance, mask)) };
-  const { variances, pixels, means, planes } = fitPicture({ ...toFit(frame, basis), sights: [], filter: 'highPass', every: 1 }, [
-    'squares',
-    'shares',
-    'residuals',
-    'target',
-  ]);
+  return { mask, luminance, least: DARKEST * Math.max(0, meanOfMeasured(luminance, mask)) };
+}
+
+function keepPrepared(
+  frame: NoiseBuffers,
+  basis: Basis,
+  { pixels, means }: Pick<Prepared, 'pixels' | 'means'>,
+  { variances, planes }: LeftOver<(typeof PREPARED_PLANES)[number]>,
+): Prepared {
   const made = { ...basis, grid: gridOf(frame), pixels, means, variances, ...planes };
   preparedFrames.set(frame, made);
   return made;
 }
 
-function toFit(frame: NoiseBuffers, { mask, luminance, least }: Pick<Prepared, 'mask' | 'luminance' | 'least'>) {
+function prepared(frame: NoiseBuffers): Prepared {
+  const known = preparedFrames.get(frame);
+  if (known) return known;
+  const basis = basisOf(frame);
+  const fit = fitPicture({ ...toFit(frame, basis), sights: [], filter: 'highPass', every: 1 }, PREPARED_PLANES);
+  return keepPrepared(frame, basis, fit, fit);
+}
+
+function toFit(frame: NoiseBuffers, { mask, luminance, least }: Basis) {
   const { width, height, albedo, normal, depth } = frame;
   return { width, height, luminance, mask, albedo, normal, depth, least };
 }

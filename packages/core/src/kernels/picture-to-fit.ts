@@ -1,0 +1,61 @@
+/**
+ * A picture in time beside another: its luminance, and where each of the other's pixels has gone in it, -1 where that is not
+ * known. What is hidden there is told by depths and normals, where both pictures have them.
+ */
+export interface Sight {
+  readonly luminance: Float32Array;
+  readonly places: Int32Array;
+  readonly depth: Float32Array | null;
+  readonly normal: readonly Float32Array[] | null;
+}
+
+/** What is regressed: planes row by row, all of one size. */
+export interface PictureToFit {
+  readonly width: number;
+  readonly height: number;
+  /** Without what is no number. */
+  readonly luminance: Float32Array;
+  /** 1 for the pixels that are measured; never on the outermost ring. */
+  readonly mask: Uint8Array;
+  /** Luminance of the surfaces, their normals and distances; null where they are not known. */
+  readonly albedo: Float32Array | null;
+  readonly normal: readonly Float32Array[] | null;
+  readonly depth: Float32Array | null;
+  /** None, one or two. Of two, the shifts of the first go with the opposite ones of the second: half the columns, which cost less noise. */
+  readonly sights: readonly Sight[];
+  readonly filter: 'highPass' | 'laplacian';
+  /** Rows of tiles that are measured: each so many. */
+  readonly every: number;
+  /** Added to the brightness around a pixel, so that black has one. */
+  readonly least: number;
+}
+
+/** What can be had of each pixel. */
+export type FitPlane = 'squares' | 'shares' | 'residuals' | 'target';
+
+/** What regressions leave of a picture. */
+export interface LeftOver<Planes extends FitPlane> {
+  /** Mean square of each tile's residuals, corrected; NaN where too few pixels are measured. */
+  readonly variances: Float64Array;
+  /**
+   * Squares of the residuals, corrected, NaN in tiles without a variance; their roots as shares of the brightness around,
+   * negative where nothing is measured; the residuals; and what was regressed.
+   */
+  readonly planes: Readonly<Record<Planes, Float32Array>>;
+}
+
+export interface PictureFit<Planes extends FitPlane, Alone extends FitPlane> extends LeftOver<Planes> {
+  /** Pixels that are measured, and their mean luminance. */
+  readonly pixels: Float64Array;
+  readonly means: Float64Array;
+  /** For each sight, the share of those that can be seen there with all around them. */
+  readonly known: readonly Float64Array[];
+  /** By the features alone, without the sights; null where that was not wanted. */
+  readonly alone: LeftOver<Alone> | null;
+}
+
+/** Where what is left is written: as a picture wants it. */
+export interface LeftOverRoom {
+  readonly variances: Float64Array;
+  readonly planes: Readonly<Partial<Record<FitPlane, Float32Array>>>;
+}
