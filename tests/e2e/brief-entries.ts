@@ -7,7 +7,7 @@ export const sums = (page: Page) => page.getByRole('complementary', { name: 'Wha
 export const field = (page: Page, name: string) => page.getByLabel(name, { exact: true });
 
 /** Unfolds the entries that are seldom said. */
-export const unfold = (page: Page) => page.getByText('Test frames, sound, scale').click();
+export const unfold = (page: Page) => page.getByText('Test frames, cuts, sound, scale').click();
 
 /** Real entries and what the panel says of them, with the sum that shows it. */
 export const told: readonly (readonly [what: string, enter: (page: Page) => Promise<unknown>, code: string, sum: string])[] = [

@@ -5,6 +5,7 @@ export {
   componentsOf,
   conventions,
   differenceOfHalves,
+  changedPixels,
   changeFit,
   edgesOf,
   figuresIn,

@@ -13,6 +13,8 @@ export interface PassFigures {
   readonly odd: number | null;
   /** How well the change of its edges from the frame before fits that of the beauty a frame earlier, at its own and a frame later; null where one lacks or nothing changes. */
   readonly changes: readonly [earlier: number, own: number, later: number] | null;
+  /** Pixels whose edges change from the frame before: what `changes` rests on. */
+  readonly changed: number;
   /** What the vectors leave of the difference to the frame before, as a share; null of other passes, and where nothing moves. */
   readonly unexplained: number | null;
   /** What the depth says of what hid things a frame earlier; null of other passes, and without vectors. */
@@ -137,6 +139,13 @@ function addGradients(values: Float32Array, width: number, rows: number, out: Fl
       out[y * width + x] = out[y * width + x]! + Math.abs(right - left) + Math.abs(below - above);
     }
   }
+}
+
+/** Pixels in which two pictures of edges differ. */
+export function changedPixels([before, after]: readonly [Float32Array, Float32Array]): number {
+  let count = 0;
+  if (before.length === after.length) for (let i = 0; i < before.length; i++) if (after[i] !== before[i]) count++;
+  return count;
 }
 
 /**

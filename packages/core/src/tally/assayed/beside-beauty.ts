@@ -38,8 +38,9 @@ export function findTurnedDepth(collector: FindingCollector, frames: readonly Pa
   const told = frames.filter(({ order }) => order !== null);
   const sum = (of: 'byNearer' | 'byFarther') => told.reduce((all, { order }) => all + order![of], 0);
   const [nearer, farther] = [sum('byNearer'), sum('byFarther')];
-  // A pass that shows another frame has its things elsewhere, which is told already.
-  if (told.some(({ pass, frame }) => collector.has(pass, frame, ['pass-offset']))) return;
+  // A pass that shows another frame has its things elsewhere.
+  const ofAnother = told.filter(({ changes }) => changes !== null && (changes[0] > changes[1] || changes[2] > changes[1]));
+  if (ofAnother.length > told.length / 3) return;
   if (farther < FEWEST_HIDDEN || farther < MOSTLY * nearer) return;
   for (const { pass, frame, file, order } of told) {
     const evidence = `Of what was hidden a frame earlier it puts ${order!.byFarther} pixels before what hid them, ${order!.byNearer} behind it.`;
@@ -74,22 +75,38 @@ export function findMatteGaps(collector: FindingCollector, frames: readonly Pass
 const FEWEST = 3;
 /** What changes must fit the beauty's changes of another frame by this, over the run, and by so much better than those of its own. */
 const FITS = 0.13;
-const OWN_SHARE = 0.4;
+const OWN_SHARE = 0.5;
+/** It must also be so many times what noise alone makes of it: of so many pixels with an edge of their own one over their root. */
+const SIGNIFICANT = 3;
+const PIXELS_OF_AN_EDGE = 9;
 
-/** Runs of frames of a pass that show the picture of another frame. */
+/** Frames of a pass that show the picture of another frame: all of them, or a run. */
 export function findOffsets(collector: FindingCollector, frames: readonly PassFigures[]): void {
   const told = frames.filter(({ changes }) => changes !== null);
+  const ownFit = (some: readonly PassFigures[]) => some.reduce((sum, { changes }) => sum + changes![1], 0) / some.length;
   for (const side of [0, 2] as const) {
+    if (showsAnother(told, side)) {
+      told.forEach((figures) => tellOffset(collector, figures, side));
+      return;
+    }
     const isLate = told.map(({ changes }) => changes![side] > changes![1] && changes![side] > changes![2 - side]!);
     for (let from = 0; from < told.length; from++) {
       let to = from;
       while (isLate[to]) to++;
       const run = told.slice(from, to);
-      const meanOf = (place: 0 | 1 | 2) => run.reduce((sum, { changes }) => sum + changes![place], 0) / run.length;
-      if (run.length >= FEWEST && meanOf(side) > FITS && meanOf(1) < OWN_SHARE * meanOf(side)) run.forEach((figures) => tellOffset(collector, figures, side));
+      // Where a pass changes by parts of a pixel nothing fits, and now and then another frame by chance: the others must.
+      const others = told.filter((one) => !run.includes(one));
+      if (showsAnother(run, side) && ownFit(others) > FITS) run.forEach((figures) => tellOffset(collector, figures, side));
       from = Math.max(from, to);
     }
   }
+}
+
+function showsAnother(run: readonly PassFigures[], side: 0 | 2): boolean {
+  const meanOf = (place: 0 | 1 | 2) => run.reduce((sum, { changes }) => sum + changes![place], 0) / run.length;
+  const edges = run.reduce((sum, { changed }) => sum + changed, 0) / PIXELS_OF_AN_EDGE;
+  const least = Math.max(FITS, SIGNIFICANT / Math.sqrt(edges));
+  return run.length >= FEWEST && meanOf(side) > least && meanOf(1) < OWN_SHARE * meanOf(side);
 }
 
 function tellOffset(collector: FindingCollector, { pass, frame, file, changes }: PassFigures, side: 0 | 2): void {

@@ -46,7 +46,11 @@ const FEWEST_TILES = 6;
 /** and goes up and down between so many of its frames: of what flickers by chance three in four do. */
 const TURNS = 0.6;
 /** What noise alone makes of a tile's mean must be so many times less. */
-const BEYOND_TILE_NOISE = 3;
+const BEYOND_TILE_NOISE = 1.5;
+/** Tiles that pump as one do so together by this share of what each does; those that flicker for themselves do less. */
+const TOGETHER = 0.5;
+/** What noise alone makes of all of them must be so many times less. */
+const BEYOND_GROUP_NOISE = 3;
 const PIXELS_OF_A_TILE = 256;
 
 /**
@@ -65,14 +69,20 @@ function findPumpingRegions(collector: FindingCollector, frames: readonly Assaye
   });
   for (const group of touchingTiles(count, grid.across, (tile) => pumping[tile]!)) {
     if (group.length < FEWEST_TILES) continue;
-    const departures = departuresOf(frames.map(({ means }) => group.reduce((sum, tile) => sum + means[tile]!, 0)));
-    if (!goesToAndFro(departures, PUMPS)) continue;
+    const departures = departuresOf(frames.map(({ means }) => sumOver(group, (tile) => means[tile]!)));
+    const ofTiles = median(group.map((tile) => median(departuresOf(frames.map(({ means }) => means[tile]!)).map(Math.abs))));
+    const noise = median(
+      frames.map(({ means, tiles }) => Math.sqrt(sumOver(group, (tile) => tiles[tile]! ** 2 / PIXELS_OF_A_TILE)) / sumOver(group, (tile) => means[tile]!)),
+    );
+    if (!goesToAndFro(departures, Math.max(PUMPS, TOGETHER * ofTiles, BEYOND_GROUP_NOISE * noise))) continue;
     const place = aroundTiles(group, grid);
     const percent = roughly(Math.expm1(median(departures.map(Math.abs))) * 100);
     const detail = `brighter and darker in turn in ${place[2]} x ${place[3]} pixels at ${place[0]}, ${place[1]} (${sayPlace(place, grid)})`;
     for (const { pass, frame, file } of frames) collector.add('flicker', pass, { frame, file, detail, evidence: `Usually ${percent} % from frame to frame.` });
   }
 }
+
+const sumOver = (group: readonly number[], of: (tile: number) => number) => group.reduce((sum, tile) => sum + of(tile), 0);
 
 /** What the logarithm of each level but the first and the last departs by from the middle of those beside it. */
 function departuresOf(levels: readonly number[]): number[] {

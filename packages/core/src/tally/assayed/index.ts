@@ -14,7 +14,9 @@ import { findSumMismatches } from './sums.ts';
 /** What an assay's figures say of a shot: one rule a file. */
 export function findAssayTroubles(order: Order, frames: readonly AssayedFrame[], passes: readonly PassFigures[]): Finding[] {
   const collector = new FindingCollector(order.brief);
-  for (const { pass } of order.passes) {
+  const beauty = order.passes.find(({ pass }) => pass.role === 'beauty')?.pass.name;
+  const isBeauty = ({ pass }: Order['passes'][number]) => pass.role === 'beauty';
+  for (const { pass } of [...order.passes.filter(isBeauty), ...order.passes.filter((one) => !isBeauty(one))]) {
     const beside = passes.filter((figures) => figures.pass === pass.name);
     findOddValues(collector, beside);
     findOffsets(collector, beside);
@@ -23,7 +25,7 @@ export function findAssayTroubles(order: Order, frames: readonly AssayedFrame[],
     const own = frames.filter((frame) => frame.pass === pass.name);
     if (own.length === 0) continue;
     findNoisy(collector, order.brief, own);
-    findNoiseShifts(collector, own);
+    findNoiseShifts(collector, own, pass.role === 'light' ? frames.filter((frame) => frame.pass === beauty) : []);
     findFlicker(collector, own);
     findFireflyBursts(collector, own);
     findSteppedGradients(collector, own);

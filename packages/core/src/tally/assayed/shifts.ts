@@ -5,6 +5,9 @@ import { roughly } from '../../wording.ts';
 
 /** A step of noise, as a factor, that is told at least; */
 const LEAST_STEP = 1.2;
+/** relative to the light of the picture by this factor, the same way; */
+const LEAST_RELATIVE = 1.1;
+const DARKEST = 1e-6;
 /** and at least so many times what it usually changes from frame to frame. */
 const STANDS_OUT = 6;
 /** Frames on either side of a step whose level is compared. */
@@ -22,29 +25,51 @@ interface Run {
   readonly level: number;
 }
 
-/** Frames, or runs of them, that are noisier or cleaner than the rest; the first of them may be a start that has not settled. */
-export function findNoiseShifts(collector: FindingCollector, frames: readonly AssayedFrame[]): void {
-  const told = frames.filter((frame, i) => frame.noise !== null && frame.noise > 0 && !coversOtherwise(frames, i));
+/**
+ * Frames, or runs of them, that are noisier or cleaner than the rest; the first of them may be a start that has not settled.
+ *
+ * @param whole frames of the beauty that a light is a part of, which has been judged before; none for the beauty itself. What gathers light over frames gathers
+ *   all of it, while a single light may well fade at the beginning
+ */
+export function findNoiseShifts(collector: FindingCollector, frames: readonly AssayedFrame[], whole: readonly AssayedFrame[]): void {
+  const told = comparable(frames);
   if (told.length < FEWEST) return;
-  const levels = told.map(({ noise }) => Math.log(noise!));
-  const start = settlingFrames(levels);
+  const levels = levelsOf(told);
+  const mayStart = whole.length === 0 || settlingFrames(levelsOf(comparable(whole))) > 0;
+  const start = mayStart ? settlingFrames(levels) : 0;
   if (start > 0) tellStart(collector, told, start, levels);
   const runs = runsOf(levels, start);
+  const relatives = told.map(({ noise, meanLuminance }) => Math.log(noise! / Math.max(DARKEST, meanLuminance ?? 0)));
+  const level = levelGroups(runs, levels);
   const usual = runs.reduce((longest, run) => (run.to - run.from > longest.to - longest.from ? run : longest));
   for (const run of runs) {
-    // Held against the usual level where it is nearest: noise may drift along a shot.
-    const beside =
-      run.from >= usual.to
-        ? levels.slice(Math.max(usual.from, usual.to - AROUND), usual.to)
-        : levels.slice(usual.from, Math.min(usual.to, usual.from + AROUND));
-    const times = Math.exp(run.level - median(beside));
-    if (run === usual || (times < LEAST_STEP && times > 1 / LEAST_STEP)) continue;
+    // Held against each other where they are nearest: noise may drift along a shot.
+    const isBehind = run.from >= usual.to;
+    const nearest = (values: readonly number[], one: Run, atEnd: boolean) =>
+      median(atEnd ? values.slice(Math.max(one.from, one.to - AROUND), one.to) : values.slice(one.from, Math.min(one.to, one.from + AROUND)));
+    const timesOf = (values: readonly number[]) => Math.exp(nearest(values, run, !isBehind) - nearest(values, usual, isBehind));
+    const [times, relative] = [timesOf(levels), timesOf(relatives)];
+    // A light that comes up brings its noise with it.
+    if (Math.abs(Math.log(relative)) < Math.log(LEAST_RELATIVE) || relative > 1 !== times > 1) continue;
+    if (level.get(run) === level.get(usual) || (times < LEAST_STEP && times > 1 / LEAST_STEP)) continue;
     const why = explanationOf(told.slice(run.from, run.to), [...told.slice(0, run.from), ...told.slice(run.to)]);
+    // In one light alone what is seen makes the noise; settings make that of all of them.
+    const isOfWhole = told
+      .slice(run.from, run.to)
+      .some(({ frame }) => whole.some(({ pass }) => collector.has(pass, frame, ['noise-shift', 'unsettled-start'])));
+    if (whole.length > 0 && why === '' && !isOfWhole) continue;
     const detail = `${times > 1 ? roughly(times) : roughly(1 / times)} times as ${times > 1 ? 'noisy' : 'clean'} as the frames around${why}`;
     for (const { frame, file, pass, noise } of told.slice(run.from, run.to))
       collector.add('noise-shift', pass, { frame, file, detail, evidence: `Noise ${noise!.toPrecision(3)}.` });
   }
 }
+
+/** Frames whose noise is known, and can be held against that of those beside them. */
+function comparable(frames: readonly AssayedFrame[]): AssayedFrame[] {
+  return frames.filter((frame, i) => frame.noise !== null && frame.noise > 0 && !coversOtherwise(frames, i));
+}
+
+const levelsOf = (frames: readonly AssayedFrame[]) => frames.map(({ noise }) => Math.log(noise!));
 
 /** A frame that covers this much more or less of the picture than both beside it shows something else: its alpha is missing, or wrong. */
 const OTHER_COVER = 0.1;
@@ -78,6 +103,17 @@ function runsOf(levels: readonly number[], start: number): Run[] {
     const from = edges[i]!;
     return to > from ? [{ from, to, level: median(levels.slice(from, to)) }] : [];
   });
+}
+
+/** Runs of one level, by the first of them: what goes on behind a run as it was before it is no step. */
+function levelGroups(runs: readonly Run[], levels: readonly number[]): Map<Run, Run> {
+  const firsts = new Map<Run, Run>();
+  runs.forEach((run, i) => {
+    const before = runs[i - 2];
+    const goesOn = before !== undefined && Math.abs(levels[run.from]! - levels[before.to - 1]!) < Math.log(LEAST_STEP);
+    firsts.set(run, goesOn ? firsts.get(before)! : run);
+  });
+  return firsts;
 }
 
 /** How many first frames come down to the level of the rest, step by step; 0 where they do not. */

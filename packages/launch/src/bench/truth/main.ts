@@ -1,21 +1,24 @@
 import { execFile } from 'node:child_process';
-import { readFileSync, writeFileSync } from 'node:fs';
+import { readFileSync, rmSync, writeFileSync } from 'node:fs';
 import path from 'node:path';
 import { promisify } from 'node:util';
 import { Worker, isMainThread, workerData } from 'node:worker_threads';
 import { fitNoise, luminanceOf, measureTestRenders, memorySource, recogniseFormat, samplesForNoise } from '@mint-tally/core';
 import { codecTools, projectFolder } from '@mint-tally/engine';
 import { studyNames, type StudyName } from '@mint-tally/standin-farm';
+import { faults, faultyBrief, faultyViews, renderFaulty } from './faults.ts';
 import { beautyPath, renderStudy, studyBrief, studyFolder, type Truth } from './render-study.ts';
 
 /**
  * Holds the assay's noise against renders whose error is known: `bench-truth.js FOLDER [STUDY …]`. What is rendered stays in
- * the folder, so that a second run only measures.
+ * the folder, so that a second run only measures. `bench-truth.js FOLDER faults` makes every fault in several views instead,
+ * and counts what is found.
  */
 const COUNTS = [4, 16, 64, 256];
 
 async function main([top, ...names]: readonly string[]): Promise<void> {
   if (!top) throw new Error('Say the folder for the rendered frames: bench-truth.js FOLDER [STUDY …]');
+  if (names.includes('faults')) return countFindings(top);
   const studies = studyNames.filter((name) => names.length === 0 || names.includes(name));
   const waiting = [...studies];
   const renderNext = async (): Promise<void> => {
@@ -60,12 +63,40 @@ interface Compared {
   readonly ranks: number;
 }
 
-async function measure(folder: string): Promise<Compared[]> {
+/** What `./mint assay --json` prints of a folder. */
+async function assayOf(folder: string, order: object): Promise<Assayed> {
   const brief = path.join(folder, 'brief.json');
-  writeFileSync(brief, JSON.stringify(studyBrief));
+  writeFileSync(brief, JSON.stringify(order));
   const command = path.join(projectFolder(), 'build', 'services', 'assay.js');
   const { stdout } = await promisify(execFile)(process.execPath, [command, folder, '--brief', brief, '--json'], { maxBuffer: 1 << 28 });
-  const { frames } = JSON.parse(stdout) as { frames: { noise: number; temporalNoise: number; tiles: (number | null)[] }[] };
+  return JSON.parse(stdout) as Assayed;
+}
+
+interface Assayed {
+  readonly frames: readonly { noise: number; temporalNoise: number; tiles: (number | null)[] }[];
+  readonly findings: readonly { code: string; pass: string; frames: string }[];
+}
+
+/** Makes every fault in every view, and tells in how many it was found, and what else. */
+async function countFindings(top: string): Promise<void> {
+  const views = faultyViews.map((view) => ({ view, write: renderFaulty(view) }));
+  for (const fault of faults) {
+    let hits = 0;
+    const others: string[] = [];
+    for (const { view, write } of views) {
+      const folder = path.join(top, `fault-${view}`);
+      rmSync(folder, { recursive: true, force: true });
+      write(fault, folder);
+      const { findings } = await assayOf(folder, faultyBrief);
+      if (findings.some(({ code }) => code === fault.code)) hits++;
+      others.push(...findings.filter(({ code }) => code !== fault.code).map(({ code, pass, frames }) => `${view} ${code} ${pass} ${frames}`));
+    }
+    console.log(`| ${fault.code ?? '–'} | ${fault.name} | ${fault.code ? `${hits} of ${views.length}` : '–'} | ${others.join('; ') || 'none'} |`);
+  }
+}
+
+async function measure(folder: string): Promise<Compared[]> {
+  const { frames } = await assayOf(folder, studyBrief);
   const truth = readTruth(folder);
   const totals = truth.map((tiles) => meanOf(tiles.filter(Number.isFinite)));
   return frames.map(({ noise, temporalNoise, tiles }, i) => {

@@ -1,0 +1,139 @@
+import { mkdirSync, writeFileSync } from 'node:fs';
+import path from 'node:path';
+import { demoShots, encodePasses, renderFrame, type RenderedFrame } from '@mint-tally/standin-farm';
+
+const [WIDTH, HEIGHT, FRAMES, FIRST] = [96, 64, 12, 1001];
+const SAMPLES = 16;
+const STEP = 1 / 120;
+const LIGHTS = ['diffuse', 'specular', 'transmission', 'emission'] as const;
+const ROLES = {
+  beauty: 'beauty',
+  diffuse: 'light',
+  specular: 'light',
+  transmission: 'light',
+  emission: 'light',
+  albedo: 'albedo',
+  normal: 'normal',
+  depth: 'depth',
+  motion: 'motion',
+  glass: 'matte',
+  brass: 'id',
+} as const;
+type Pass = keyof typeof ROLES;
+const PASSES = Object.keys(ROLES) as Pass[];
+
+/** Views of the orrery that the faults are made in. */
+export const faultyViews = ['orr_010', 'orr_030', 'orr_040'] as const;
+export type FaultyView = (typeof faultyViews)[number];
+
+/** A fault that is made in a shot. */
+export interface Fault {
+  /** The finding that tells of it; null where the shot is sound. */
+  readonly code: string | null;
+  readonly name: string;
+  readonly change: (shot: readonly RenderedFrame[], renderAgain: (frame: number, samples: number) => RenderedFrame) => readonly RenderedFrame[];
+}
+
+/** A frame whose picture, lights included, is made brighter by a share that depends on the pixel. */
+function lit(frame: RenderedFrame, times: (pixel: number) => number): RenderedFrame {
+  const scaled = (values: Float32Array, stride: number) => values.map((value, i) => (i % stride === 3 ? value : value * times(Math.floor(i / stride))));
+  return { ...frame, beauty: scaled(frame.beauty, 4), ...Object.fromEntries(LIGHTS.map((name) => [name, scaled(frame[name], 3)])) };
+}
+
+const inPart = (pixel: number) => pixel % WIDTH < 64 && pixel < 48 * WIDTH;
+/** From 0 to 1, in no order. */
+const chance = (i: number) => (Math.abs(Math.sin(i * 78.233)) * 43758.5453) % 1;
+
+/** Changes one frame, or all of them. */
+const each = (change: (frame: RenderedFrame, i: number, shot: readonly RenderedFrame[]) => RenderedFrame) => (shot: readonly RenderedFrame[]) =>
+  shot.map((frame, i) => change(frame, i, shot));
+const only = (at: number, change: (frame: RenderedFrame) => RenderedFrame) => each((frame, i) => (i === at ? change(frame) : frame));
+
+export const faults: readonly Fault[] = [
+  { code: null, name: 'none', change: (shot) => shot },
+  {
+    code: 'noise-shift',
+    name: 'three frames of a quarter of the samples',
+    change: (shot, again) => shot.map((frame, i) => (i > 4 && i < 8 ? again(i, SAMPLES / 4) : frame)),
+  },
+  { code: 'unsettled-start', name: 'first frames of 2, 4 and 8 samples', change: (shot, again) => shot.map((frame, i) => (i < 3 ? again(i, 2 << i) : frame)) },
+  { code: 'flicker', name: 'a frame a sixth darker', change: only(6, (frame) => lit(frame, () => 5 / 6)) },
+  { code: 'flicker', name: 'every other frame 8 % brighter', change: each((frame, i) => (i % 2 === 0 ? frame : lit(frame, () => 1.08))) },
+  {
+    code: 'flicker',
+    name: 'a part of the picture that pumps by up to 25 %',
+    change: each((frame, i) => lit(frame, (pixel) => (inPart(pixel) ? 1 + 0.25 * chance(i + 1) : 1))),
+  },
+  { code: 'fireflies', name: 'ten sparks in a frame', change: only(5, (frame) => lit(frame, (pixel) => (pixel % 617 === 7 ? 60 : 1))) },
+  {
+    code: 'sum-mismatch',
+    name: 'a light half as strong in one frame',
+    change: only(4, (frame) => ({ ...frame, specular: frame.specular.map((value) => value / 2) })),
+  },
+  {
+    code: 'pass-offset',
+    name: 'normals a frame behind throughout',
+    change: each((frame, i, shot) => ({ ...frame, normal: shot[Math.max(0, i - 1)]!.normal })),
+  },
+  {
+    code: 'pass-offset',
+    name: 'depth a frame ahead throughout',
+    change: each((frame, i, shot) => ({ ...frame, depth: shot[Math.min(FRAMES - 1, i + 1)]!.depth })),
+  },
+  {
+    code: 'depth-implausible',
+    name: 'a fiftieth of a depth is 0',
+    change: only(3, (frame) => ({ ...frame, depth: frame.depth.map((value, i) => (i % 50 === 0 ? 0 : value)) })),
+  },
+  {
+    code: 'depth-implausible',
+    name: 'depth counts the other way round',
+    change: each((frame) => ({ ...frame, depth: frame.depth.map((value) => (value > 1e9 ? value : 20 - value)) })),
+  },
+  {
+    code: 'normal-implausible',
+    name: 'normals of half their length',
+    change: only(5, (frame) => ({ ...frame, normal: frame.normal.map((value) => value / 2) })),
+  },
+  { code: 'matte-mismatch', name: 'a matte up to 1.5', change: only(2, (frame) => ({ ...frame, glass: frame.glass.map((value) => value * 1.5) })) },
+  {
+    code: 'matte-mismatch',
+    name: 'a matte that misses a part of the alpha',
+    change: each((frame, at) => ({ ...frame, glass: frame.glass.map((_, i) => (at === 4 && i < 1000 ? 0 : frame.beauty[i * 4 + 3]!)) })),
+  },
+  { code: 'id-implausible', name: 'ids between two numbers', change: only(3, (frame) => ({ ...frame, brass: frame.brass.map((value) => value + 0.5) })) },
+  {
+    code: 'vector-implausible',
+    name: 'vectors that lead the other way in one frame',
+    change: only(4, (frame) => ({ ...frame, motion: frame.motion.map((value) => -value) })),
+  },
+];
+
+/** The brief of a shot with a fault. */
+export const faultyBrief = {
+  shot: 'orr_010',
+  range: `${FIRST}-${FIRST + FRAMES - 1}`,
+  passes: PASSES.map((name) => ({ name, role: ROLES[name], pattern: `${name}/${name}.####.exr` })),
+};
+
+/** Renders a view once, and gives a way to write it with a fault into a folder. */
+export function renderFaulty(view: FaultyView): (fault: Fault, folder: string) => void {
+  const shot = demoShots.find(({ name }) => name === view)!;
+  const settings = { view: { ...shot.view, cameraTurns: 0.15 }, step: STEP, width: WIDTH, height: HEIGHT };
+  const render = (i: number, samples: number) => {
+    const frame = renderFrame({ ...settings, time: 0.2 + i * STEP, samples, seed: 10 + i });
+    // Whole numbers, as ids are.
+    return { ...frame, brass: frame.brass.map(Math.round) };
+  };
+  const sound = Array.from({ length: FRAMES }, (_, i) => render(i, SAMPLES));
+  return ({ change }, folder) => {
+    change(sound, render).forEach((frame, i) => {
+      for (const pass of PASSES) {
+        const file = path.join(folder, pass, `${pass}.${FIRST + i}.exr`);
+        mkdirSync(path.dirname(file), { recursive: true });
+        const notes = { host: 'reef', samples: SAMPLES, frame: FIRST + i };
+        writeFileSync(file, encodePasses(frame, [{ pass, path: '', format: 'exr', compression: 'zip', type: 'float' }], notes));
+      }
+    });
+  };
+}
