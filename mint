@@ -85,6 +85,10 @@ need_debian() {
   rm -f "$log"
 }
 
+# Node reads the extra certificates that this names at every start, a tenth of a second each time;
+# what follows opens no connection that needs one. npm, which may, has run by then.
+forget_certificates() { unset NODE_EXTRA_CA_CERTS; }
+
 # Compiles the kernels to WebAssembly when their sources have changed since.
 need_kernels() {
   local made=packages/core/src/kernels/compiled.ts stamp=build/kernels.mint-stamp wanted began
@@ -170,20 +174,20 @@ command=${1:-help}
 [ $# -gt 0 ] && shift
 case $command in
   start)
-    need_node; need_debian mariadb-server=mariadbd; need_packages; need_kernels; need_services; need_web
+    need_node; need_debian mariadb-server=mariadbd; need_packages; forget_certificates; need_kernels; need_services; need_web
     exec node --enable-source-maps build/services/start.js
     ;;
   check | assay)
-    need_node; need_packages; need_kernels; need_services
+    need_node; need_packages; forget_certificates; need_kernels; need_services
     cd "$invoked_from"
     exec node "$home/build/services/$command.js" "$@"
     ;;
   test)
-    need_node; need_debian mariadb-server=mariadbd chromium=chromium; need_packages; need_kernels; need_services; need_web
+    need_node; need_debian mariadb-server=mariadbd chromium=chromium; need_packages; forget_certificates; need_kernels; need_services; need_web
     run_tests
     ;;
   bench)
-    need_node; need_debian pngcheck=pngcheck g++=g++ libopenexr-dev=/usr/include/OpenEXR/ImfInputFile.h libtiff-dev=/usr/share/doc/libtiff-dev libjpeg-dev=/usr/share/doc/libjpeg-dev imagemagick=convert openimageio-tools=oiiotool libtiff-tools=tiffcp chromium=chromium; need_packages; need_kernels; need_services
+    need_node; need_debian pngcheck=pngcheck g++=g++ libopenexr-dev=/usr/include/OpenEXR/ImfInputFile.h libtiff-dev=/usr/share/doc/libtiff-dev libjpeg-dev=/usr/share/doc/libjpeg-dev imagemagick=convert openimageio-tools=oiiotool libtiff-tools=tiffcp chromium=chromium; need_packages; forget_certificates; need_kernels; need_services
     need_web
     node build/services/bench.js "$@"
     [ $# -gt 0 ] || { node build/services/bench-pages.js; node scripts/bench-playing.mjs; exec node scripts/bench-ribbon.mjs; }

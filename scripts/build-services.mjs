@@ -2,7 +2,7 @@
 // entry. Packages from node_modules stay outside. Runs in well under a second, so the tests use
 // these same bundles for worker threads.
 import { spawnSync } from 'node:child_process';
-import { mkdtemp, readdir, rm, writeFile } from 'node:fs/promises';
+import { copyFile, mkdtemp, readdir, rm } from 'node:fs/promises';
 import { tmpdir } from 'node:os';
 import path from 'node:path';
 import { build } from 'esbuild';
@@ -51,8 +51,8 @@ const made = new Set(Object.keys(metafile.outputs).map((file) => path.basename(f
 const old = (await readdir('build/services')).filter((name) => name.startsWith('chunk-') && !made.has(name));
 await Promise.all(old.map((name) => rm(path.join('build/services', name))));
 
-// The check in one piece, which check.js runs from code compiled here: one run with a file that is looked into and none
-// that is sound compiles all that a start needs.
+// The check in one piece, which check.js runs from code compiled here: one run over a sound frame of each usual format
+// compiles what a check of frames needs.
 await build({
   ...shared,
   entryPoints: { 'check-command': 'packages/engine/src/check/run.ts' },
@@ -63,11 +63,12 @@ await build({
   // What is loaded only when it is needed is required then: code from a cache has no loader for import().
   supported: { 'dynamic-import': false },
 });
+const WARMING = ['exr/rgba_half_zip.exr', 'png/rgb16.png', 'tiff/rgb16_zip.tif'];
 const folder = await mkdtemp(path.join(tmpdir(), 'mint-tally-build-'));
 try {
-  await writeFile(path.join(folder, 'shot.1001.exr'), 'no frame');
+  await Promise.all(WARMING.map((file) => copyFile(path.join('packages/core/fixtures', file), path.join(folder, `shot.1001${path.extname(file)}`))));
   const { status, stderr } = spawnSync(process.execPath, ['build/services/check.js', folder], { env: { ...process.env, MINT_TALLY_KEEP_CODE: '1' } });
-  if (status !== 1) throw new Error(`The check did not run as built: it ended with ${status}. ${stderr}`);
+  if (status !== 0) throw new Error(`The check did not run as built: it ended with ${status}. ${stderr}`);
 } finally {
   await rm(folder, { recursive: true, force: true });
 }

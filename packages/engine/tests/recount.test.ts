@@ -1,4 +1,5 @@
-import { copyFileSync, mkdirSync, mkdtempSync, renameSync, rmSync, truncateSync, utimesSync, writeFileSync } from 'node:fs';
+import { createHash } from 'node:crypto';
+import { copyFileSync, mkdirSync, mkdtempSync, readFileSync, renameSync, rmSync, truncateSync, utimesSync, writeFileSync } from 'node:fs';
 import os from 'node:os';
 import path from 'node:path';
 import fc from 'fast-check';
@@ -92,6 +93,24 @@ describe('counting again', () => {
     }
     expect((await kept.count()).opened).toBe(2);
     expect((await kept.count({ level: 'headers' })).opened).toBe(0);
+  });
+
+  it('knows the same of files that it looks at by itself as of those that threads look at', async () => {
+    truncateSync(at('matte/matte.1009.png'), 100);
+    truncateSync(at('matte/matte.1010.png'), 0);
+    const [threads, alone] = [new Kept(), new Kept()];
+    await threads.count();
+    const without = new InspectionPool(2, undefined, 100);
+    expect(await alone.count({ pool: without })).toMatchObject({ opened: 24 });
+    await without.close();
+    expect(alone.known).toEqual(threads.known);
+    for (const [name, { sha256 }] of alone.known)
+      expect([name, sha256]).toEqual([
+        name,
+        createHash('sha256')
+          .update(readFileSync(at(name)))
+          .digest('hex'),
+      ]);
   });
 
   it('does not let a count stand that may be well by now', async () => {

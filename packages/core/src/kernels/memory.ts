@@ -119,9 +119,15 @@ let loaded: Exports | null = null;
 
 function kernels(): Exports {
   // Made when it is first needed: a page that only shows names never compiles it.
-  loaded ??= new WebAssembly.Instance(new WebAssembly.Module(Uint8Array.from(atob(COMPILED_KERNELS), (letter) => letter.charCodeAt(0))))
-    .exports as unknown as Exports;
+  loaded ??= new WebAssembly.Instance(new WebAssembly.Module(bytesOf(COMPILED_KERNELS))).exports as unknown as Exports;
   return loaded;
+}
+
+function bytesOf(base64: string): Uint8Array<ArrayBuffer> {
+  const letters = atob(base64);
+  const bytes = new Uint8Array(letters.length);
+  for (let i = 0; i < letters.length; i++) bytes[i] = letters.charCodeAt(i);
+  return bytes;
 }
 
 let tenants = 0;

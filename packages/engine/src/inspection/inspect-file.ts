@@ -1,4 +1,4 @@
-import { createHash } from 'node:crypto';
+import { createHash, subtle } from 'node:crypto';
 import { closeSync, fstatSync, readSync } from 'node:fs';
 import {
   FACTS_EDITION,
@@ -17,11 +17,11 @@ import { openInside } from '../files/roots.ts';
 import { withRetries } from '../files/retry.ts';
 import { codecTools } from './codec-tools.ts';
 
-/** What one look at a file on disk gives. */
-export interface FileInspection {
+/** What one look at a file on disk gives; `Sum` is the checksum, or the promise of it. */
+export interface FileInspection<Sum = string> {
   readonly facts: FileFacts;
   /** Of the whole file, hexadecimal; null unless every byte was read. */
-  readonly sha256: string | null;
+  readonly sha256: Sum | null;
   readonly frame: DecodedFrame | null;
 }
 
@@ -37,16 +37,28 @@ const MAXIMUM_WHOLE_READ = 2 ** 31 - 1;
  * @param relative path of the file below it
  */
 export function inspectFile(folder: string, relative: string, level: 'headers' | 'full'): FileInspection {
+  return inspectHashing(folder, relative, level, (bytes) => createHash('sha256').update(bytes).digest('hex'));
+}
+
+/** The same at level `full`, while another thread makes the checksum: sooner, where a processor has nothing else to do. */
+export async function inspectFileAlone(folder: string, relative: string): Promise<FileInspection> {
+  const found = inspectHashing(folder, relative, 'full', async (bytes) => Buffer.from(await subtle.digest('SHA-256', bytes)).toString('hex'));
+  return { ...found, sha256: await found.sha256 };
+}
+
+function inspectHashing<Sum>(folder: string, relative: string, level: 'headers' | 'full', hash: Hash<Sum>): FileInspection<Sum> {
   try {
     // A share that stumbles now and then is asked again before a file is given up.
-    return withRetries(() => inspectOpened(folder, relative, level));
+    return withRetries(() => inspectOpened(folder, relative, level, hash));
   } catch (thrown) {
     return unreadable(level, thrown);
   }
 }
 
+type Hash<Sum> = (bytes: Uint8Array) => Sum;
+
 /** @throws when the file cannot be opened or read */
-function inspectOpened(folder: string, relative: string, level: 'headers' | 'full'): FileInspection {
+function inspectOpened<Sum>(folder: string, relative: string, level: 'headers' | 'full', hash: Hash<Sum>): FileInspection<Sum> {
   const { descriptor, stats } = openInside(folder, relative);
   try {
     if (level === 'headers') return { ...look(fileSource(descriptor, stats.size), relative, level), sha256: null, frame: null };
@@ -55,7 +67,9 @@ function inspectOpened(folder: string, relative: string, level: 'headers' | 'ful
     if (after.size !== stats.size || after.mtimeMs !== stats.mtimeMs) {
       return failed(level, 'still-writing', 'The file changed while it was read.');
     }
-    return { ...look(memorySource(bytes), relative, level), sha256: createHash('sha256').update(bytes).digest('hex') };
+    // Begun first, so that it can go on beside the look.
+    const sha256 = hash(bytes);
+    return { ...look(memorySource(bytes), relative, level), sha256 };
   } catch (thrown) {
     if (thrown instanceof FrameFileError) return failed(level, 'still-writing', 'The file became shorter while it was read.');
     throw thrown;
@@ -116,12 +130,12 @@ export function inspectWithoutPixels(folder: string, relative: string, { size, b
 
 const PIECE = 1 << 22;
 
-function unreadable(level: 'headers' | 'full', thrown: unknown): FileInspection {
+function unreadable(level: 'headers' | 'full', thrown: unknown): FileInspection<never> {
   const message = thrown instanceof MintError ? thrown.message : `The file cannot be read: ${(thrown as Error).message}.`;
   return failed(level, 'unreadable', message);
 }
 
-function failed(level: 'headers' | 'full', code: 'unreadable' | 'still-writing', message: string): FileInspection {
+function failed(level: 'headers' | 'full', code: 'unreadable' | 'still-writing', message: string): FileInspection<never> {
   return {
     facts: { edition: FACTS_EDITION, level, problem: { code, message }, header: null, trailingBytes: 0, notExamined: null, pixels: null, holes: [] },
     sha256: null,

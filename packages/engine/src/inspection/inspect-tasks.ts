@@ -1,7 +1,7 @@
 import path from 'node:path';
 import type { FileFacts } from '@mint-tally/core';
 import { accessError } from '@mint-tally/disk';
-import { inspectFile, inspectWithoutPixels, memoryNeeded, type FileInspection } from './inspect-file.ts';
+import { inspectFile, inspectFileAlone, inspectWithoutPixels, memoryNeeded, type FileInspection } from './inspect-file.ts';
 import type { Layer } from '../stills/layers.ts';
 import type { MemoryBudget } from './memory-budget.ts';
 
@@ -22,14 +22,18 @@ export interface InspectionResult {
   readonly pictureProblem: string | null;
 }
 
-/** Looks at some files, one after the other, and keeps a small picture of each. */
-export async function inspectTasks(tasks: readonly InspectionTask[], budget: MemoryBudget): Promise<InspectionResult[]> {
+/**
+ * Looks at some files, one after the other, and keeps a small picture of each.
+ *
+ * @param alone whether no other thread looks at files, so that a processor has nothing else to do
+ */
+export async function inspectTasks(tasks: readonly InspectionTask[], budget: MemoryBudget, alone = false): Promise<InspectionResult[]> {
   const results: InspectionResult[] = [];
-  for (const task of tasks) results.push(await inspectTask(task, budget));
+  for (const task of tasks) results.push(await inspectTask(task, budget, alone));
   return results;
 }
 
-async function inspectTask(task: InspectionTask, budget: MemoryBudget): Promise<InspectionResult> {
+async function inspectTask(task: InspectionTask, budget: MemoryBudget, alone: boolean): Promise<InspectionResult> {
   const { folder, path: name, level } = task;
   if (level === 'headers') return { ...withoutFrame(inspectFile(folder, name, level)), pictureProblem: null };
   const needed = memoryNeeded(folder, name);
@@ -37,7 +41,7 @@ async function inspectTask(task: InspectionTask, budget: MemoryBudget): Promise<
   if (needed !== null && !budget.holds(needed.bytes)) return { ...inspectWithoutPixels(folder, name, needed, budget.total), pictureProblem: null };
   const giveBack = await budget.take(needed?.bytes ?? 0);
   try {
-    const found = inspectFile(folder, name, level);
+    const found = alone ? await inspectFileAlone(folder, name) : inspectFile(folder, name, level);
     return { ...withoutFrame(found), pictureProblem: await keepPictures(task, found) };
   } finally {
     giveBack();

@@ -53,7 +53,7 @@ export class InspectionPool {
     const [first, rest] = takeFirst(tasks, this.fewest);
     if (rest === null) {
       const budget = new MemoryBudget(this.shared);
-      for (const task of first) if (!stopped()) await onResult(task, (await inspectTasks([task], budget))[0]!);
+      for (const task of first) if (!stopped()) await onResult(task, (await inspectTasks([task], budget, true))[0]!);
       return;
     }
     const pool = await (this.started ??= this.start());

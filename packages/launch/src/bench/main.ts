@@ -229,10 +229,10 @@ async function othersRow(): Promise<Row[]> {
   const alone = path.join(top, 'alone');
   mkdirSync(alone);
   copyFileSync(one, path.join(alone, 'shot.1001.exr'));
-  const cold = await timesOf(() => command('node', [path.join(servicesFolder(), 'check.js'), alone, '--json']));
+  const cold = await timesOf(() => command(path.join(servicesFolder(), '../../mint'), ['check', alone, '--json']));
   const bare = await timesOf(() => command('node', ['--eval', '0']));
   console.log(
-    `check of one frame from a cold start: ${cold.toFixed(0)} ms, of which Node.js alone takes ${bare.toFixed(0)}; aim 250 ms, ${cold <= 250 ? 'met' : 'missed'}`,
+    `./mint check of one frame from a cold start: ${cold.toFixed(0)} ms, of which Node.js alone takes ${bare.toFixed(0)}; aim 250 ms, ${cold <= 250 ? 'met' : 'missed'}`,
   );
   return rows;
 }

@@ -4,7 +4,8 @@
  */
 import { addHalfValues } from '../../kernels/index.ts';
 
-const floatOfHalf = makeTable();
+/** The value of each half by its 16 bits. */
+export const floatOfHalf = makeTable();
 
 /** Put together from bits: with a power per value it would take a tenth of the time that a check of one frame takes. */
 function makeTable(): Float32Array {

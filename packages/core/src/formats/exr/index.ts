@@ -6,7 +6,7 @@ import { exrKind } from './kind.ts';
 import { salvageExr } from './salvage.ts';
 
 export { encodeExr, type ExrChannelData, type ExrPicture } from './encode.ts';
-export { addHalves, floatToHalf, halfToFloat } from './half.ts';
+export { addHalves, floatOfHalf, floatToHalf, halfToFloat } from './half.ts';
 
 /** OpenEXR: scan lines and tiles, one part or several, all ten compressions; deep pixels are not decoded. */
 export const exr: FrameFormat = {
