@@ -1,6 +1,6 @@
 // Plays a shot that others wrote in the real application, in Debian's Chromium with software rendering: 960 x 540 half
-// RGBA by OpenImageIO at 24, 25 and 23.976, cold and from memory. Prints what stood on the screen, what was dropped, and
-// how far the frame that is shown has gone from the one that the clock demands.
+// RGBA by OpenImageIO at 24, 25 and 23.976, cold, from memory, and as the difference to the next frame. Prints what stood
+// on the screen, what was dropped, and how far the frame that is shown has gone from the one that the clock demands.
 import { spawnSync } from 'node:child_process';
 import { mkdirSync } from 'node:fs';
 import path from 'node:path';
@@ -10,7 +10,7 @@ const FRAMES = 48;
 const [WIDTH, HEIGHT] = [960, 540];
 const SECONDS = Number(process.argv[2] ?? 60);
 const RATES = process.argv[3] ? [process.argv[3]] : ['24', '25', '23.976'];
-const WAYS = process.argv[4] ? [process.argv[4]] : ['cold', 'from memory'];
+const WAYS = process.argv[4] ? [process.argv[4]] : ['cold', 'from memory', 'difference'];
 
 function run(program, ...argv) {
   const { status, stderr, error } = spawnSync(program, argv, { encoding: 'utf8' });
@@ -55,8 +55,10 @@ await withApplication(makeShot, async (browser, address) => {
     for (const way of WAYS) {
       await page.goto(`${address}/shots/${shot}/view`);
       await page.getByRole('button', { name: /^Play/ }).first().waitFor();
-      if (way === 'from memory') await page.getByText(`${FRAMES} of ${FRAMES}`, { exact: true }).waitFor();
+      if (way !== 'cold') await page.getByText(`${FRAMES} of ${FRAMES}`, { exact: true }).waitFor();
       await page.keyboard.press('1');
+      // To the next frame, which lies in the same memory.
+      if (way === 'difference') await page.keyboard.press('d');
       if (rate !== '24') await page.getByLabel('Rate', { exact: true }).selectOption(rate);
       await page.waitForTimeout(way === 'cold' ? 0 : 1500);
       await page.locator('body').click({ position: { x: 5, y: 5 } });

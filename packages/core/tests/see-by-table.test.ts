@@ -69,6 +69,58 @@ describe('what is looked up', () => {
     );
   }, 30_000);
 
+  it('is of two pictures how far their light lies apart, times the gain', () => {
+    const share = fc.double({ min: 0, max: 1, noNaN: true });
+    const pixel = fc.tuple(share, share, share, share);
+    fc.assert(
+      fc.property(
+        fc.array(fc.tuple(pixel, pixel), { minLength: 1, maxLength: 5 }),
+        fc.constantFrom<Type>('half', 'float', 'u16'),
+        fc.boolean(),
+        share,
+        fc.constantFrom(1, 8, 64),
+        (pixels, type, straight, behind, gain) => {
+          const scale = type === 'u16' ? 65535 : 1;
+          const [one, other] = [0, 1].map((side) =>
+            picture(
+              type,
+              ['R', 'G', 'B', 'A'],
+              pixels.flatMap((pair) => pair[side]!.map((v) => v * scale)),
+            ),
+          );
+          const lightOf = (value: number) =>
+            type === 'half' ? halfToFloat(floatToHalf(value)) : type === 'float' ? value : decodeSRgb(Math.floor(value * scale) / scale);
+          const alphaOf = (value: number) => (type === 'u16' ? Math.floor(value * scale) / scale : lightOf(value));
+          const over = ([r, g, b, a]: readonly number[]) =>
+            [r!, g!, b!].map((value) => lightOf(value) * (straight ? alphaOf(a!) : 1) + behind * (1 - alphaOf(a!)));
+          const out = new Uint8ClampedArray(4 * pixels.length);
+          const alpha = { hasAlpha: true, straight, behind: [behind, behind, behind] as const };
+          new SeenByTable(plain).seeDifference({ picture: one!, alpha }, { picture: other!, alpha }, gain, out);
+          pixels.forEach(([a, b], i) => {
+            const theirs = over(b);
+            over(a).forEach((light, c) =>
+              expect(Math.abs(out[4 * i + c]! - 255 * seeChannel(Math.abs(light - theirs[c]!) * gain, plain))).toBeLessThanOrEqual(1.2),
+            );
+          });
+        },
+      ),
+      { numRuns: 50 },
+    );
+  });
+
+  it('marks a difference that is no finite number, in either picture', () => {
+    const [sound, odd] = [picture('half', ['R', 'G', 'B'], [0, 0.5, 1]), picture('half', ['R', 'G', 'B'], [0, NaN, 1])];
+    const out = new Uint8ClampedArray(4);
+    const alpha = { hasAlpha: false, straight: false, behind: null };
+    for (const [one, other] of [
+      [sound, odd],
+      [odd, sound],
+    ] as const) {
+      new SeenByTable(plain).seeDifference({ picture: one, alpha }, { picture: other, alpha }, 1, out);
+      expect([...out]).toEqual([255, 0, 204, 255]);
+    }
+  });
+
   it('takes grey for all three, leaves an alpha out where asked to, and has room above the largest half', () => {
     expect(see(picture('half', ['Y'], [0, 1, 0.5]), plain)).toEqual([0, 0, 0, 255, 255, 255, 255, 255, 188, 188, 188, 255]);
     expect(see(picture('half', ['R', 'G', 'B', 'A'], [1, 0, 0.5, 0]), plain)).toEqual([255, 0, 188, 255]);

@@ -26,6 +26,12 @@ export interface AlphaShown {
   readonly behind: readonly [number, number, number] | null;
 }
 
+/** A picture, and how its alpha is treated. */
+export interface PictureShown {
+  readonly picture: SentPicture;
+  readonly alpha: AlphaShown;
+}
+
 /**
  * What is seen of colours, looked up and not worked out: 8 bits for every half float there is, made once a look. By
  * processors that have no graphics card beside them a picture is drawn so in a tenth of the time.
@@ -75,6 +81,32 @@ export class SeenByTable {
     }
   }
 
+  /**
+   * Writes how far the light of two pictures lies apart, as {@link see} writes one.
+   *
+   * @param one a picture and how its alpha is treated
+   * @param other another of the same size
+   * @param gain what each difference is multiplied with
+   */
+  seeDifference(one: PictureShown, other: PictureShown, gain: number, out: Uint8ClampedArray): void {
+    const { width, height } = one.picture.info;
+    const table = this.tableOf('float');
+    const [light, otherLight] = [new Float32Array(3 * width), new Float32Array(3 * width)];
+    const bits = new Uint32Array(light.buffer);
+    const words = new Uint32Array(out.buffer, out.byteOffset, width * height);
+    for (let row = 0, pixel = 0; row < height; row++) {
+      writeLight(one, row, light);
+      writeLight(other, row, otherLight);
+      for (let i = 0; i < light.length; i++) light[i] = Math.abs(light[i]! - otherLight[i]!) * gain;
+      for (let i = 0; i < light.length; i += 3, pixel++) {
+        const r = table[bits[i]! >>> FLOAT_SHIFT]!;
+        const g = table[bits[i + 1]! >>> FLOAT_SHIFT]!;
+        const b = table[bits[i + 2]! >>> FLOAT_SHIFT]!;
+        words[pixel] = (r | g | b) < ODD ? BLACK | (b << 16) | (g << 8) | r : markAt(pixel, width);
+      }
+    }
+  }
+
   private tableOf(type: SentPicture['info']['type']): Uint16Array {
     const known = this.tables.get(type);
     if (known) return known;
@@ -112,6 +144,38 @@ function lightOf(type: SentPicture['info']['type']): Float32Array | null {
   const light = Float32Array.from({ length: most }, (_, code) => (type === 'half' ? halfToFloat(code) : decodeSRgb(code / (most - 1))));
   lights.set(type, light);
   return light;
+}
+
+/** Linear light of a row over what lies behind its alpha: red, green and blue by turns. */
+function writeLight({ picture: { info, samples }, alpha: { hasAlpha, straight, behind } }: PictureShown, row: number, out: Float32Array): void {
+  const { width, type } = info;
+  const count = info.channels.length;
+  const [green, blue] = count >= 3 ? [1, 2] : [0, 0];
+  const start = row * width * count;
+  const light = lightOf(type);
+  // Two loops: what is settled for a picture is not asked at each of its samples.
+  if (light)
+    for (let i = 0, from = start; i < 3 * width; i += 3, from += count) {
+      out[i] = light[samples[from]!]!;
+      out[i + 1] = light[samples[from + green]!]!;
+      out[i + 2] = light[samples[from + blue]!]!;
+    }
+  else
+    for (let i = 0, from = start; i < 3 * width; i += 3, from += count) {
+      out[i] = samples[from]!;
+      out[i + 1] = samples[from + green]!;
+      out[i + 2] = samples[from + blue]!;
+    }
+  if (!hasAlpha || behind === null) return;
+  const opaque = OPAQUE[type];
+  for (let i = 0, at = start + count - 1; i < 3 * width; i += 3, at += count) {
+    const sample = samples[at]!;
+    if (sample === opaque) continue;
+    const alpha = type === 'half' ? light![sample]! : sample / opaque;
+    const through = 1 - Math.min(1, Math.max(0, alpha));
+    const kept = straight ? alpha : 1;
+    for (let c = 0; c < 3; c++) out[i + c] = out[i + c]! * kept + behind[c]! * through;
+  }
 }
 
 interface Mixing {

@@ -109,7 +109,7 @@
     last = shown;
     const quickly = shown !== null && onProcessor && player.playing && canDrawQuickly(shown, partner, settings);
     isQuick = quickly;
-    if (quickly && quickCanvas) (quick ??= new QuickCanvas(quickCanvas)).draw(shown!, settings, screen);
+    if (quickly && quickCanvas) (quick ??= new QuickCanvas(quickCanvas)).draw(shown!, partner, settings, screen);
     else drawWhatFits(renderer, shown, partner);
   });
 
@@ -135,9 +135,9 @@
   let practised = 0;
   $effect(() => {
     if (!onProcessor || player.playing || !own || !quickCanvas || !canDrawQuickly(own, partner, settings)) return;
-    const [one, target] = [own, quickCanvas];
+    const [one, other, target] = [own, partner, quickCanvas];
     let timer = setTimeout(function practise() {
-      (quick ??= new QuickCanvas(target)).draw(one, settings, screen);
+      (quick ??= new QuickCanvas(target)).draw(one, other, settings, screen);
       if (++practised < 12) timer = setTimeout(practise, 20);
     }, 150);
     return () => clearTimeout(timer);

@@ -3,15 +3,24 @@ import { backgroundLight, panOf, zoomOf, type Screen, type Sided } from './drawi
 import { READ_AS } from './drawn';
 import type { ViewSettings } from './view-settings.svelte';
 
-/** Whether a picture can be drawn by looking up what is seen of each sample: all of its colours, alone, without marks. */
-export function canDrawQuickly({ picture, side }: Sided, other: Sided | null, settings: ViewSettings): boolean {
-  const { info } = picture;
-  const { falseColour, markRange, outlines, channel, background } = settings;
-  const isPlain = other === null && settings.table === null && side.mode === READ_AS.colour && channel === 'all' && !falseColour && !markRange && !outlines;
+/** Whether pictures can be drawn by looking up what is seen of each sample: all of their colours, one alone or the difference of two, without marks. */
+export function canDrawQuickly(one: Sided, other: Sided | null, settings: ViewSettings): boolean {
+  const { table, falseColour, markRange, outlines, channel, compareAs } = settings;
+  if (table !== null || channel !== 'all' || falseColour || markRange || outlines) return false;
+  if (other === null) return hasPlainColours(one, settings);
+  if (compareAs === 'other') return hasPlainColours(other, settings);
+  return compareAs === 'difference' && hasPlainColours(one, settings) && hasPlainColours(other, settings) && placeOf(one) === placeOf(other);
+}
+
+/** Colours that fill the display window, before something that is the same everywhere. */
+function hasPlainColours({ picture: { info }, side }: Sided, { background }: ViewSettings): boolean {
   const [left, top, right, bottom] = info.dataWindow;
   const fills = left <= info.displayWindow[0] && top <= info.displayWindow[1] && right >= info.displayWindow[2] && bottom >= info.displayWindow[3];
-  return isPlain && fills && info.channels.length !== 2 && !(side.hasAlpha && background === 'check');
+  return side.mode === READ_AS.colour && fills && info.channels.length !== 2 && !(side.hasAlpha && background === 'check');
 }
+
+/** Where samples lie: those of two pictures that lie alike belong together one by one. */
+const placeOf = ({ picture: { info } }: Sided) => [info.width, info.height, info.left, info.top, info.reduce, ...info.dataWindow, ...info.displayWindow].join();
 
 /**
  * Draws colours with the processor, at the picture's own size, and leaves it to the browser to bring them to the
@@ -30,8 +39,10 @@ export class QuickCanvas {
     this.context = context;
   }
 
-  draw({ picture, side }: Sided, settings: ViewSettings, screen: Screen): void {
-    const { info } = picture;
+  /** Draws a picture, or two as {@link canDrawQuickly} takes them. */
+  draw(one: Sided, other: Sided | null, settings: ViewSettings, screen: Screen): void {
+    const shown = other !== null && settings.compareAs === 'other' ? other : one;
+    const { info } = shown.picture;
     const { canvas, context } = this;
     if (canvas.width !== info.width || canvas.height !== info.height || !this.image) {
       canvas.width = info.width;
@@ -42,9 +53,13 @@ export class QuickCanvas {
     if (this.table?.key !== key) this.table = { key, table: new SeenByTable(settings.look) };
     const light = backgroundLight(settings);
     const behind = light === 'check' || light === 'none' ? null : light;
-    this.table.table.see(picture, { hasAlpha: side.hasAlpha, straight: side.straight, behind }, this.image.data);
+    const alphaOf = ({ side: { hasAlpha, straight } }: Sided) => ({ hasAlpha, straight, behind });
+    const { table } = this.table;
+    if (other !== null && shown !== other)
+      table.seeDifference({ picture: one.picture, alpha: alphaOf(one) }, { picture: other.picture, alpha: alphaOf(other) }, settings.gain, this.image.data);
+    else table.see(shown.picture, alphaOf(shown), this.image.data);
     context.putImageData(this.image, 0, 0);
-    this.place(picture.info, settings, screen);
+    this.place(info, settings, screen);
   }
 
   private place(info: Sided['picture']['info'], settings: ViewSettings, screen: Screen): void {
