@@ -89,7 +89,7 @@ test('another folder inside the roots is compared with, aligned as chosen; nothi
   await dialog.getByRole('button', { name: 'orr_020' }).click();
   await dialog.getByRole('button', { name: 'Use this folder' }).click();
   await expect(panel.getByText('12 of 12 frames have a partner')).toBeVisible();
-  await expect(page.getByText('against beauty.####.exr')).toBeVisible();
+  await expect(page.getByText('against orr_020: beauty.####.exr')).toBeVisible();
   await panel.getByRole('button', { name: 'offset' }).click();
   await panel.getByLabel('Frames on').fill('40');
   await expect(panel.getByText('8 of 12 frames have a partner')).toBeVisible();

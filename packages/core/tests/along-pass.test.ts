@@ -99,6 +99,7 @@ describe('a shot that moves', () => {
     ],
     ['data windows cut to the picture', (f) => ({ dataWindow: [f - 1001, 0, f - 970, 39] })],
     ['three machines', (f) => ({ metadata: { hostComputer: ['reef', 'clove', 'bowline'][(f - FIRST) >> 3] } })],
+    ['the command that wrote it noted in each file', (f) => ({ metadata: { software: `maker 2 : make still.exr --shift ${f} shot.${f}.exr` } })],
     ['samples that are chosen by noise', (f) => ({ metadata: { samples: { int: f } } }), { sampling: { noise: 0.02 } } as Partial<Brief>],
     ['an alpha of 1 over a picture without holes', () => opaque],
     ['timecodes that count', (f) => ({ metadata: { timeCode: { int: timecodeOf(f) } } })],

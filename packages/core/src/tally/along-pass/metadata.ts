@@ -8,6 +8,9 @@ import { commonest, type SeenFrame, type SeenPass } from './seen-pass.ts';
 /** Several machines share a pass by right; a host is odd only where one wrote nearly everything. */
 const SHARE_OF_ONE_HOST = 0.75;
 
+/** So few frames say nothing of whether a note changes from frame to frame by nature. */
+const FEW_FRAMES = 4;
+
 interface Noted {
   readonly seen: SeenFrame;
   readonly notes: ReadonlyMap<NoteKind, string>;
@@ -50,7 +53,7 @@ function tellOdd(
 ): void {
   const values = noted.flatMap(({ notes }) => notes.get(kind) ?? []);
   const usual = commonest(values);
-  if (!usual || (ordered === null && usual.count < values.length * leastShare)) return;
+  if (!usual || (ordered === null && (usual.count < values.length * leastShare || changesByNature(values)))) return;
   const norm = ordered ?? usual.value;
   for (const { seen, notes } of noted) {
     const value = notes.get(kind);
@@ -64,6 +67,9 @@ function tellOdd(
     collector.add(code, pass.name, { frame: seen.frame, file: seen.file.path, detail });
   }
 }
+
+/** Some writers note the command that made each file, with its own name and number in it: then none is usual. */
+const changesByNature = (values: readonly string[]) => values.length >= FEW_FRAMES && new Set(values).size * 2 > values.length;
 
 function isSame(kind: NoteKind, a: string, b: string): boolean {
   if (a === b) return true;

@@ -6,7 +6,7 @@
   import Segments from '$lib/controls/Segments.svelte';
   import Select from '$lib/controls/Select.svelte';
   import { useShotView } from '$lib/shot/shot-view.svelte';
-  import { otherSequenceSchema, type Alignment, type OtherFolder, type OtherSequence } from './other-folder';
+  import { otherSequenceSchema, sayOther, type Alignment, type OtherSequence } from './other-folder';
   import { comparisons, type Comparison } from './view-settings.svelte';
   import type { Viewing } from './viewing.svelte';
 
@@ -15,7 +15,6 @@
   const view = useShotView();
   const { settings } = $derived(viewing);
 
-  const sayOther = ({ folder, root, sequence }: OtherFolder) => `${folder || root}: ${sequence.name}`;
   const partners = $derived([
     ['', 'nothing'],
     ['frame:1', 'the next frame'],
@@ -117,7 +116,7 @@
     </div>
   {/if}
   <p class="mt-1 break-words text-soft">
-    <span class="figure">{viewing.partners} of {viewing.course.count}</span> frames have a partner, {sayCount(settings.other.sequence)}
+    <span class="figure">{viewing.partners} of {viewing.course.count}</span> frames have a partner ({sayCount(settings.other.sequence)})
   </p>
 {/if}
 {#if settings.against !== ''}

@@ -1,7 +1,7 @@
-<!-- What has been watched of the pass, what is left, and whether what plays now counts. -->
+<!-- What has been watched of the pass, what is left, the sound and a rate on trial, and whether what plays now counts. -->
 <script lang="ts">
   import Eye from '@lucide/svelte/icons/eye';
-  import { leftToWatch, type NotWatched } from '@mint-tally/core';
+  import { durationSeconds, leftToWatch, type NotWatched } from '@mint-tally/core';
   import type { ShotState } from '$lib/server/shot-state';
   import { useShotView } from '$lib/shot/shot-view.svelte';
   import type { Viewing } from './viewing.svelte';
@@ -21,6 +21,26 @@
     standing: '',
   };
   const says = $derived(viewing.watching.notWatched === null ? 'recorded as watched while it plays' : whyNot[viewing.watching.notWatched]);
+  const soundSays = $derived.by(() => {
+    const { sound } = viewing;
+    if (sound.state === 'none') return '';
+    if (sound.state === 'reading') return 'sound: reading …';
+    if (sound.state === 'failed') return `no sound: ${sound.problem}`;
+    const length = viewing.soundBeyond;
+    const beyond =
+      length === null || length.frames === 0
+        ? ''
+        : `, ${Math.abs(length.frames)} frames (${Math.abs(length.seconds).toFixed(2)} s) ${length.frames > 0 ? 'longer' : 'shorter'} than the picture`;
+    return `sound ${sound.isMuted ? 'muted' : viewing.isSilent(1) ? 'left out' : 'on'}${beyond}`;
+  });
+  const soundHint = 'M mutes it. It is left out backwards, back and forth, and at any other speed or rate than the ordered one.';
+
+  const lasts = $derived.by(() => {
+    const { trial, orderedRate, course, hold } = viewing;
+    if (!trial || !orderedRate) return '';
+    const seconds = (rate: typeof trial) => durationSeconds(course.count * hold, rate).toFixed(2);
+    return `on trial: ${seconds(trial)} s, not ${seconds(orderedRate)} s`;
+  });
 </script>
 
 {#if shot.count !== null && files > 0 && eyes && left}
@@ -45,6 +65,8 @@
       <button type="button" class="button button-small" onclick={() => viewing.watching.playLeft(next)}>Go on with {next.pass}</button>
     {/if}
     <span class="flex-1"></span>
+    {#if soundSays}<span class="text-soft" title={soundHint}>{soundSays}</span>{/if}
+    {#if lasts}<span title="How long it lasts at this rate, and as ordered (T)">{lasts}</span>{/if}
     {#if viewing.watching.sights.problem}<span class="text-bad" role="alert">Not saved yet: {viewing.watching.sights.problem}</span>
     {:else if viewing.watching.notWatched !== null}<span class="text-odd">{says}</span>
     {:else if viewing.player.playing}<span class="text-mint">{says}</span>

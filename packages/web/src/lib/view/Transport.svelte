@@ -37,20 +37,6 @@
     viewing.restart();
   }
 
-  const soundSays = $derived.by(() => {
-    const { sound } = viewing;
-    if (sound.state === 'none') return '';
-    if (sound.state === 'reading') return 'sound: reading …';
-    if (sound.state === 'failed') return `no sound: ${sound.problem}`;
-    const length = viewing.soundBeyond;
-    const beyond =
-      length === null || length.frames === 0
-        ? ''
-        : `, ${Math.abs(length.frames)} frames (${Math.abs(length.seconds).toFixed(2)} s) ${length.frames > 0 ? 'longer' : 'shorter'} than the picture`;
-    return `sound ${sound.isMuted ? 'muted' : viewing.isSilent(1) ? 'left out' : 'on'}${beyond}`;
-  });
-  const soundHint = 'M mutes it. It is left out backwards, back and forth, and at any other speed or rate than the ordered one.';
-
   const speedTitle = ([up, down]: readonly [number, number]) => (down === 1 ? `${up} x` : `1/${down}`);
 </script>
 
@@ -65,7 +51,6 @@
   <span class="figure text-[19px] font-bold">{view.frame}</span>
   <span class="text-soft">of <span class="figure">{first}-{last}</span>{view.selectionSize > 1 ? ' (selection)' : ''}</span>
   <span class="figure">{time}</span>
-  {#if soundSays}<span class="text-soft" title={soundHint}>{soundSays}</span>{/if}
   <span class="flex-1"></span>
   <Select
     look="quiet"
@@ -75,14 +60,6 @@
     bind:value={() => trial, (one) => chooseRate(one)}
     options={[['', ordered ? `${ordered} fps as ordered` : `${formatFrameRate(viewing.rate)}, none ordered`], ...trialOptions]}
   />
-  {#if viewing.trial && viewing.orderedRate}
-    <span class="text-odd" title="How long the shot lasts at this rate, and as ordered"
-      >on trial: {durationSeconds(columns * viewing.hold, viewing.trial).toFixed(2)} s, not {durationSeconds(
-        columns * viewing.hold,
-        viewing.orderedRate,
-      ).toFixed(2)} s</span
-    >
-  {/if}
   <Select
     look="quiet"
     labelHidden

@@ -26,7 +26,6 @@
 
   const view = useShotView();
   const { settings } = $derived(viewing);
-  const hasAssay = $derived(shot.assay !== null);
   const target = $derived(shot.brief.sampling?.noise ?? null);
   const readAs = $derived(picture ? viewing.readAs(view.pass, picture) : 'colour');
   /** Values that become black and white, or the largest size of a signed one. */
@@ -92,16 +91,9 @@
   <label class="flex items-center gap-2"><input type="checkbox" class="accent-(--mint)" bind:checked={settings.outlines} /> outline of the data window</label>
   <label class="flex items-center gap-2"><input type="checkbox" class="accent-(--mint)" bind:checked={settings.safeAreas} /> safe areas, 93 % and 90 %</label>
   <label class="flex items-center gap-2"><input type="checkbox" class="accent-(--mint)" bind:checked={settings.grid} /> thirds</label>
-  {#if hasAssay}
-    <label class="flex items-center gap-2"
-      ><input type="checkbox" class="accent-(--mint)" bind:checked={settings.noise} /> noise of each part, as measured</label
-    >
-    {#if settings.noise && viewing.noise}
-      <div class="my-1 pl-5">
-        {#if 'why' in viewing.noise}<p class="text-soft">{viewing.noise.why}</p>
-        {:else}<HeatLegend reference={heatReference(viewing.noise.tiles.sigmas, target)} isOrdered={target !== null} />{/if}
-      </div>
-    {/if}
+  <label class="flex items-center gap-2"><input type="checkbox" class="accent-(--mint)" bind:checked={settings.noise} /> noise of each part, as measured</label>
+  {#if settings.noise && viewing.noise && 'tiles' in viewing.noise}
+    <div class="my-1 pl-5"><HeatLegend reference={heatReference(viewing.noise.tiles.sigmas, target)} isOrdered={target !== null} /></div>
   {/if}
   <label class="flex items-center gap-2"><input type="checkbox" class="accent-(--mint)" bind:checked={viewing.holdsMissing} /> hold over missing frames</label>
   {#if picture && picture.info.pixelAspect !== 1}

@@ -11,6 +11,7 @@
   import { drawAll, hasAlpha, sideOf, zoomOf, type Sided } from './drawing';
   import NoiseOver from './NoiseOver.svelte';
   import { PicturePointer } from './picture-pointer';
+  import { sayOther } from './other-folder';
   import OverPicture from './OverPicture.svelte';
   import { canDrawQuickly, QuickCanvas } from './quick-canvas';
   import { NoRoomError } from './picture-texture';
@@ -93,7 +94,7 @@
       : viewing.partner.kind === 'pass'
         ? viewing.partner.pass
         : viewing.partner.kind === 'other'
-          ? viewing.partner.other.sequence.name
+          ? sayOther(viewing.partner.other)
           : String(view.model.frames[column + viewing.partner.offset] ?? ''),
   );
   const sizesDiffer = $derived(picture !== null && partner !== null && picture.info.displayWindow.join() !== partner.picture.info.displayWindow.join());
@@ -126,7 +127,11 @@
   // The noise that was measured is shown of frames that stand: while it plays the picture is what counts.
   $effect(() => {
     viewing.noise = null;
-    if (!settings.noise || player.playing || shot.assay === null) return;
+    if (!settings.noise || player.playing) return;
+    if (shot.assay === null) {
+      viewing.noise = { why: 'The noise of this shot has not been measured yet: the step Assay does.' };
+      return;
+    }
     return askTiles(shot.shot.id, view.pass, view.frame, (answer) => (viewing.noise = answer));
   });
 
@@ -218,6 +223,9 @@
         {#if held && 'why' in held}<p class="mt-1">{held.why}</p>{:else if damage}<p class="mt-1">{damage.message}</p>{/if}
       {/if}
     </div>
+  {/if}
+  {#if viewing.noise && 'why' in viewing.noise}
+    <p class="pointer-events-none absolute right-2 bottom-2 max-w-[60%] rounded bg-black/80 px-3 py-1.5 text-[13px]" role="status">{viewing.noise.why}</p>
   {/if}
   {#if picture && settings.noise && !(partner && settings.compareAs === 'beside')}
     <NoiseOver {viewing} {picture} {screen} target={shot.brief.sampling?.noise ?? null} />

@@ -23,6 +23,9 @@ export interface OtherFolder {
   readonly sequence: OtherSequence;
 }
 
+/** What a sequence of another folder is called: two versions have files of one name. */
+export const sayOther = ({ folder, root, sequence }: OtherFolder) => `${folder || root}: ${sequence.name}`;
+
 /**
  * The frame of another sequence that belongs to one of the shot.
  *
