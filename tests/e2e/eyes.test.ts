@@ -4,7 +4,7 @@ import type { Database } from '@mint-tally/store';
 import type { Page } from '@playwright/test';
 import { expect, test } from './application.ts';
 import { askForCount, untilQuiet } from './asking.ts';
-import { asHalf, beauty, canvasOf, light, makeKnownShots, memory, panelOf } from './known-shots.ts';
+import { asHalf, beauty, canvasOf, light, makeKnownShots, memory, middle, panelOf } from './known-shots.ts';
 
 test.use({ instance: 'eyes' });
 test.describe.configure({ mode: 'serial' });
@@ -90,7 +90,15 @@ test('another folder inside the roots is compared with, aligned as chosen; nothi
   await dialog.getByRole('button', { name: 'Use this folder' }).click();
   await expect(panel.getByText('12 of 12 frames have a partner')).toBeVisible();
   await expect(page.getByText('against orr_020: beauty.####.exr')).toBeVisible();
+  // The same light frame by frame; of other frames it lies apart.
+  await page.keyboard.press('Escape');
+  await panel.getByRole('button', { name: 'differs' }).click();
+  await expect.poll(async () => (await middle(page)).colour.slice(0, 3)).toEqual([0, 0, 0]);
   await panel.getByRole('button', { name: 'offset' }).click();
+  await panel.getByLabel('Frames on').fill('5');
+  await expect.poll(async () => Math.min(...(await middle(page)).colour)).toBeGreaterThan(100);
+  await panel.getByLabel('Frames on').fill('0');
+  await expect.poll(async () => (await middle(page)).colour.slice(0, 3)).toEqual([0, 0, 0]);
   await panel.getByLabel('Frames on').fill('40');
   await expect(panel.getByText('8 of 12 frames have a partner')).toBeVisible();
   await page.keyboard.press('Escape');

@@ -99,6 +99,28 @@ test('a missing frame is shown as missing, a broken one says why, and holding sa
   await expect(viewer.getByText(/The file ends after 900 bytes/)).toBeVisible();
 });
 
+test('a pass without files shows none, whichever pass was looked at before', async ({ page, request, application }) => {
+  const folder = path.join(application.shots, 'orr_030');
+  mkdirSync(folder);
+  for (let frame = 1001; frame <= 1004; frame++) writeFileSync(path.join(folder, `beauty.${frame}.exr`), beauty(frame));
+  const passes = [
+    { name: 'beauty', role: 'beauty', pattern: 'beauty.####.exr' },
+    { name: 'normal', role: 'normal', pattern: 'normal.####.exr' },
+  ];
+  const shot = await makeShot(request, application, 'orr_030', { shot: 'orr_030', range: '1001-1004', passes });
+  await askForCount(request, application, shot);
+  await page.goto(`/shots/${shot}/view`);
+  await expect(memory(page)).toHaveText('4 of 4');
+  await page.keyboard.press('ArrowDown');
+  await expect(page.locator('main').getByText('missing', { exact: true })).toBeVisible();
+  // What was on its way would have come by now.
+  await page.waitForTimeout(500);
+  await expect(memory(page)).toHaveText('0 of 4');
+  await expect(page.getByText('the file’s own pixels')).toHaveCount(0);
+  await page.keyboard.press('ArrowUp');
+  await expect(memory(page)).toHaveText('4 of 4');
+});
+
 test('it plays and stops, a step stands where it was put, a rate on trial says how long it lasts', async ({ page }) => {
   await openView(page);
   await page.keyboard.press('p');

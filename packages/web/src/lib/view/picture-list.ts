@@ -10,7 +10,13 @@ export const pictureListSchema = z.object({
   contents: z.array(z.string()),
 });
 export type PictureList = z.output<typeof pictureListSchema>;
-export const NO_PICTURES: PictureList = { frames: [], paths: [], sizes: [], modified: [], contents: [] };
+
+/** A list as it was had. */
+export interface ListHad extends PictureList {
+  /** The address that it was had from. */
+  readonly from: string;
+}
+export const NO_PICTURES: ListHad = { from: '', frames: [], paths: [], sizes: [], modified: [], contents: [] };
 
 /** Which part of the pictures is fetched. */
 export interface PictureChoice {

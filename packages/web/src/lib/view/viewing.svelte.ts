@@ -5,7 +5,7 @@ import { Course } from './course';
 import type { ReadAs } from './drawn';
 import { PictureCache, type Held } from './picture-cache.svelte';
 import { alignedFrame, type OtherFolder } from './other-folder';
-import { NO_PICTURES, pictureAddress, pictureListSchema, type PictureChoice, type PictureList } from './picture-list';
+import { NO_PICTURES, pictureAddress, pictureListSchema, type ListHad, type PictureChoice, type PictureList } from './picture-list';
 import { NORMAL_SPEED, Player, type Played } from './player.svelte';
 import { panOf, zoomOf, type Screen } from './drawing';
 import { alphaOf, readAs, type AlphaRead } from './reading';
@@ -53,8 +53,8 @@ export class Viewing {
   budget: number = $state(USUAL_BUDGET);
   readonly player: Player;
   readonly sound = new SoundTrack();
-  list: PictureList = $state.raw(NO_PICTURES);
-  partnerList: PictureList = $state.raw(NO_PICTURES);
+  list: ListHad = $state.raw(NO_PICTURES);
+  partnerList: ListHad = $state.raw(NO_PICTURES);
   /** Why the list of files could not be had; empty when it could. */
   problem: string = $state('');
   /** A rate on trial instead of the ordered one. */
@@ -191,19 +191,27 @@ export class Viewing {
 
   /** Reads which files a pass shows. */
   loadList(pass: string, signal: AbortSignal, which: 'list' | 'partnerList' = 'list'): Promise<void> {
-    return this.loadFrom(`pictures?${new URLSearchParams({ pass }).toString()}`, signal, which);
+    return this.loadFrom(this.listAddress(pass), signal, which);
   }
 
   /** Reads which files another folder shows. */
-  loadOther({ root, folder, sequence }: OtherFolder, signal: AbortSignal): Promise<void> {
-    return this.loadFrom(`other?${new URLSearchParams({ root, folder, sequence: sequence.name }).toString()}`, signal, 'partnerList');
+  loadOther(other: OtherFolder, signal: AbortSignal): Promise<void> {
+    return this.loadFrom(this.otherAddress(other), signal, 'partnerList');
+  }
+
+  private listAddress(pass: string): string {
+    return `${this.address}/pictures?${new URLSearchParams({ pass }).toString()}`;
+  }
+
+  private otherAddress({ root, folder, sequence }: OtherFolder): string {
+    return `${this.address}/other?${new URLSearchParams({ root, folder, sequence: sequence.name }).toString()}`;
   }
 
   private async loadFrom(address: string, signal: AbortSignal, which: 'list' | 'partnerList'): Promise<void> {
     try {
-      const response = await fetch(`${this.address}/${address}`, { signal });
+      const response = await fetch(address, { signal });
       if (!response.ok) throw new Error('The server does not say which files there are.');
-      this[which] = pictureListSchema.parse(await response.json());
+      this[which] = { from: address, ...pictureListSchema.parse(await response.json()) };
       this.problem = '';
     } catch (thrown) {
       if (signal.aborted) return;
@@ -242,11 +250,17 @@ export class Viewing {
     this.partnerCache.setBudget(isTwo ? budget / 2 : 0);
     const { frames } = this.view.model;
     const own = { only: only === null ? null : [only], reduce, region: fetched, elsewhere: null };
-    this.feed(this.cache, pass, this.list, (column) => this.entries.get(frames[column]!), own);
+    const { list, entries, partnerList, partnerEntries } = this;
+    // While a pass's own list is on its way, that of the pass before is none of its.
+    this.feed(this.cache, pass, list, (column) => (list.from === this.listAddress(pass) ? entries.get(frames[column]!) : undefined), own);
     if (!isTwo) return;
     const elsewhere = partner.kind === 'other' ? { root: partner.other.root, folder: partner.other.folder } : null;
     const partnerPass = partner.kind === 'pass' ? partner.pass : pass;
-    this.feed(this.partnerCache, partnerPass, this.partnerList, (column) => this.partnerEntries.get(this.partnerFrame(column)), {
+    const partnerFrom = partner.kind === 'other' ? this.otherAddress(partner.other) : this.listAddress(partnerPass);
+    // As it is aligned now: what was fetched in another alignment is told from it by its address.
+    const partnerFrames = frames.map((_, column) => this.partnerFrame(column));
+    const partnerEntry = (column: number) => (partnerList.from === partnerFrom ? partnerEntries.get(partnerFrames[column]!) : undefined);
+    this.feed(this.partnerCache, partnerPass, partnerList, partnerEntry, {
       only: null,
       reduce,
       region: null,
