@@ -116,7 +116,9 @@
     </div>
   {/if}
   <p class="mt-1 break-words text-soft">
-    <span class="figure">{viewing.partners} of {viewing.course.count}</span> frames have a partner ({sayCount(settings.other.sequence)})
+    <span class="figure">{viewing.pictures.partnersOf(viewing.course.columns)} of {viewing.course.count}</span> frames have a partner ({sayCount(
+      settings.other.sequence,
+    )})
   </p>
 {/if}
 {#if settings.against !== ''}

@@ -38,7 +38,7 @@
   }
   const say = (value: number) => (Number.isInteger(value) && Math.abs(value) < 1e5 ? String(value) : value.toPrecision(3));
   const cells = $derived.by((): Cell[] => {
-    if (player.playing || zoom[1] < ROOM || viewing.partner !== null) return [];
+    if (player.playing || zoom[1] < ROOM || viewing.pictures.partner !== null) return [];
     const made: Cell[] = [];
     const [left, top] = [Math.max(0, Math.floor(-pan[0] / zoom[0])), Math.max(0, Math.floor(-pan[1] / zoom[1]))];
     for (let y = top; pan[1] + y * zoom[1] < screen.height; y++) {

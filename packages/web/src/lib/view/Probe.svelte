@@ -27,7 +27,7 @@
   const place = $derived(at && !viewing.player.playing ? `${view.frame} ${at.join(' ')}` : '');
   $effect(() => {
     // Files that were counted anew may hold other values.
-    void viewing.list;
+    void viewing.pictures.list;
     if (place === '') return;
     const [frame, x, y] = place.split(' ') as [string, string, string];
     const stop = new AbortController();
@@ -50,11 +50,11 @@
   const [WIDE, TALL] = [240, 56];
   /** The pinned pixel's first channel along the frames in memory. */
   const curve = $derived.by(() => {
-    void viewing.cache.version;
+    void viewing.pictures.cache.version;
     if (!viewing.pinned || viewing.player.playing) return null;
     const points: { column: number; value: number }[] = [];
     view.model.frames.forEach((_, column) => {
-      const held = viewing.cache.get(column);
+      const held = viewing.pictures.cache.get(column);
       const [first] = held && 'picture' in held ? valuesAt(held.picture, ...viewing.pinned!) : [];
       if (first && Number.isFinite(first.value)) points.push({ column, value: first.value });
     });

@@ -7,12 +7,14 @@
   import { useShotView } from '$lib/shot/shot-view.svelte';
   import { sayBytes } from '$lib/text/format';
   import { NORMAL_SPEED, SPEEDS } from './player.svelte';
-  import { BUDGETS, type Viewing } from './viewing.svelte';
+  import { BUDGETS } from './shown-pictures.svelte';
+  import type { Viewing } from './viewing.svelte';
 
   let { viewing }: { viewing: Viewing } = $props();
 
   const view = useShotView();
-  const { player, cache } = $derived(viewing);
+  const { player } = $derived(viewing);
+  const { cache } = $derived(viewing.pictures);
 
   const first = $derived(view.model.frames[viewing.course.first] ?? 0);
   const last = $derived(view.model.frames[viewing.course.last] ?? 0);
@@ -104,7 +106,7 @@
       look="quiet"
       labelHidden
       label="Memory for pictures"
-      bind:value={() => String(viewing.budget), (one) => viewing.keepBudget(Number(one), localStorage)}
+      bind:value={() => String(viewing.pictures.budget), (one) => viewing.pictures.keepBudget(Number(one), localStorage)}
       options={BUDGETS.map((bytes): [string, string] => [String(bytes), sayBytes(bytes)])}
     /></label
   >

@@ -30,7 +30,7 @@
   const readAs = $derived(picture ? viewing.readAs(view.pass, picture) : 'colour');
   /** Values that become black and white, or the largest size of a signed one. */
   const fitted = $derived(picture && (readAs === 'range' || readAs === 'signs') ? (settings.range ?? valueRangeOf(picture, readAs === 'signs' ? 3 : 1)) : null);
-  const entry = $derived(viewing.entryOf(view.column));
+  const entry = $derived(viewing.pictures.entryOf(view.column));
 
   /** The pass that shows through the alpha; another folder can be chosen among what is compared with. */
   const passBehind = $derived(settings.compareAs === 'behind' && settings.against.startsWith('pass:') ? settings.against : '');
@@ -95,7 +95,9 @@
   {#if settings.noise && viewing.noise && 'tiles' in viewing.noise}
     <div class="my-1 pl-5"><HeatLegend reference={heatReference(viewing.noise.tiles.sigmas, target)} isOrdered={target !== null} /></div>
   {/if}
-  <label class="flex items-center gap-2"><input type="checkbox" class="accent-(--mint)" bind:checked={viewing.holdsMissing} /> hold over missing frames</label>
+  <label class="flex items-center gap-2"
+    ><input type="checkbox" class="accent-(--mint)" bind:checked={viewing.pictures.holdsMissing} /> hold over missing frames</label
+  >
   {#if picture && picture.info.pixelAspect !== 1}
     <label class="flex items-center gap-2"
       ><input type="checkbox" class="accent-(--mint)" bind:checked={settings.pixelAspect} /> pixel aspect {picture.info.pixelAspect}</label
@@ -137,6 +139,6 @@
       <dt>Samples</dt>
       <dd>{picture.info.type === 'u8' ? '8 bit' : picture.info.type === 'u16' ? '16 bit' : picture.info.type}</dd>
     </dl>
-    {#if entry !== null}<p class="figure mt-1 text-[12px] break-all text-soft">{viewing.list.paths[entry]}</p>{/if}
+    {#if entry !== null}<p class="figure mt-1 text-[12px] break-all text-soft">{viewing.pictures.list.paths[entry]}</p>{/if}
   {/if}
 </aside>

@@ -22,7 +22,8 @@
   let { state: shot, viewing }: { state: ShotState; viewing: Viewing } = $props();
 
   const view = useShotView();
-  const { settings, cache, player } = $derived(viewing);
+  const { settings, player } = $derived(viewing);
+  const { cache } = $derived(viewing.pictures);
 
   let canvas: HTMLCanvasElement | undefined = $state();
   const { screen } = $derived(viewing);
@@ -36,7 +37,7 @@
   let quickCanvas: HTMLCanvasElement | undefined = $state();
   let quick: QuickCanvas | null = null;
 
-  const column = $derived(viewing.shownFor(view.column));
+  const column = $derived(viewing.pictures.shownFor(view.column));
   const held = $derived.by(() => {
     void cache.version;
     return cache.get(column);
@@ -44,7 +45,7 @@
   const picture = $derived(held && 'picture' in held ? held.picture : null);
   const lane = $derived(view.model.lanes.find((candidate) => candidate.name === view.pass) ?? null);
   const stateHere = $derived(lane ? stateOfRank(lane.ranks[view.column]!) : null);
-  const hasFile = $derived(viewing.entryOf(column) !== null);
+  const hasFile = $derived(viewing.pictures.entryOf(column) !== null);
   const damage = $derived(shot.findings.find((finding) => finding.pass === view.pass && finding.frames.has(view.frame)));
   /** Where the notes on this frame are pinned. */
   const noted = $derived(
@@ -83,19 +84,19 @@
   const own = $derived(sided(picture, view.pass));
   const partnerHeld = $derived.by(() => {
     void cache.version;
-    void viewing.partnerCache.version;
-    return viewing.partnerHeld(column);
+    void viewing.pictures.partnerCache.version;
+    return viewing.pictures.partnerHeld(column);
   });
-  const partnerPass = $derived(viewing.partner?.kind === 'pass' ? viewing.partner.pass : view.pass);
+  const partnerPass = $derived(viewing.pictures.partner?.kind === 'pass' ? viewing.pictures.partner.pass : view.pass);
   const partner = $derived(sided(partnerHeld && 'picture' in partnerHeld ? partnerHeld.picture : null, partnerPass));
   const partnerName = $derived(
-    viewing.partner === null
+    viewing.pictures.partner === null
       ? ''
-      : viewing.partner.kind === 'pass'
-        ? viewing.partner.pass
-        : viewing.partner.kind === 'other'
-          ? sayOther(viewing.partner.other)
-          : String(view.model.frames[column + viewing.partner.offset] ?? ''),
+      : viewing.pictures.partner.kind === 'pass'
+        ? viewing.pictures.partner.pass
+        : viewing.pictures.partner.kind === 'other'
+          ? sayOther(viewing.pictures.partner.other)
+          : String(view.model.frames[column + viewing.pictures.partner.offset] ?? ''),
   );
   const sizesDiffer = $derived(picture !== null && partner !== null && picture.info.displayWindow.join() !== partner.picture.info.displayWindow.join());
 
@@ -213,7 +214,7 @@
   {/if}
   {#if !picture && !(player.playing && hasFile && cache.count > 0)}
     <div class="pointer-events-none absolute inset-0 m-auto h-fit w-fit max-w-[460px] p-4 text-center">
-      {#if viewing.problem}<p>{viewing.problem}</p>
+      {#if viewing.pictures.problem}<p>{viewing.pictures.problem}</p>
       {:else if shot.count === null}<p>Nothing has been counted yet. Count first: the viewer shows what the count found.</p>
       {:else if hasFile && held === null}<p class="text-[#c8c8c8]">{cache.isAway ? 'The server does not answer; it is asked again.' : 'Reading …'}</p>
       {:else}
@@ -256,7 +257,7 @@
       <StateMark state="broken" /><span><b>Broken:</b> {picture.info.problem} {sayDamage(picture)}</span>
     </p>
   {/if}
-  {#if viewing.partner}
+  {#if viewing.pictures.partner}
     <p class="pointer-events-none absolute top-2 right-2 max-w-[60%] rounded bg-black/65 px-2 py-0.5 text-[12px]">
       {#if partner}against <span class="figure">{partnerName}</span>{settings.compareAs === 'difference' ? `, difference x ${settings.gain}` : ''}{sizesDiffer
           ? `, ${partner.picture.info.full.join(' x ')} with ${picture!.info.full.join(' x ')}, laid on one corner`

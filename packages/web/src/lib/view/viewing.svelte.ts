@@ -3,34 +3,22 @@ import { parseFrameRate, type FrameRate, type Order, type PassEyes, type SentPic
 import type { ShotView } from '$lib/shot/shot-view.svelte';
 import { Course } from './course';
 import type { ReadAs } from './drawn';
-import { PictureCache, type Held } from './picture-cache.svelte';
-import { alignedFrame, type OtherFolder } from './other-folder';
-import { NO_PICTURES, pictureAddress, pictureListSchema, type ListHad, type PictureChoice, type PictureList } from './picture-list';
 import { NORMAL_SPEED, Player, type Played } from './player.svelte';
 import { panOf, zoomOf, type Screen } from './drawing';
 import { alphaOf, readAs, type AlphaRead } from './reading';
+import { ShownPictures } from './shown-pictures.svelte';
 import { SoundTrack } from './sound.svelte';
 import { Watching } from './watching.svelte';
 import { PIXELS, ViewSettings } from './view-settings.svelte';
 
 /** What a shot is played at where its brief says nothing. */
 const USUAL_RATE: FrameRate = { numerator: 24, denominator: 1 };
-const BUDGET_KEY = 'mint-tally-view-memory';
-const USUAL_BUDGET = 2 ** 30;
-export const BUDGETS: readonly number[] = [2 ** 28, 2 ** 29, 2 ** 30, 2 ** 31, 2 ** 32, 2 ** 33];
-
 /** Frames of the rate that each column lasts: of a range with a step, the step. */
 export function holdOf(frames: ArrayLike<number>): number {
   let least = Infinity;
   for (let i = 1; i < frames.length; i++) least = Math.min(least, frames[i]! - frames[i - 1]!);
   return Number.isFinite(least) ? least : 1;
 }
-
-/** What a picture is compared with. */
-export type Partner =
-  | { readonly kind: 'frame'; readonly offset: number }
-  | { readonly kind: 'pass'; readonly pass: string }
-  | { readonly kind: 'other'; readonly other: OtherFolder };
 
 /** What the viewer is told of the shot, as it is at the moment. */
 export interface ShownShot {
@@ -46,21 +34,11 @@ export interface ShownShot {
 /** Everything that the viewer of one shot works with: what is looked at, how, and how it plays. */
 export class Viewing {
   readonly settings = new ViewSettings();
-  readonly cache: PictureCache;
-  /** Of the pass that it is compared with. */
-  readonly partnerCache = new PictureCache(0);
-  /** Bytes that all pictures together may take. */
-  budget: number = $state(USUAL_BUDGET);
+  readonly pictures: ShownPictures;
   readonly player: Player;
   readonly sound = new SoundTrack();
-  list: ListHad = $state.raw(NO_PICTURES);
-  partnerList: ListHad = $state.raw(NO_PICTURES);
-  /** Why the list of files could not be had; empty when it could. */
-  problem: string = $state('');
   /** A rate on trial instead of the ordered one. */
   trial: FrameRate | null = $state.raw(null);
-  /** A missing frame shows its neighbour before it, said as such, instead of its gap. */
-  holdsMissing: boolean = $state(false);
   /** Device pixels of the viewer. */
   screen: Screen = $state.raw({ width: 0, height: 0 });
   readonly watching: Watching;
@@ -87,9 +65,7 @@ export class Viewing {
   constructor(view: ShotView, shown: ShownShot, stored: Storage | null) {
     this.view = view;
     this.shown = shown;
-    const budget = Number(stored?.getItem(BUDGET_KEY));
-    if (BUDGETS.includes(budget)) this.budget = budget;
-    this.cache = new PictureCache(this.budget);
+    this.pictures = new ShownPictures(view, shown, this.settings, stored);
     this.player = new Player(() => this.played);
     this.watching = new Watching(this, view, shown);
   }
@@ -131,158 +107,10 @@ export class Viewing {
     this.region = [left, top, width, height];
   }
 
-  private readonly entries: ReadonlyMap<number, number> = $derived.by(() => new Map(this.list.frames.map((frame, entry) => [frame, entry])));
-
-  /** The place in the list of what a column shows; null where no file fills its frame. */
-  entryOf(column: number): number | null {
-    const frame = this.view.model.frames[column];
-    return frame === undefined ? null : (this.entries.get(frame) ?? null);
-  }
-
-  /** The column whose picture stands for one: itself, or where asked for, the nearest before it that has a file. */
-  shownFor(column: number): number {
-    if (!this.holdsMissing || this.entryOf(column) !== null) return column;
-    for (let before = column - 1; before >= 0; before--) if (this.entryOf(before) !== null) return before;
-    return column;
-  }
-
-  readonly partner: Partner | null = $derived.by(() => {
-    const [kind, value = ''] = this.settings.against.split(/:(.*)/s);
-    if (kind === 'frame') return { kind, offset: Number(value) };
-    if (kind === 'other') return this.settings.other && { kind, other: this.settings.other };
-    const isThere = kind === 'pass' && value !== this.view.pass && this.shown.order().passes.some(({ pass }) => pass.name === value);
-    return isThere ? { kind, pass: value } : null;
-  });
-
-  private readonly partnerEntries: ReadonlyMap<number, number> = $derived.by(() => new Map(this.partnerList.frames.map((frame, entry) => [frame, entry])));
-
-  /** The frame of the pass or the folder that it is compared with, for a column. */
-  private partnerFrame(column: number): number {
-    const { partner, view, settings } = this;
-    const { frames } = view.model;
-    if (partner?.kind !== 'other') return frames[column]!;
-    return alignedFrame(frames[column]!, frames[0] ?? 0, partner.other, settings.align, settings.alignOffset);
-  }
-
-  /** How many of the columns that are played have a partner. */
-  get partners(): number {
-    return this.course.columns.reduce((sum, column) => sum + (this.partnerEntries.has(this.partnerFrame(column)) ? 1 : 0), 0);
-  }
-
-  /** What is known of the picture that a column is compared with; null while it is not known, or nothing is compared. */
-  partnerHeld(column: number): Held | null {
-    const { partner } = this;
-    if (!partner) return null;
-    if (partner.kind !== 'frame') {
-      if (this.partnerEntries.get(this.partnerFrame(column)) !== undefined) return this.partnerCache.get(column);
-      const name = partner.kind === 'pass' ? partner.pass : partner.other.sequence.name;
-      return { why: `${name} has no file for frame ${this.partnerFrame(column)}.` };
-    }
-    const other = column + partner.offset;
-    if (this.entryOf(other) === null) return { why: `There is no frame ${Math.abs(partner.offset)} ${partner.offset > 0 ? 'on' : 'back'}.` };
-    return this.cache.get(other);
-  }
-
-  /** Whether all that a column needs stands in memory, or will never come. */
-  isReady(column: number): boolean {
-    if (!this.cache.has(column) && this.entryOf(column) !== null && this.cache.get(column) === null) return false;
-    return this.partner === null || this.partnerHeld(column) !== null;
-  }
-
-  /** Reads which files a pass shows. */
-  loadList(pass: string, signal: AbortSignal, which: 'list' | 'partnerList' = 'list'): Promise<void> {
-    return this.loadFrom(this.listAddress(pass), signal, which);
-  }
-
-  /** Reads which files another folder shows. */
-  loadOther(other: OtherFolder, signal: AbortSignal): Promise<void> {
-    return this.loadFrom(this.otherAddress(other), signal, 'partnerList');
-  }
-
-  private listAddress(pass: string): string {
-    return `${this.address}/pictures?${new URLSearchParams({ pass }).toString()}`;
-  }
-
-  private otherAddress({ root, folder, sequence }: OtherFolder): string {
-    return `${this.address}/other?${new URLSearchParams({ root, folder, sequence: sequence.name }).toString()}`;
-  }
-
-  private async loadFrom(address: string, signal: AbortSignal, which: 'list' | 'partnerList'): Promise<void> {
-    try {
-      const response = await fetch(address, { signal });
-      if (!response.ok) throw new Error('The server does not say which files there are.');
-      this[which] = { from: address, ...pictureListSchema.parse(await response.json()) };
-      this.problem = '';
-    } catch (thrown) {
-      if (signal.aborted) return;
-      this.problem = thrown instanceof Error ? thrown.message : String(thrown);
-    }
-  }
-
-  /** Fetches only what is visible of each frame at 100 % now, or all of it again. */
-  toggleFetched(): void {
-    const { settings, screen } = this;
-    if (settings.fetched) {
-      settings.fetched = null;
-      return;
-    }
-    const held = this.cache.get(this.view.column);
-    if (!held || !('picture' in held)) return;
-    settings.reduce = 1;
-    settings.zoom = 1;
-    const { picture } = held;
-    const { info } = picture;
-    const zoom = zoomOf(picture, settings, screen);
-    const pan = panOf(picture, settings, screen, zoom);
-    const offset = [info.displayWindow[0] - info.dataWindow[0], info.displayWindow[1] - info.dataWindow[1]] as const;
-    const from = (side: 0 | 1) => Math.max(0, Math.floor(-pan[side] / zoom[side]) + offset[side]);
-    const to = (side: 0 | 1, size: number) => Math.min(info.full[side], Math.ceil((size - pan[side]) / zoom[side]) + offset[side]);
-    const [x, y] = [from(0), from(1)];
-    settings.fetched = [x, y, Math.max(1, to(0, screen.width) - x), Math.max(1, to(1, screen.height) - y)];
-  }
-
-  /** Tells the caches where pictures come from, and shares the memory among them. */
-  connect(pass: string): void {
-    const { only, reduce, fetched } = this.settings;
-    const { partner, budget } = this;
-    const isTwo = partner !== null && partner.kind !== 'frame';
-    this.cache.setBudget(isTwo ? budget / 2 : budget);
-    this.partnerCache.setBudget(isTwo ? budget / 2 : 0);
-    const { frames } = this.view.model;
-    const own = { only: only === null ? null : [only], reduce, region: fetched, elsewhere: null };
-    const { list, entries, partnerList, partnerEntries } = this;
-    // While a pass's own list is on its way, that of the pass before is none of its.
-    this.feed(this.cache, pass, list, (column) => (list.from === this.listAddress(pass) ? entries.get(frames[column]!) : undefined), own);
-    if (!isTwo) return;
-    const elsewhere = partner.kind === 'other' ? { root: partner.other.root, folder: partner.other.folder } : null;
-    const partnerPass = partner.kind === 'pass' ? partner.pass : pass;
-    const partnerFrom = partner.kind === 'other' ? this.otherAddress(partner.other) : this.listAddress(partnerPass);
-    // As it is aligned now: what was fetched in another alignment is told from it by its address.
-    const partnerFrames = frames.map((_, column) => this.partnerFrame(column));
-    const partnerEntry = (column: number) => (partnerList.from === partnerFrom ? partnerEntries.get(partnerFrames[column]!) : undefined);
-    this.feed(this.partnerCache, partnerPass, partnerList, partnerEntry, {
-      only: null,
-      reduce,
-      region: null,
-      elsewhere,
-    });
-  }
-
-  private feed(cache: PictureCache, pass: string, list: PictureList, entryOf: (column: number) => number | undefined, choice: PictureChoice): void {
-    const shotId = this.shown.id();
-    cache.source(JSON.stringify([shotId, pass, choice]), (column) => {
-      const entry = entryOf(column);
-      return entry === undefined ? null : pictureAddress(shotId, pass, list, entry, choice);
-    });
-  }
-
   /** Tells the caches what is looked at, and what comes next. */
   look(column: number): void {
-    const { partner, player, course } = this;
-    const offset = partner?.kind === 'frame' ? partner.offset : 0;
-    const seen = course.every(player.every);
-    this.cache.look(column, player.direction, seen.withNeighbours(offset, this.view.model.frames.length), player.playing);
-    if (partner && partner.kind !== 'frame') this.partnerCache.look(column, player.direction, seen, player.playing);
+    const { player, course } = this;
+    this.pictures.look(column, course.every(player.every), player.direction, player.playing);
   }
 
   /** How the alpha of a pass is read. */
@@ -295,9 +123,26 @@ export class Viewing {
     return readAs(this.shown.order(), this.settings, pass, picture);
   }
 
-  keepBudget(bytes: number, stored: Storage | null): void {
-    stored?.setItem(BUDGET_KEY, String(bytes));
-    this.budget = bytes;
+  /** Fetches only what is visible of each frame at 100 % now, or all of it again. */
+  toggleFetched(): void {
+    const { settings, screen } = this;
+    if (settings.fetched) {
+      settings.fetched = null;
+      return;
+    }
+    const held = this.pictures.cache.get(this.view.column);
+    if (!held || !('picture' in held)) return;
+    settings.reduce = 1;
+    settings.zoom = 1;
+    const { picture } = held;
+    const { info } = picture;
+    const zoom = zoomOf(picture, settings, screen);
+    const pan = panOf(picture, settings, screen, zoom);
+    const offset = [info.displayWindow[0] - info.dataWindow[0], info.displayWindow[1] - info.dataWindow[1]] as const;
+    const from = (side: 0 | 1) => Math.max(0, Math.floor(-pan[side] / zoom[side]) + offset[side]);
+    const to = (side: 0 | 1, size: number) => Math.min(info.full[side], Math.ceil((size - pan[side]) / zoom[side]) + offset[side]);
+    const [x, y] = [from(0), from(1)];
+    settings.fetched = [x, y, Math.max(1, to(0, screen.width) - x), Math.max(1, to(1, screen.height) - y)];
   }
 
   /** Plays from the playhead, or stops. */
@@ -358,7 +203,7 @@ export class Viewing {
   /** Shows the pixel under the pointer, or the middle, so large that values stand in the pixels. */
   zoomToPixels(): void {
     const { settings, pointed } = this;
-    const held = this.cache.get(this.shownFor(this.view.column));
+    const held = this.pictures.cache.get(this.pictures.shownFor(this.view.column));
     if (pointed && held && 'picture' in held) {
       const [left, top, right, bottom] = held.picture.info.displayWindow;
       settings.centre = [(pointed[0] + 0.5) / (right - left + 1), (pointed[1] + 0.5) / (bottom - top + 1)];
@@ -377,7 +222,6 @@ export class Viewing {
   close(): void {
     this.stop();
     this.sound.close();
-    this.cache.close();
-    this.partnerCache.close();
+    this.pictures.close();
   }
 }

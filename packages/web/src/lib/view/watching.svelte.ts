@@ -54,7 +54,7 @@ export class Watching {
     return wayOfSeeing({
       playing,
       atOrderedRate: this.viewing.trial === null && player.speed === NORMAL_SPEED && player.every === 1,
-      isItself: settings.showsAll && this.viewing.partner === null,
+      isItself: settings.showsAll && this.viewing.pictures.partner === null,
       zoom: zoom[1] / picture.info.reduce,
       visible: [
         Math.max(there[0], -pan[0] / size[0]),
@@ -67,18 +67,18 @@ export class Watching {
 
   /** What keeps frames from being recorded as watched while they are played as it is set now; null when nothing does. */
   readonly notWatched: NotWatched | null = $derived.by(() => {
-    void this.viewing.cache.version;
-    const held = this.viewing.cache.get(this.view.column);
+    void this.viewing.pictures.cache.version;
+    const held = this.viewing.pictures.cache.get(this.view.column);
     if (!held || !('picture' in held)) return null;
     return this.seeing(held.picture, true).why;
   });
 
   /** Notes that the picture of a column stands on the screen. */
   note(column: number): void {
-    const entry = this.viewing.entryOf(column);
-    const held = this.viewing.cache.get(column);
+    const entry = this.viewing.pictures.entryOf(column);
+    const held = this.viewing.pictures.cache.get(column);
     if (entry === null || !held || !('picture' in held)) return;
-    const [frame, content] = [this.viewing.list.frames[entry]!, this.viewing.list.contents[entry]!];
+    const [frame, content] = [this.viewing.pictures.list.frames[entry]!, this.viewing.pictures.list.contents[entry]!];
     const { seen } = this.seeing(held.picture, this.viewing.player.playing);
     // A picture that came under another name, or whose content nobody knows, is nobody's proof.
     if (content === '' || seen === null || seen.parts === 0) return;
@@ -119,7 +119,7 @@ export class Watching {
   /** Where the viewer looks at 100 % so that a part, given by its upper left corner, and as much as fits after it can be seen. */
   private centreOf([left, top]: readonly [number, number]): readonly [number, number] {
     const { resolution, pixelAspect = 1 } = this.shown.order().brief;
-    const held = this.viewing.cache.get(this.view.column);
+    const held = this.viewing.pictures.cache.get(this.view.column);
     const window = held && 'picture' in held ? held.picture.info.displayWindow : null;
     const size = window ? [window[2] - window[0] + 1, window[3] - window[1] + 1] : (resolution ?? [1, 1]);
     const middle = (from: number, screen: number, whole: number) => {

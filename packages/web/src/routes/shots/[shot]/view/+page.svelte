@@ -22,13 +22,14 @@
     { id: () => data.state.shot.id, order: () => order, eyes: () => data.state.eyes, person: () => person.name, renew: () => void renewPage() },
     typeof localStorage === 'undefined' ? null : localStorage,
   );
-  const { player, cache, settings } = viewing;
+  const { player, settings, pictures } = viewing;
+  const { cache } = pictures;
   /** Milliseconds after which somebody has seen what the playhead stands on. */
   const RESTS = 400;
 
   const picture = $derived.by(() => {
     void cache.version;
-    const held = cache.get(viewing.shownFor(view.column));
+    const held = cache.get(viewing.pictures.shownFor(view.column));
     return held && 'picture' in held ? held.picture : null;
   });
   // What the pass shows, anew with everything that is counted: frames that arrive appear by themselves.
@@ -36,7 +37,7 @@
     void data.state.stateKey;
     void data.state.shot.id;
     const stop = new AbortController();
-    void viewing.loadList(view.pass, stop.signal);
+    void viewing.pictures.loadList(view.pass, stop.signal);
     return () => stop.abort();
   });
   // Channels of one pass are none of another's.
@@ -53,20 +54,20 @@
     void viewing.sound.load(`/shots/${data.state.shot.id}/sound`, stop.signal);
     return () => stop.abort();
   });
-  const partnerPass = $derived(viewing.partner?.kind === 'pass' ? viewing.partner.pass : null);
-  const partnerFolder = $derived(viewing.partner?.kind === 'other' ? viewing.partner.other : null);
+  const partnerPass = $derived(viewing.pictures.partner?.kind === 'pass' ? viewing.pictures.partner.pass : null);
+  const partnerFolder = $derived(viewing.pictures.partner?.kind === 'other' ? viewing.pictures.partner.other : null);
   $effect(() => {
     void data.state.stateKey;
     const stop = new AbortController();
-    if (partnerPass !== null) void viewing.loadList(partnerPass, stop.signal, 'partnerList');
-    else if (partnerFolder !== null) void viewing.loadOther(partnerFolder, stop.signal);
+    if (partnerPass !== null) void viewing.pictures.loadList(partnerPass, stop.signal, 'partnerList');
+    else if (partnerFolder !== null) void viewing.pictures.loadOther(partnerFolder, stop.signal);
     return () => stop.abort();
   });
   $effect(() => {
     view.eyes = viewing.watching.eyes;
   });
-  $effect(() => viewing.connect(view.pass));
-  $effect(() => viewing.look(viewing.shownFor(view.column)));
+  $effect(() => viewing.pictures.connect(view.pass));
+  $effect(() => viewing.look(viewing.pictures.shownFor(view.column)));
 
   function press(event: KeyboardEvent): boolean {
     if (event.key.toLowerCase() === 'u' && !event.ctrlKey && !event.metaKey && !event.altKey) {
@@ -83,7 +84,7 @@
       const column = player.due();
       if (column !== null) {
         if (column !== view.column) view.goToColumn(column);
-        if (viewing.isReady(viewing.shownFor(column)) && player.saw()) viewing.watching.note(column);
+        if (viewing.pictures.isReady(viewing.pictures.shownFor(column)) && player.saw()) viewing.watching.note(column);
       }
       if (player.playing) request = requestAnimationFrame(turn);
       else viewing.sound.stop();
