@@ -31,6 +31,8 @@ export {
   widenMask,
 } from './noise';
 export { fitTiles } from './tile-fits';
+export { placesAfter, placesBefore } from './places';
+export { addEdges, countOdd, hasBelow, sumChanges } from './planes';
 export { markZeros, zeroRuns } from './zeros';
 export { factsOfBytes, factsOfFloats, factsOfHalves, factsOfShorts } from './facts';
 

@@ -6,7 +6,7 @@ export {
   conventions,
   differenceOfHalves,
   changedPixels,
-  changeFit,
+  changeFits,
   edgesOf,
   figuresIn,
   findConvention,

@@ -8,6 +8,9 @@ export interface DepthOrder {
   readonly byFarther: number;
 }
 
+/** Of larger pictures so many pixels are looked at. */
+const MOST_PIXELS = 500_000;
+
 /** Distances that differ by less are one surface. */
 const ONE_SURFACE = 0.05;
 
@@ -21,8 +24,10 @@ export function depthOrder({ motion, depth, width, height }: NoiseBuffers, { dep
   if (!motion || !depth || !before) return null;
   const [across, down] = motion;
   let [byNearer, byFarther] = [0, 0];
-  for (let y = 0, i = 0; y < height; y++) {
-    for (let x = 0; x < width; x++, i++) {
+  // Of larger pictures some pixels tell it, which begin at another place in each line.
+  const every = Math.max(1, Math.floor((width * height) / MOST_PIXELS));
+  for (let y = 0; y < height; y++) {
+    for (let x = y % every, i = y * width + x; x < width; x += every, i += every) {
       const own = depth[i]!;
       const [column, row] = [Math.round(x + across[i]!), Math.round(y + down[i]!)];
       if (!(own > 0) || own > FARTHEST || !(column >= 1 && row >= 1 && column < width - 1 && row < height - 1)) continue;
@@ -32,7 +37,7 @@ export function depthOrder({ motion, depth, width, height }: NoiseBuffers, { dep
       else byFarther++;
     }
   }
-  return { byNearer, byFarther };
+  return { byNearer: byNearer * every, byFarther: byFarther * every };
 }
 
 function isAround(depth: Float32Array, place: number, width: number, own: number): boolean {

@@ -1,4 +1,5 @@
 import type { PassRole } from '../brief/index.ts';
+import { countOddPixels, edgesAlong, isAnyBelow, sumOfChanges, type Stretches } from '../kernels/index.ts';
 import type { DepthOrder } from './depth-order.ts';
 import { FARTHEST, type NoiseBuffers } from './noise/index.ts';
 
@@ -39,47 +40,28 @@ const WHOLE_TOLERANCE = 1e-3;
  * @returns null where the role says nothing, or nothing is covered
  */
 export function oddShare(role: PassRole, values: readonly Float32Array[], alpha: Float32Array | null): number | null {
-  const isOdd = oddTest(role, values);
-  if (!isOdd) return null;
-  let [odd, all] = [0, 0];
-  for (let i = 0; i < values[0]!.length; i++) {
+  const count = (kind: Parameters<typeof countOddPixels>[0], planes: readonly Float32Array[], tolerance: number) => {
     // At the rim of things a pixel is a mean of what is there and what is not.
-    if (alpha && alpha[i]! < 0.999) continue;
-    all++;
-    if (isOdd(i)) odd++;
-  }
-  return all === 0 ? null : odd / all;
-}
-
-function oddTest(role: PassRole, values: readonly Float32Array[]): ((i: number) => boolean) | null {
-  const [first, second, third] = values;
-  if (!first) return null;
+    const { all, odd } = countOddPixels(kind, planes, tolerance, alpha, 0.999);
+    return all === 0 ? null : odd / all;
+  };
+  if (values.length === 0) return null;
   switch (role) {
     case 'depth':
-      return (i) => !(first[i]! > 0);
-    case 'normal':
-      return second && third ? oddNormalTest(first, second, third) : null;
+      return count('depth', values.slice(0, 1), 0);
+    case 'normal': {
+      if (values.length < 3) return null;
+      const normals = values.slice(0, 3);
+      return count(isAnyBelow(normals, -0.01) ? 'signedNormal' : 'normal', normals, UNIT_TOLERANCE);
+    }
     case 'occlusion':
     case 'matte':
-      return (i) => values.some((plane) => !(plane[i]! >= -SHARE_TOLERANCE && plane[i]! <= 1 + SHARE_TOLERANCE));
+      return count('share', values, SHARE_TOLERANCE);
     case 'id':
-      return (i) => !(Math.abs(first[i]! - Math.round(first[i]!)) <= WHOLE_TOLERANCE);
+      return count('whole', values.slice(0, 1), WHOLE_TOLERANCE);
     default:
       return null;
   }
-}
-
-function oddNormalTest(x: Float32Array, y: Float32Array, z: Float32Array): (i: number) => boolean {
-  const [least, most] = [(1 - UNIT_TOLERANCE) ** 2, (1 + UNIT_TOLERANCE) ** 2];
-  const isUnit = (square: number) => square >= least && square <= most;
-  const squareOf = (alongX: number, alongY: number, alongZ: number) => alongX * alongX + alongY * alongY + alongZ * alongZ;
-  const isSigned = x.some((value, i) => value < -0.01 || y[i]! < -0.01 || z[i]! < -0.01);
-  return (i) => {
-    const square = squareOf(x[i]!, y[i]!, z[i]!);
-    // Where nothing is met there is no normal.
-    if (square === 0 || isUnit(square)) return false;
-    return isSigned || !isUnit(squareOf(2 * x[i]! - 1, 2 * y[i]! - 1, 2 * z[i]! - 1));
-  };
 }
 
 /** Of larger pictures some stretches of lines are enough to tell whether two go together. */
@@ -87,7 +69,7 @@ const MOST_PIXELS = 250_000;
 const STRETCH = 16;
 
 /** The lines whose edges are looked at, as stretches [first, end). */
-function stretchesOf(width: number, height: number): (readonly [number, number])[] {
+function stretchesOf(width: number, height: number): Stretches {
   const every = Math.max(1, Math.ceil((width * height) / MOST_PIXELS));
   const stretches: (readonly [number, number])[] = [];
   for (let first = 2; first < height - 2; first += STRETCH * every) stretches.push([first, Math.min(height - 2, first + STRETCH)]);
@@ -99,46 +81,7 @@ function stretchesOf(width: number, height: number): (readonly [number, number])
  * of distances likewise.
  */
 export function edgesOf(planes: readonly Float32Array[], width: number, height: number): Float32Array {
-  const stretches = stretchesOf(width, height);
-  const out = new Float32Array(stretches.reduce((sum, [first, end]) => sum + (end - first) * width, 0));
-  const room = new Float32Array((STRETCH + 4) * width);
-  for (const plane of planes) {
-    let at = 0;
-    for (const [first, end] of stretches) {
-      const rows = end - first;
-      logarithms(plane.subarray((first - 2) * width, (end + 2) * width), room);
-      addGradients(room, width, rows, out.subarray(at, at + rows * width));
-      at += rows * width;
-    }
-  }
-  return out;
-}
-
-/** log2(1 + 8 |x|) with the sign of x, in straight lines between powers of two; zero for what is no number, and beyond the farthest. */
-function logarithms(values: Float32Array, out: Float32Array): void {
-  const bits = new Int32Array(out.buffer, out.byteOffset, out.length);
-  for (let i = 0; i < values.length; i++) {
-    const value = values[i]!;
-    out[i] = value < FARTHEST && value > -FARTHEST ? 1 + 8 * Math.abs(value) : 1;
-    // A float's exponent and fraction side by side are its logarithm, nearly.
-    const size = (bits[i]! - 0x3f800000) / 0x800000;
-    out[i] = value < 0 ? -size : size;
-  }
-}
-
-/** Adds the gradients of means of 3 x 3 pixels. @param values two lines more above and below than `out` has */
-function addGradients(values: Float32Array, width: number, rows: number, out: Float32Array): void {
-  const across = new Float32Array((rows + 4) * width);
-  for (let i = 1; i < (rows + 4) * width - 1; i++) across[i] = values[i - 1]! + values[i]! + values[i + 1]!;
-  for (let y = 0; y < rows; y++) {
-    for (let x = 2, i = (y + 2) * width + 2; x < width - 2; x++, i++) {
-      const right = across[i + 1 - width]! + across[i + 1]! + across[i + 1 + width]!;
-      const left = across[i - 1 - width]! + across[i - 1]! + across[i - 1 + width]!;
-      const below = across[i]! + across[i + width]! + across[i + 2 * width]!;
-      const above = across[i]! + across[i - width]! + across[i - 2 * width]!;
-      out[y * width + x] = out[y * width + x]! + Math.abs(right - left) + Math.abs(below - above);
-    }
-  }
+  return edgesAlong(planes, width, stretchesOf(width, height), FARTHEST);
 }
 
 /** Pixels in which two pictures of edges differ. */
@@ -149,22 +92,21 @@ export function changedPixels([before, after]: readonly [Float32Array, Float32Ar
 }
 
 /**
- * Correlation of what changes between two pictures of edges with what changes between two others, -1 to 1; null where
- * nothing does. What stands still fits every frame, and is left out so.
+ * Correlations of what changes between two pictures of edges of a pass with what changes between those of the beauty, -1 to 1:
+ * from frame to frame, a frame earlier, at its own, and a frame later. What stands still fits every frame, and is left out so.
+ *
+ * @param beauties four frames in a row, the pass's own the third
+ * @returns null where nothing changes, or sizes differ
  */
-export function changeFit(a: readonly [Float32Array, Float32Array], b: readonly [Float32Array, Float32Array]): number | null {
-  if (a[0].length !== b[0].length || a[1].length !== a[0].length || b[1].length !== a[0].length) return null;
-  let [aa, bb, ab] = [0, 0, 0];
-  for (let i = 0; i < a[0].length; i++) {
-    const changeA = a[1][i]! - a[0][i]!;
-    // Where the pass stands still the beauty's noise would be all that is measured.
-    if (changeA === 0) continue;
-    const changeB = b[1][i]! - b[0][i]!;
-    aa += changeA * changeA;
-    bb += changeB * changeB;
-    ab += changeA * changeB;
-  }
-  return aa > 0 && bb > 0 ? ab / Math.sqrt(aa * bb) : null;
+export function changeFits(
+  [before, after]: readonly [Float32Array, Float32Array],
+  beauties: readonly [Float32Array, Float32Array, Float32Array, Float32Array],
+): readonly [number, number, number] | null {
+  if ([after, ...beauties].some(({ length }) => length !== before.length)) return null;
+  const { own, beauty, both } = sumOfChanges([before, after], beauties);
+  if (!(own > 0 && beauty.every((squares) => squares > 0))) return null;
+  const fit = (at: 0 | 1 | 2) => both[at] / Math.sqrt(own * beauty[at]);
+  return [fit(0), fit(1), fit(2)];
 }
 
 /** The fewest pixels that must move for vectors to say anything. */

@@ -14,3 +14,4 @@ export { JpegPicture, type ByteLines, type ComponentShape, type Widening } from 
 export type { Scan, ScanCodes, ScanDamage } from './jpeg-scan.ts';
 export { cutMeans, fitPicture } from './fit-picture.ts';
 export type { LeftOver, Sight } from './picture-to-fit.ts';
+export { countOddPixels, edgesAlong, isAnyBelow, placesAfter, placesBefore, sumOfChanges, type Stretches } from './planes.ts';

@@ -102,6 +102,12 @@ export interface Exports {
   shareStrip(squares: number, luminance: number, line: number, mask: number, least: number, scratch: number, out: number): void;
   sumTiles(plane: number, line: number, mask: number, tiles: number, out: number): void;
   cutTiles(squares: number, shares: number, line: number, tiles: number, limit: number, out: number): void;
+  placesBefore(across: number, down: number, width: number, height: number, out: number): void;
+  placesAfter(across: number, down: number, ownAcross: number, ownDown: number, width: number, height: number, out: number): void;
+  addEdges(values: number, width: number, rows: number, farthest: number, scratch: number, out: number): void;
+  sumChanges(planes: number, next: number, size: number, out: number): void;
+  countOdd(kind: number, planes: number, next: number, many: number, tolerance: number, alpha: number, covered: number, count: number, out: number): void;
+  hasBelow(plane: number, count: number, limit: number): number;
   factsOfBytes: FactsKernel;
   factsOfShorts: FactsKernel;
   factsOfHalves: FactsKernel;

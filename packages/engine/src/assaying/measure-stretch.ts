@@ -3,7 +3,7 @@ import {
   chain,
   differenceOfHalves,
   changedPixels,
-  changeFit,
+  changeFits,
   depthOrder,
   edgesOf,
   matteGap,
@@ -146,7 +146,8 @@ function figuresBeside(at: number, window: StretchWindow, { frames, step }: Stre
       frame: plan.frame,
       file,
       odd,
-      changes: edges && edgesBefore && before && earlier && after ? changesOf([edgesBefore, edges], [earlier, before, own, after]) : null,
+      changes:
+        edges && edgesBefore && before && earlier && after ? changeFits([edgesBefore, edges], [earlier.edges, before.edges, own.edges, after.edges]) : null,
       changed: edges && edgesBefore ? changedPixels([edgesBefore, edges]) : 0,
       unexplained: role === 'motion' && before ? unexplainedBy(own.buffers, before.buffers) : null,
       order: file === plan.features.depth?.path && role === 'depth' && before ? depthOrder(own.buffers, before.buffers) : null,
@@ -154,12 +155,6 @@ function figuresBeside(at: number, window: StretchWindow, { frames, step }: Stre
       mean,
     };
   });
-}
-
-/** How well the change of a pass fits the change of the beauty a frame earlier, at its own frame and a frame later. */
-function changesOf(pass: readonly [Float32Array, Float32Array], beauties: readonly [Held, Held, Held, Held]): PassFigures['changes'] {
-  const [earlier, own, later] = [0, 1, 2].map((i) => changeFit(pass, [beauties[i]!.edges, beauties[i + 1]!.edges]));
-  return typeof earlier === 'number' && typeof own === 'number' && typeof later === 'number' ? [earlier, own, later] : null;
 }
 
 interface Beside {

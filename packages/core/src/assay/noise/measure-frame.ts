@@ -1,4 +1,4 @@
-import { cutMeans, fitPicture, type LeftOver, type Sight } from '../../kernels/index.ts';
+import { cutMeans, fitPicture, sumUpValues, type LeftOver, type Sight, type ValueSums } from '../../kernels/index.ts';
 import { besideNeighbours, type BesideFigures } from './beside.ts';
 import type { NoiseBuffers } from './buffers.ts';
 import { filledIn, measuredPixels, type Neighbour } from './columns.ts';
@@ -208,12 +208,8 @@ function roughnessOf(frame: NoiseBuffers, own: Prepared): number {
 }
 
 function meanOfNumbers(values: Float32Array): number | null {
-  let [sum, count] = [0, 0];
-  for (let i = 0; i < values.length; i++) {
-    if (!Number.isFinite(values[i])) continue;
-    sum += values[i]!;
-    count++;
-  }
+  const [{ sum, nan, infinite }] = sumUpValues('float', values, 1) as [ValueSums];
+  const count = values.length - nan - infinite;
   return count === 0 ? null : sum / count;
 }
 

@@ -1,0 +1,116 @@
+import { aligned, room } from './memory.ts';
+
+/** Behind planes that lie beside each other stand zeros up to whole vectors. */
+function putPlanes(planes: readonly (Float32Array | null)[], more: number) {
+  const size = aligned(Math.max(0, ...planes.map((plane) => plane?.byteLength ?? 0)));
+  const { exports, start, bytes } = room(planes.length * size + more);
+  const floats = new Float32Array(bytes.buffer);
+  planes.forEach((plane, i) => {
+    const at = start + i * size;
+    if (plane) floats.set(plane, at / 4);
+    const end = at + (plane?.byteLength ?? 0);
+    bytes.fill(0, end, at + size);
+  });
+  return { exports, bytes, start, next: size, behind: start + planes.length * size };
+}
+
+/** Lines of planes whose edges are looked at, as stretches [first, end). */
+export type Stretches = readonly (readonly [first: number, end: number])[];
+
+/**
+ * Strength of the edges of a picture along stretches of its lines, one after the other: gradients of means of 3 x 3 pixels of
+ * the logarithms of its values, summed over its planes.
+ *
+ * @param stretches none begins before line 2, or ends behind the last but two
+ * @param farthest values from there on count as zero
+ */
+export function edgesAlong(planes: readonly Float32Array[], width: number, stretches: Stretches, farthest: number): Float32Array {
+  const out = new Float32Array(stretches.reduce((sum, [first, end]) => sum + (end - first) * width, 0));
+  const most = Math.max(0, ...stretches.map(([first, end]) => end - first + 4)) * width * 4;
+  const { exports, start, bytes } = room(4 * aligned(most));
+  const floats = new Float32Array(bytes.buffer);
+  const [values, scratch, edges] = [start, start + aligned(most), start + 3 * aligned(most) + 64];
+  let at = 0;
+  for (const [first, end] of stretches) {
+    const count = (end - first) * width;
+    bytes.fill(0, edges, edges + count * 4);
+    for (const plane of planes) {
+      floats.set(plane.subarray((first - 2) * width, (end + 2) * width), values / 4);
+      exports.addEdges(values, width, end - first, farthest, scratch, edges);
+    }
+    out.set(floats.subarray(edges / 4, edges / 4 + count), at);
+    at += count;
+  }
+  return out;
+}
+
+/** Sums over the pixels that change in a pass; see {@link sumOfChanges}. */
+export interface ChangeSums {
+  readonly own: number;
+  /** Squares of the beauty's three changes, and their products with the pass's. */
+  readonly beauty: readonly [number, number, number];
+  readonly both: readonly [number, number, number];
+}
+
+/**
+ * How a pass changes from one plane to the next, and how the beauty does along four.
+ *
+ * @param pass two planes
+ * @param beauty four; all of one length
+ */
+export function sumOfChanges(pass: readonly Float32Array[], beauty: readonly Float32Array[]): ChangeSums {
+  const { exports, bytes, start, next, behind } = putPlanes([...pass, ...beauty], 7 * 8);
+  exports.sumChanges(start, next, pass[0]!.byteLength, behind);
+  const [own, a, b, c, withA, withB, withC] = new Float64Array(bytes.buffer, behind, 7) as Iterable<number> as [
+    number,
+    number,
+    number,
+    number,
+    number,
+    number,
+    number,
+  ];
+  return { own, beauty: [a, b, c], both: [withA, withB, withC] };
+}
+
+/** What the pixels of a pass are. */
+const KINDS = { depth: 0, signedNormal: 1, normal: 2, share: 3, whole: 4 } as const;
+
+/** Counts the covered pixels of a pass, and those of them that hold what it cannot hold. @param alpha pixels with less than `covered` do not count */
+export function countOddPixels(
+  kind: keyof typeof KINDS,
+  planes: readonly Float32Array[],
+  tolerance: number,
+  alpha: Float32Array | null,
+  covered: number,
+): { readonly all: number; readonly odd: number } {
+  const { exports, bytes, start, next, behind } = putPlanes([...planes, alpha], 2 * 8);
+  const at = alpha ? start + planes.length * next : 0;
+  exports.countOdd(KINDS[kind], start, next, planes.length, tolerance, at, covered, planes[0]!.length, behind);
+  const [all, odd] = new Float64Array(bytes.buffer, behind, 2) as Iterable<number> as [number, number];
+  return { all, odd };
+}
+
+/** Whether any value of some planes is below a limit, which is below zero. */
+export function isAnyBelow(planes: readonly Float32Array[], limit: number): boolean {
+  return planes.some((plane) => {
+    const { exports, start } = putPlanes([plane], 0);
+    return exports.hasBelow(start, plane.length, limit) === 1;
+  });
+}
+
+type Vectors = readonly [across: Float32Array, down: Float32Array];
+
+/** Where each pixel's point is in the frame before, by the frame's own vectors: its place, or -1. */
+export function placesBefore([across, down]: Vectors, width: number, height: number): Int32Array {
+  const { exports, bytes, start, next } = putPlanes([across, down], 0);
+  exports.placesBefore(start, start + next, width, height, start);
+  return new Int32Array(bytes.buffer, start, width * height).slice();
+}
+
+/** Where each pixel's point is in the frame after, by that frame's vectors. @param own vectors of the frame itself */
+export function placesAfter([across, down]: Vectors, own: Vectors, width: number, height: number): Int32Array {
+  const { exports, bytes, start, next } = putPlanes([across, down, ...own], 0);
+  exports.placesAfter(start, start + next, start + 2 * next, start + 3 * next, width, height, start + 2 * next);
+  return new Int32Array(bytes.buffer, start + 2 * next, width * height).slice();
+}
