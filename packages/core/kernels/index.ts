@@ -30,7 +30,7 @@ export {
   wholeAround,
   widenMask,
 } from './noise';
-export { fitTiles } from './tile-fits';
+export { fitTiles, multiplyTiles } from './tile-fits';
 export { placesAfter, placesBefore } from './places';
 export { addEdges, countOdd, hasBelow, sumChanges } from './planes';
 export { markZeros, zeroRuns } from './zeros';

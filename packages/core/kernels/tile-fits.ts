@@ -1,16 +1,10 @@
 // The regressions of a strip's tiles: see noise.ts for what a strip is.
 import { sumOfFloats } from './lanes';
+import { at, factor, invert, MATRIX, ROW, SIDE, solve } from './normal-equations';
 
 const TILE: usize = 16;
 /** Bytes of a line of a tile. */
 const TILE_LINE: usize = 64;
-/** Columns that a matrix of a tile's sums has room for, and its bytes: 64-bit floats. */
-const SIDE: usize = 32;
-const ROW: usize = SIDE * 8;
-const MATRIX: usize = SIDE * ROW;
-
-/** Added to the diagonal, as a share: what stands in line with others gets a part, not everything. */
-const RIDGE: f64 = 1e-4;
 /** Along edges few pixels carry both noise and fit. Believed further, their noise is found, but so is what leaks of mirrors. */
 const MOST_LEVERAGE: f32 = 0.7;
 /**
@@ -62,50 +56,6 @@ function products(first: usize, second: usize, others: usize, next: usize, line:
   store<f64>(out, sumOfFloats(b1), ROW + 8);
   store<f64>(out, sumOfFloats(b2), ROW + 16);
   store<f64>(out, sumOfFloats(b3), ROW + 24);
-}
-
-function at(matrix: usize, row: usize, column: usize): usize {
-  return matrix + row * ROW + column * 8;
-}
-
-/**
- * Inverts a symmetric matrix whose diagonal is positive, by Cholesky's factors; rows that the others explain come out as
- * zero. @param room for three matrices: the factor, its inverse, and what comes out
- */
-function invert(matrix: usize, count: usize, room: usize): usize {
-  const lower = room;
-  const back = room + MATRIX;
-  const out = room + 2 * MATRIX;
-  for (let a: usize = 0; a < count; a++) {
-    const diagonal = load<f64>(at(matrix, a, a)) * (1 + RIDGE);
-    for (let b: usize = 0; b <= a; b++) {
-      let sum = a == b ? diagonal : load<f64>(at(matrix, a, b));
-      for (let i: usize = 0; i < b; i++) sum -= load<f64>(at(lower, a, i)) * load<f64>(at(lower, b, i));
-      if (a == b) store<f64>(at(lower, a, a), sum > diagonal * 1e-9 ? Math.sqrt(sum) : 0);
-      else {
-        const pivot = load<f64>(at(lower, b, b));
-        store<f64>(at(lower, a, b), pivot == 0 ? 0 : sum / pivot);
-      }
-    }
-  }
-  // The inverse of the lower triangle, column by column.
-  for (let column: usize = 0; column < count; column++) {
-    for (let a = column; a < count; a++) {
-      const pivot = load<f64>(at(lower, a, a));
-      let sum: f64 = a == column ? 1 : 0;
-      for (let i = column; i < a; i++) sum -= load<f64>(at(lower, a, i)) * load<f64>(at(back, i, column));
-      store<f64>(at(back, a, column), pivot == 0 ? 0 : sum / pivot);
-    }
-  }
-  for (let a: usize = 0; a < count; a++) {
-    for (let b: usize = 0; b <= a; b++) {
-      let sum: f64 = 0;
-      for (let i = a; i < count; i++) sum += load<f64>(at(back, i, a)) * load<f64>(at(back, i, b));
-      store<f64>(at(out, a, b), sum);
-      store<f64>(at(out, b, a), sum);
-    }
-  }
-  return out;
 }
 
 /** Pixels of a tile whose lanes are set. */
@@ -215,18 +165,33 @@ function leaveSpread(
 }
 
 /**
+ * Sums of the products of the columns of every tile of a strip, two by two.
+ *
+ * @param columns `count` of them and what they explain, `plane` bytes from each other, with zeros up to the next multiple
+ *   of four
+ * @param grams one matrix of 32 x 32 64-bit floats a tile
+ */
+export function multiplyTiles(columns: usize, plane: usize, count: usize, line: usize, tiles: i32, grams: usize): void {
+  for (let tile = 0; tile < tiles; tile++, grams += MATRIX) {
+    const own = columns + 2 * line + usize(tile) * TILE_LINE;
+    for (let a: usize = 0; a <= count; a += 2)
+      for (let b: usize = 0; b <= a + 1; b += 4) products(own + a * plane, own + (a + 1) * plane, own + b * plane, plane, line, at(grams, a, b));
+  }
+}
+
+/**
  * Regresses the last column of every tile of a strip on those before it, so that what they explain is not read as noise.
  * The high-pass colours noise, hence a column of noise takes more than one degree of freedom: what each pixel weighs in
  * its own fit is worked out with the columns spread by the high-pass's autocorrelation; and what the columns' own noise
  * adds is divided out.
  *
- * @param columns `count` of them and what they explain, `plane` bytes from each other, with zeros up to the next multiple
- *   of four
+ * @param columns as `multiplyTiles` has them, or behind the first of those
+ * @param grams what `multiplyTiles` says of them: where the sums of the first of these columns stand in each matrix
  * @param spread the same at the lines of the tiles alone, `spreadPlane` bytes from each other; 0 where no column has
  *   noise: each then takes one degree of freedom
  * @param mask of the pixels that are measured, two lines above the tiles
  * @param known for each column, addresses of up to two masks of its noisy pixels, 0 for none: 2 x 32 bits each
- * @param room for eight matrices of 32 x 32 64-bit floats
+ * @param room for seven matrices of 32 x 32 64-bit floats
  * @param squares at the lines of the tiles: of the residuals, corrected; not a number in tiles that say nothing
  * @param residuals likewise, before they are squared
  * @param variances one 64-bit float a tile: the mean of the squares
@@ -235,6 +200,7 @@ function leaveSpread(
 export function fitTiles(
   columns: usize,
   plane: usize,
+  grams: usize,
   spread: usize,
   spreadPlane: usize,
   count: usize,
@@ -248,15 +214,14 @@ export function fitTiles(
   variances: usize,
   counts: usize,
 ): void {
-  const gram = room;
-  const coefficients = room + MATRIX;
+  const coefficients = room;
   const splats = coefficients + ROW;
+  const lower = room + 4 * MATRIX;
   const inverseRoom = room + 5 * MATRIX;
   for (let tile = 0; tile < tiles; tile++, variances += 8, counts += 8) {
     const left = usize(tile) * TILE_LINE;
     const own = columns + 2 * line + left;
-    for (let a: usize = 0; a <= count; a += 2)
-      for (let b: usize = 0; b <= a + 1; b += 4) products(own + a * plane, own + (a + 1) * plane, own + b * plane, plane, line, at(gram, a, b));
+    const gram = grams + usize(tile) * MATRIX;
     let used: i32 = 0;
     for (let a: usize = 0; a < count; a++) if (load<f64>(at(gram, a, a)) > 0) used++;
     const pixels = countLanes(mask + 2 * line + left, line);
@@ -271,12 +236,8 @@ export function fitTiles(
       }
       continue;
     }
-    const inverse = invert(gram, count, inverseRoom);
-    for (let a: usize = 0; a < count; a++) {
-      let sum: f64 = 0;
-      for (let b: usize = 0; b < count; b++) sum += load<f64>(at(inverse, a, b)) * load<f64>(at(gram, count, b));
-      store<f64>(coefficients + a * 8, sum);
-    }
+    factor(gram, count, lower);
+    solve(lower, count, at(gram, count, 0), coefficients);
     const toSquares = squares + left;
     const toResiduals = residuals + left;
     if (spread == 0) {
@@ -284,6 +245,7 @@ export function fitTiles(
       store<f64>(variances, leavePlain(own, plane, count, coefficients, splats, line, 1 - share, toSquares, toResiduals) / f64(pixels));
       continue;
     }
+    const inverse = invert(lower, count, inverseRoom);
     const beside = spread + left;
     const mean = leaveSpread(own, plane, beside, spreadPlane, count, coefficients, inverse, splats, line, toSquares, toResiduals) / f64(pixels);
     let excess: f64 = 1;

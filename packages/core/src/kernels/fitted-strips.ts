@@ -19,7 +19,8 @@ const ONE_SURFACE = 0.1;
 const SHIFTS = 5;
 const OPPOSITE = [0, 2, 1, 4, 3] as const;
 /** Of a tile's sums, in bytes: 32 x 32 64-bit floats. */
-const MATRIX = 32 * 32 * 8;
+const GRAM_ROW = 32 * 8;
+const MATRIX = 32 * GRAM_ROW;
 
 type Part =
   | 'edge'
@@ -40,6 +41,7 @@ type Part =
   | 'knownOf'
   | 'scratch'
   | 'room'
+  | 'grams'
   | 'squares'
   | 'residuals'
   | 'shares'
@@ -93,7 +95,8 @@ export class FittedStrips {
       spread: sights.length === 0 ? 0 : filled(count) * TILE * line,
       knownOf: count * 8,
       scratch: 8 * (line + 32),
-      room: 8 * MATRIX,
+      room: 7 * MATRIX,
+      grams: across * MATRIX,
       squares: TILE * line,
       residuals: TILE * line,
       shares: TILE * line,
@@ -122,11 +125,12 @@ export class FittedStrips {
     this.fillFeatures(row);
     this.filter(at.light + AROUND * line, count);
     picture.sights.forEach((_, which) => this.bring(which, row));
-    if (fit.alone) this.leave(row, fit.alone, at.columns + seen * plane, features, 0);
+    exports.multiplyTiles(at.columns, plane, count, line, across, at.grams);
+    if (fit.alone) this.leave(row, fit.alone, seen, features, 0);
     const isSpread = picture.sights.length > 0;
     if (isSpread)
       for (let column = 0; column < count; column++) exports.spreadStrip(at.columns + column * plane, line, at.scratch, at.spread + column * TILE * line);
-    this.leave(row, fit, at.columns, count, isSpread ? at.spread : 0);
+    this.leave(row, fit, 0, count, isSpread ? at.spread : 0);
     const { pixels, means, known } = fit;
     // The luminance is still there, with lines above and below.
     exports.sumTiles(at.light + (AROUND + REACH + 1) * line, line, at.mask + REACH * line, across, at.sums);
@@ -140,13 +144,15 @@ export class FittedStrips {
     });
   }
 
-  /** Regresses what stands behind so many columns on them. @param spread the columns spread, 0 where none has noise */
-  private leave(row: number, { variances, planes }: LeftOverRoom, columns: number, count: number, spread: number): void {
+  /** Regresses what stands behind the columns on `count` of them. @param first of them @param spread the columns spread, 0 where none has noise */
+  private leave(row: number, { variances, planes }: LeftOverRoom, first: number, count: number, spread: number): void {
     const { strip, picture } = this;
     const { at, exports, line, across } = strip;
     const plane = FILTERED * line;
     const { mask, knownOf, room, squares, residuals } = at;
-    exports.fitTiles(columns, plane, spread, TILE * line, count, mask, knownOf, line, across, room, squares, residuals, at.variances, at.counts);
+    const columns = at.columns + first * plane;
+    const grams = at.grams + first * (GRAM_ROW + 8);
+    exports.fitTiles(columns, plane, grams, spread, TILE * line, count, mask, knownOf, line, across, room, squares, residuals, at.variances, at.counts);
     strip.takeFigures(variances, at.variances, row);
     const light = at.light + (AROUND + REACH) * line;
     if ('shares' in planes) exports.shareStrip(squares, light, line, mask + REACH * line, picture.least, at.scratch, at.shares);

@@ -65,9 +65,11 @@ export interface Exports {
   countTiles(lanes: number, line: number, tiles: number, out: number): void;
   wholeAround(mask: number, width: number, height: number, out: number): void;
   addStrip(to: number, more: number, bytes: number): void;
+  multiplyTiles(columns: number, plane: number, count: number, line: number, tiles: number, grams: number): void;
   fitTiles(
     columns: number,
     plane: number,
+    grams: number,
     spread: number,
     spreadPlane: number,
     count: number,

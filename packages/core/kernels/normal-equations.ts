@@ -1,0 +1,73 @@
+// The normal equations of a tile's regression: symmetric matrices of sums, as 64-bit floats.
+
+/** Columns that a matrix of a tile's sums has room for, and its bytes: 64-bit floats. */
+export const SIDE: usize = 32;
+export const ROW: usize = SIDE * 8;
+export const MATRIX: usize = SIDE * ROW;
+
+/** Added to the diagonal, as a share: what stands in line with others gets a part, not everything. */
+const RIDGE: f64 = 1e-4;
+
+export function at(matrix: usize, row: usize, column: usize): usize {
+  return matrix + row * ROW + column * 8;
+}
+
+/** Sum of the products of numbers that lie side by side, from the first to before the one at `end`. */
+function dot(a: usize, b: usize, first: usize, end: usize): f64 {
+  let pairs = f64x2.splat(0);
+  let i = first;
+  for (; i + 2 <= end; i += 2) pairs = f64x2.add(pairs, f64x2.mul(v128.load(a + i * 8), v128.load(b + i * 8)));
+  const sum = f64x2.extract_lane(pairs, 0) + f64x2.extract_lane(pairs, 1);
+  return i < end ? sum + load<f64>(a + i * 8) * load<f64>(b + i * 8) : sum;
+}
+
+/** Cholesky's lower factor of a symmetric matrix whose diagonal is positive; rows that the others explain have a pivot of zero. */
+export function factor(matrix: usize, count: usize, lower: usize): void {
+  for (let a: usize = 0; a < count; a++) {
+    const row = at(lower, a, 0);
+    for (let b: usize = 0; b < a; b++) {
+      const pivot = load<f64>(at(lower, b, b));
+      store<f64>(row + b * 8, pivot == 0 ? 0 : (load<f64>(at(matrix, a, b)) - dot(row, at(lower, b, 0), 0, b)) / pivot);
+    }
+    const diagonal = load<f64>(at(matrix, a, a)) * (1 + RIDGE);
+    const left = diagonal - dot(row, row, 0, a);
+    store<f64>(row + a * 8, left > diagonal * 1e-9 ? Math.sqrt(left) : 0);
+  }
+}
+
+/** The inverse of what was factored; rows that the others explain come out as zero. @param room for two matrices, of which the second comes out */
+export function invert(lower: usize, count: usize, room: usize): usize {
+  // The inverse of the factor, turned over: its columns lie side by side.
+  const back = room;
+  const out = room + MATRIX;
+  for (let column: usize = 0; column < count; column++) {
+    const row = at(back, column, 0);
+    for (let a = column; a < count; a++) {
+      const pivot = load<f64>(at(lower, a, a));
+      const one: f64 = a == column ? 1 : 0;
+      store<f64>(row + a * 8, pivot == 0 ? 0 : (one - dot(at(lower, a, 0), row, column, a)) / pivot);
+    }
+  }
+  for (let a: usize = 0; a < count; a++) {
+    for (let b: usize = 0; b <= a; b++) {
+      const sum = dot(at(back, a, 0), at(back, b, 0), a, count);
+      store<f64>(at(out, a, b), sum);
+      store<f64>(at(out, b, a), sum);
+    }
+  }
+  return out;
+}
+
+/** What a factored matrix times makes of others: of the columns' sums with what they explain, their coefficients. */
+export function solve(lower: usize, count: usize, sums: usize, out: usize): void {
+  for (let a: usize = 0; a < count; a++) {
+    const pivot = load<f64>(at(lower, a, a));
+    store<f64>(out + a * 8, pivot == 0 ? 0 : (load<f64>(sums + a * 8) - dot(at(lower, a, 0), out, 0, a)) / pivot);
+  }
+  for (let a = i32(count) - 1; a >= 0; a--) {
+    const pivot = load<f64>(at(lower, usize(a), usize(a)));
+    let sum = load<f64>(out + usize(a) * 8);
+    for (let i = usize(a) + 1; i < count; i++) sum -= load<f64>(at(lower, i, usize(a))) * load<f64>(out + i * 8);
+    store<f64>(out + usize(a) * 8, pivot == 0 ? 0 : sum / pivot);
+  }
+}
