@@ -43,18 +43,64 @@ export function litStrip(light: usize, albedo: usize, line: usize, rows: i32, sc
   }
 }
 
-/** Least and largest of five lines, of one plane. @param spans two lines with 16 bytes of room at either end, `next` bytes from each other */
-function spanOfLines(plane: usize, line: usize, spans: usize, next: usize): void {
-  for (let x: usize = 0; x < line; x += 16) {
-    let least = v128.load(plane + x);
-    let most = least;
-    for (let row = line; row <= 4 * line; row += line) {
-      const value = v128.load(plane + row + x);
+/** The least of four. */
+function leastOf(lanes: v128): f32 {
+  return min(min(f32x4.extract_lane(lanes, 0), f32x4.extract_lane(lanes, 1)), min(f32x4.extract_lane(lanes, 2), f32x4.extract_lane(lanes, 3)));
+}
+
+/** The least and the largest value over some lines of 20 pixels. Whatever is no number makes both none. @param out two 32-bit floats */
+function spanOfBlock(plane: usize, line: usize, rows: i32, out: usize): void {
+  let least = v128.load(plane);
+  let most = least;
+  for (let y = 0; y < rows; y++, plane += line) {
+    for (let x: usize = 0; x < 80; x += 16) {
+      const value = v128.load(plane + x);
       least = f32x4.min(least, value);
       most = f32x4.max(most, value);
     }
-    v128.store(spans + x, least);
-    v128.store(spans + next + x, most);
+  }
+  store<f32>(out, leastOf(least));
+  store<f32>(out, -leastOf(f32x4.neg(most)), 4);
+}
+
+const span = memory.data(8);
+
+/** Whether all pixels of a block, and the two around it, are of one surface for each of them: then none has to be asked. */
+function isOneSurface(normals: usize, plane: usize, depths: usize, line: usize, rows: i32, most: f32, tolerance: f32): bool {
+  if (depths) {
+    spanOfBlock(depths, line, rows, span);
+    const least = load<f32>(span);
+    if (!(least > 0 && load<f32>(span, 4) - least <= tolerance * least)) return false;
+  }
+  if (normals) {
+    let apart: f32 = 0;
+    for (let c: usize = 0; c < 3; c++) {
+      spanOfBlock(normals + c * plane, line, rows, span);
+      const width = load<f32>(span, 4) - load<f32>(span);
+      apart += width * width;
+    }
+    if (!(apart <= most)) return false;
+  }
+  return true;
+}
+
+/** Lines of a block that is asked at once whether it is of one surface. */
+const BLOCK = 11;
+
+/** Least and largest of five lines, of one plane. @param spans two lines with 16 bytes of room at either end, `next` bytes from each other */
+function spanOfLines(plane: usize, line: usize, width: usize, spans: usize, next: usize): void {
+  // And of the two pixels to either side.
+  for (let x: usize = 0; x < width + 16; x += 16) {
+    const from = plane + x - 8;
+    let least = v128.load(from);
+    let most = least;
+    for (let row = line; row <= 4 * line; row += line) {
+      const value = v128.load(from + row);
+      least = f32x4.min(least, value);
+      most = f32x4.max(most, value);
+    }
+    v128.store(spans + x - 8, least);
+    v128.store(spans + next + x - 8, most);
   }
 }
 
@@ -78,7 +124,7 @@ function spanAcross(spans: usize, next: usize): v128 {
  * @param most squared distance of normals
  * @param tolerance share by which distances may differ
  * @param lit what `litStrip` says
- * @param scratch room for eight lines and 32 bytes for each
+ * @param scratch room for eight times 96 bytes
  */
 export function surfaceStrip(
   light: usize,
@@ -94,16 +140,60 @@ export function surfaceStrip(
   scratch: usize,
   out: usize,
 ): void {
+  // What no pixel of a block has to be asked is copied; the others are gone through one after the other.
+  for (let first = 0; first < rows; first += BLOCK) {
+    const many = min(BLOCK, rows - first);
+    const from = usize(first) * line;
+    for (let x: usize = 0; x < line; x += 64) {
+      const width = min<usize>(64, line - x);
+      const isOne =
+        width == 64 && isOneSurface(normals ? normals + from + x - 8 : 0, plane, depths ? depths + from + x - 8 : 0, line, many + 4, most, tolerance);
+      if (isOne) for (let y: usize = 0; y < usize(many); y++) memory.copy(out + from + y * line + x, lit + from + y * line + x, 64);
+      else
+        lightOwn(
+          light + from + x,
+          albedo + from + x,
+          normals ? normals + from + x : 0,
+          plane,
+          depths ? depths + from + x : 0,
+          line,
+          width,
+          many,
+          most,
+          tolerance,
+          lit + from + x,
+          scratch,
+          out + from + x,
+        );
+    }
+  }
+}
+
+/** The same of a block of up to 16 pixels across. */
+function lightOwn(
+  light: usize,
+  albedo: usize,
+  normals: usize,
+  plane: usize,
+  depths: usize,
+  line: usize,
+  width: usize,
+  rows: i32,
+  most: f32,
+  tolerance: f32,
+  lit: usize,
+  scratch: usize,
+  out: usize,
+): void {
   const mostApart = f32x4.splat(most);
   const share = f32x4.splat(tolerance);
   const least = f32x4.splat(0.001);
-  const next = line + 32;
+  const next: usize = 64 + 32;
   const spans = scratch + 16;
-  memory.fill(scratch, 0, 8 * next);
   for (let y = 0; y < rows; y++, light += line, albedo += line, depths += depths ? line : 0, normals += normals ? line : 0, lit += line, out += line) {
-    if (depths) spanOfLines(depths, line, spans, next);
-    if (normals) for (let c: usize = 0; c < 3; c++) spanOfLines(normals + c * plane, line, spans + (2 + 2 * c) * next, next);
-    for (let x: usize = 0; x < line; x += 16) {
+    if (depths) spanOfLines(depths, line, width, spans, next);
+    if (normals) for (let c: usize = 0; c < 3; c++) spanOfLines(normals + c * plane, line, width, spans + (2 + 2 * c) * next, next);
+    for (let x: usize = 0; x < width; x += 16) {
       const middle = 2 * line + x;
       let isOne = i32x4.splat(-1);
       // What nothing is met behind is infinitely far: the difference is no number, and not of one surface.
@@ -120,23 +210,24 @@ export function surfaceStrip(
       }
       let lights = f32x4.splat(0);
       let albedos = f32x4.splat(0);
+      // Addresses are told from two pixels before, since offsets have no sign.
       for (let row = x; row <= x + 4 * line; row += line) {
-        for (let at = row - 8; at <= row + 8; at += 4) {
+        for (let at = row; at <= row + 16; at += 4) {
           let isSame = i32x4.splat(-1);
           if (depths) {
             const here = v128.load(depths + middle);
-            const apart = f32x4.abs(f32x4.sub(v128.load(depths + at), here));
+            const apart = f32x4.abs(f32x4.sub(v128.load(depths - 8 + at), here));
             isSame = f32x4.le(apart, f32x4.mul(share, f32x4.abs(here)));
           }
           if (normals) {
-            const a = f32x4.sub(v128.load(normals + at), v128.load(normals + middle));
-            const b = f32x4.sub(v128.load(normals + plane + at), v128.load(normals + plane + middle));
-            const c = f32x4.sub(v128.load(normals + 2 * plane + at), v128.load(normals + 2 * plane + middle));
+            const a = f32x4.sub(v128.load(normals - 8 + at), v128.load(normals + middle));
+            const b = f32x4.sub(v128.load(normals + plane - 8 + at), v128.load(normals + plane + middle));
+            const c = f32x4.sub(v128.load(normals + 2 * plane - 8 + at), v128.load(normals + 2 * plane + middle));
             const apart = f32x4.add(f32x4.add(f32x4.mul(a, a), f32x4.mul(b, b)), f32x4.mul(c, c));
             isSame = v128.and(isSame, f32x4.le(apart, mostApart));
           }
-          lights = f32x4.add(lights, v128.and(isSame, v128.load(light + at)));
-          albedos = f32x4.add(albedos, v128.and(isSame, v128.load(albedo + at)));
+          lights = f32x4.add(lights, v128.and(isSame, v128.load(light - 8 + at)));
+          albedos = f32x4.add(albedos, v128.and(isSame, v128.load(albedo - 8 + at)));
         }
       }
       v128.store(out + x, f32x4.mul(v128.load(albedo + middle), f32x4.div(lights, f32x4.add(albedos, least))));
