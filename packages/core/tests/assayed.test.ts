@@ -72,6 +72,33 @@ describe('noise along a shot', () => {
     );
     expect(found(machine)[0]!.message).toContain(', all of them from bowline.');
   });
+
+  it('believes the files where noise leaps by itself, but not against it', () => {
+    // From frame to frame by up to a tenth either way, as with mirrors in a small picture.
+    const leap = (i: number) => 0.02 * (1 + 0.1 * Math.sin(i * i * 7.3));
+    const isRun = (i: number) => i >= 20 && i < 26;
+    expect(codes(shot(leap))).toEqual([]);
+    expect(codes(shot((i) => leap(i) * (isRun(i) ? 1.45 : 1)))).toEqual([]);
+    expect(
+      found(
+        shot(
+          (i) => leap(i) * (isRun(i) ? 1.45 : 1),
+          (i) => (isRun(i) ? { samples: 32 } : {}),
+        ),
+      ).map(({ code }) => code),
+    ).toEqual(['noise-shift']);
+    // More samples where there is more noise: chosen by what is there.
+    expect(
+      codes(
+        shot(
+          (i) => leap(i) * (isRun(i) ? 1.45 : 1),
+          (i) => (isRun(i) ? { samples: 128 } : {}),
+        ),
+      ),
+    ).toEqual([]);
+    // Samples that change in every frame, and noise that does not follow them.
+    expect(codes(shot(leap, (i) => ({ samples: 64 + ((i * 37) % 11) })))).toEqual([]);
+  });
 });
 
 it('a frame that covers more of the picture than those beside it is not held against their noise', () => {

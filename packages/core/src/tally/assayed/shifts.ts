@@ -10,6 +10,8 @@ const LEAST_RELATIVE = 1.1;
 const DARKEST = 1e-6;
 /** and at least so many times what it usually changes from frame to frame. */
 const STANDS_OUT = 6;
+/** Where the files say that it has other samples, fewer times: then it is known why it should be a step. */
+const STANDS_OUT_KNOWN = 2;
 /** Frames on either side of a step whose level is compared. */
 const AROUND = 5;
 /** Fewer frames say nothing of what is usual. */
@@ -38,7 +40,7 @@ export function findNoiseShifts(collector: FindingCollector, frames: readonly As
   const mayStart = whole.length === 0 || settlingFrames(levelsOf(comparable(whole))) > 0;
   const start = mayStart ? settlingFrames(levels) : 0;
   if (start > 0) tellStart(collector, told, start, levels);
-  const runs = runsOf(levels, start);
+  const runs = runsOf(levels, start, told);
   const relatives = told.map(({ noise, meanLuminance }) => Math.log(noise! / Math.max(DARKEST, meanLuminance ?? 0)));
   const level = levelGroups(runs, levels);
   const usual = runs.reduce((longest, run) => (run.to - run.from > longest.to - longest.from ? run : longest));
@@ -101,17 +103,23 @@ function spreadOf(departures: readonly number[]): number {
 }
 
 /** Stretches between sudden steps. */
-function runsOf(levels: readonly number[], start: number): Run[] {
+function runsOf(levels: readonly number[], start: number, frames: readonly AssayedFrame[]): Run[] {
   const steps = levels.slice(1).map((level, i) => level - levels[i]!);
   const usualStep = spreadOf(steps.slice(start));
-  const least = Math.max(Math.log(LEAST_STEP), STANDS_OUT * usualStep);
+  const least = (times: number) => Math.max(Math.log(LEAST_STEP), times * usualStep);
   const edges = [start];
-  for (let i = start; i < steps.length; i++) if (Math.abs(steps[i]!) >= least) edges.push(i + 1);
+  for (let i = start; i < steps.length; i++)
+    if (Math.abs(steps[i]!) >= least(isKnownStep(frames[i]!, frames[i + 1]!, steps[i]!) ? STANDS_OUT_KNOWN : STANDS_OUT)) edges.push(i + 1);
   edges.push(levels.length);
   return edges.slice(1).flatMap((to, i) => {
     const from = edges[i]!;
     return to > from ? [{ from, to, level: median(levels.slice(from, to)) }] : [];
   });
+}
+
+/** Whether the files say that samples go down where noise goes up, or up where it goes down. */
+function isKnownStep(before: AssayedFrame, after: AssayedFrame, step: number): boolean {
+  return before.samples !== null && after.samples !== null && (after.samples - before.samples) * step < 0;
 }
 
 /** Runs of one level, by the first of them: what goes on behind a run as it was before it is no step. */
