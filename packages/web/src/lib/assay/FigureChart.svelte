@@ -162,6 +162,10 @@
                   color: tone('ink'),
                   position: 'insideEndTop',
                   formatter: `ordered ${target}`,
+                  fontFamily: text.fontFamily,
+                  // Lines go on behind it.
+                  backgroundColor: tone('ground'),
+                  padding: [2, 4],
                 }),
               },
             ]),

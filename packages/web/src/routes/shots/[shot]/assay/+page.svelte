@@ -124,8 +124,8 @@
             onregion={(one) => (region = one)}
           />
         </div>
-        <div class="min-w-[320px] flex-1 text-[13px]">
-          <table class="w-full max-w-[820px]" aria-label="{chosen.title} of each pass">
+        <div class="min-w-[320px] flex-1 text-[13px] 2xl:grid 2xl:grid-cols-[minmax(0,1fr)_340px] 2xl:items-start 2xl:gap-x-8">
+          <table class="w-full max-w-[820px] 2xl:max-w-none" aria-label="{chosen.title} of each pass">
             <thead>
               <tr class="text-left text-soft [&>th]:py-1 [&>th]:pr-4 [&>th]:font-normal"
                 ><th>Pass</th><th class="text-right">Frames</th><th class="text-right">Usually</th><th class="text-right">At most</th><th>In frame</th><th
@@ -155,41 +155,43 @@
               {/each}
             </tbody>
           </table>
-          <p class="mt-2 text-soft">
-            {chosen.says}.
-            {#if data.figures.heldSeeds}Seeds are held from frame to frame: the noise stands still, and is less sure.{/if}
-            {#if data.figures.wideFilter}The pixel filter joins neighbouring pixels, which is allowed for.{/if}
-            {#if data.figures.vectors}Motion vectors {sayTaken(data.figures.vectors)} {data.figures.vectors.says}.
-            {:else}Without motion vectors noise in time is that of what stands still.{/if}
-          </p>
-          {#if motionPass}
-            <form
-              method="POST"
-              action="?/vectors"
-              use:enhance={() =>
-                async ({ update }) => {
-                  await update({ reset: false });
-                  typed = null;
-                }}
-              class="mt-2 flex max-w-[560px] items-end gap-2"
-            >
-              <div class="min-w-0 flex-1">
-                <Select
-                  label="What the vectors of {motionPass.name} mean"
-                  name="convention"
-                  bind:value={() => chosenConvention, (one) => (typed = one)}
-                  options={conventionChoices}
-                />
-              </div>
-              <button type="submit" class="button" disabled={chosenConvention === saidConvention}>Say so in the brief</button>
-            </form>
-          {/if}
-          <div class="mt-2 w-[220px]">
-            <Select
-              label="Drawn against"
-              bind:value={() => against, (one) => (against = one as FigureKey | '')}
-              options={[['', 'the frames'], ...figures.filter(({ key }) => key !== figure).map(({ key, title }): [string, string] => [key, title])]}
-            />
+          <div>
+            <p class="mt-2 text-soft">
+              {chosen.says}.
+              {#if data.figures.heldSeeds}Seeds are held from frame to frame: the noise stands still, and is less sure.{/if}
+              {#if data.figures.wideFilter}The pixel filter joins neighbouring pixels, which is allowed for.{/if}
+              {#if data.figures.vectors}Motion vectors {sayTaken(data.figures.vectors)} {data.figures.vectors.says}.
+              {:else}Without motion vectors noise in time is that of what stands still.{/if}
+            </p>
+            {#if motionPass}
+              <form
+                method="POST"
+                action="?/vectors"
+                use:enhance={() =>
+                  async ({ update }) => {
+                    await update({ reset: false });
+                    typed = null;
+                  }}
+                class="mt-2 flex max-w-[560px] items-end gap-2"
+              >
+                <div class="min-w-0 flex-1">
+                  <Select
+                    label="What the vectors of {motionPass.name} mean"
+                    name="convention"
+                    bind:value={() => chosenConvention, (one) => (typed = one)}
+                    options={conventionChoices}
+                  />
+                </div>
+                <button type="submit" class="button" disabled={chosenConvention === saidConvention}>Say so in the brief</button>
+              </form>
+            {/if}
+            <div class="mt-2 w-[220px]">
+              <Select
+                label="Drawn against"
+                bind:value={() => against, (one) => (against = one as FigureKey | '')}
+                options={[['', 'the frames'], ...figures.filter(({ key }) => key !== figure).map(({ key, title }): [string, string] => [key, title])]}
+              />
+            </div>
           </div>
         </div>
       </div>
