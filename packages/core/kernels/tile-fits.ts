@@ -70,9 +70,9 @@ function splatAll(coefficients: usize, count: usize, out: usize): void {
   for (let a: usize = 0; a < count; a++) v128.store(out + a * 16, f32x4.splat(f32(load<f64>(coefficients + a * 8))));
 }
 
-/** Four pixels less what their columns explain. */
-function residualOf(pixel: usize, plane: usize, count: usize, splats: usize): v128 {
-  let left = v128.load(pixel + count * plane);
+/** Four pixels less what their columns explain. @param target bytes from the first column to the one that is explained */
+function residualOf(pixel: usize, plane: usize, target: usize, count: usize, splats: usize): v128 {
+  let left = v128.load(pixel + target);
   for (let a: usize = 0; a < count; a++, pixel += plane) left = f32x4.sub(left, f32x4.mul(v128.load(pixel), v128.load(splats + a * 16)));
   return left;
 }
@@ -81,6 +81,7 @@ function residualOf(pixel: usize, plane: usize, count: usize, splats: usize): v1
 function leavePlain(
   own: usize,
   plane: usize,
+  target: usize,
   count: usize,
   coefficients: usize,
   splats: usize,
@@ -94,7 +95,7 @@ function leavePlain(
   let sum: f64 = 0;
   for (let y: usize = 0; y < TILE; y++) {
     for (let x: usize = 0; x < TILE_LINE; x += 16) {
-      const left = residualOf(own + y * line + x, plane, count, splats);
+      const left = residualOf(own + y * line + x, plane, target, count, splats);
       const square = f32x4.mul(f32x4.mul(left, left), scale);
       v128.store(residuals + y * line + x, left);
       v128.store(squares + y * line + x, square);
@@ -108,6 +109,7 @@ function leavePlain(
 function leaveSpread(
   own: usize,
   plane: usize,
+  target: usize,
   beside: usize,
   spreadPlane: usize,
   count: usize,
@@ -153,7 +155,7 @@ function leaveSpread(
         leverage = f32x4.add(leverage, f32x4.mul(p2, v128.load(columns + 2 * plane)));
         leverage = f32x4.add(leverage, f32x4.mul(p3, v128.load(columns + 3 * plane)));
       }
-      const left = residualOf(pixel, plane, count, splats);
+      const left = residualOf(pixel, plane, target, count, splats);
       const freedom = f32x4.sub(one, f32x4.min(f32x4.max(leverage, none), most));
       const square = f32x4.div(f32x4.mul(left, left), freedom);
       v128.store(residuals + y * line + x, left);
@@ -186,6 +188,7 @@ export function multiplyTiles(columns: usize, plane: usize, count: usize, line: 
  * adds is divided out.
  *
  * @param columns as `multiplyTiles` has them, or behind the first of those
+ * @param target which column is explained, counted from the first
  * @param grams what `multiplyTiles` says of them: where the sums of the first of these columns stand in each matrix
  * @param spread the same at the lines of the tiles alone, `spreadPlane` bytes from each other; 0 where no column has
  *   noise: each then takes one degree of freedom
@@ -200,6 +203,7 @@ export function multiplyTiles(columns: usize, plane: usize, count: usize, line: 
 export function fitTiles(
   columns: usize,
   plane: usize,
+  target: usize,
   grams: usize,
   spread: usize,
   spreadPlane: usize,
@@ -237,17 +241,17 @@ export function fitTiles(
       continue;
     }
     factor(gram, count, lower);
-    solve(lower, count, at(gram, count, 0), coefficients);
+    solve(lower, count, at(gram, target, 0), coefficients);
     const toSquares = squares + left;
     const toResiduals = residuals + left;
     if (spread == 0) {
       const share = f32(used) / f32(pixels);
-      store<f64>(variances, leavePlain(own, plane, count, coefficients, splats, line, 1 - share, toSquares, toResiduals) / f64(pixels));
+      store<f64>(variances, leavePlain(own, plane, target * plane, count, coefficients, splats, line, 1 - share, toSquares, toResiduals) / f64(pixels));
       continue;
     }
     const inverse = invert(lower, count, inverseRoom);
     const beside = spread + left;
-    const mean = leaveSpread(own, plane, beside, spreadPlane, count, coefficients, inverse, splats, line, toSquares, toResiduals) / f64(pixels);
+    const mean = leaveSpread(own, plane, target * plane, beside, spreadPlane, count, coefficients, inverse, splats, line, toSquares, toResiduals) / f64(pixels);
     let excess: f64 = 1;
     for (let a: usize = 0; a < count; a++) {
       let noisy = 0;

@@ -27,6 +27,8 @@ export function fitPicture<Planes extends FitPlane, Alone extends FitPlane = nev
     pixels: figures(),
     means: figures(),
     known: picture.sights.map(figures),
+    bySights: figures().fill(NaN),
+    totals: figures(),
     alone: alone && leftOver(alone),
   };
   for (let row = 0; row < down; row += every) strips.fit(row, fit);

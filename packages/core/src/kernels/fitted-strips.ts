@@ -53,7 +53,7 @@ type Part =
   | 'otherDepths';
 
 /** Where a fit's figures are written. */
-type FitRoom = LeftOverRoom & Pick<PictureFit<never, never>, 'pixels' | 'means' | 'known'> & { readonly alone: LeftOverRoom | null };
+type FitRoom = LeftOverRoom & Pick<PictureFit<never, never>, 'pixels' | 'means' | 'known' | 'bySights' | 'totals'> & { readonly alone: LeftOverRoom | null };
 
 /** Fits one row of tiles after the other. */
 export class FittedStrips {
@@ -126,10 +126,12 @@ export class FittedStrips {
     this.filter(at.light + AROUND * line, count);
     picture.sights.forEach((_, which) => this.bring(which, row));
     exports.multiplyTiles(at.columns, plane, count, line, across, at.grams);
+    this.takeTotals(row, fit.totals);
     if (fit.alone) this.leave(row, fit.alone, seen, features, 0);
     const isSpread = picture.sights.length > 0;
     if (isSpread)
       for (let column = 0; column < count; column++) exports.spreadStrip(at.columns + column * plane, line, at.scratch, at.spread + column * TILE * line);
+    if (isSpread) this.leave(row, { variances: fit.bySights, planes: {} }, 0, seen, at.spread);
     this.leave(row, fit, 0, count, isSpread ? at.spread : 0);
     const { pixels, means, known } = fit;
     // The luminance is still there, with lines above and below.
@@ -144,6 +146,13 @@ export class FittedStrips {
     });
   }
 
+  /** What is to be explained of each tile: the sum of its squares. */
+  private takeTotals(row: number, totals: Float64Array): void {
+    const { at, bytes, across } = this.strip;
+    const sums = new Float64Array(bytes.buffer, at.grams, (across * MATRIX) / 8);
+    for (let tile = 0; tile < across; tile++) totals[row * across + tile] = sums[(tile * MATRIX + this.count * (GRAM_ROW + 8)) / 8]!;
+  }
+
   /** Regresses what stands behind the columns on `count` of them. @param first of them @param spread the columns spread, 0 where none has noise */
   private leave(row: number, { variances, planes }: LeftOverRoom, first: number, count: number, spread: number): void {
     const { strip, picture } = this;
@@ -152,11 +161,28 @@ export class FittedStrips {
     const { mask, knownOf, room, squares, residuals } = at;
     const columns = at.columns + first * plane;
     const grams = at.grams + first * (GRAM_ROW + 8);
-    exports.fitTiles(columns, plane, grams, spread, TILE * line, count, mask, knownOf, line, across, room, squares, residuals, at.variances, at.counts);
+    exports.fitTiles(
+      columns,
+      plane,
+      this.count - first,
+      grams,
+      spread,
+      TILE * line,
+      count,
+      mask,
+      knownOf,
+      line,
+      across,
+      room,
+      squares,
+      residuals,
+      at.variances,
+      at.counts,
+    );
     strip.takeFigures(variances, at.variances, row);
     const light = at.light + (AROUND + REACH) * line;
     if ('shares' in planes) exports.shareStrip(squares, light, line, mask + REACH * line, picture.least, at.scratch, at.shares);
-    const places: Record<FitPlane, number> = { squares, residuals, shares: at.shares, target: columns + count * plane + REACH * line };
+    const places: Record<FitPlane, number> = { squares, residuals, shares: at.shares, target: at.columns + this.count * plane + REACH * line };
     for (const [name, values] of Object.entries(planes)) strip.take(values, places[name as FitPlane], row);
   }
 

@@ -69,6 +69,7 @@ export interface Exports {
   fitTiles(
     columns: number,
     plane: number,
+    target: number,
     grams: number,
     spread: number,
     spreadPlane: number,

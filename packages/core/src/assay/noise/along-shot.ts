@@ -35,7 +35,7 @@ export interface ShotNoise {
 }
 
 /** What sampled features take from the estimate, given back. */
-const SHARED = 1.03;
+const SHARED = 1.02;
 const SHARED_ALONE = 1.02;
 /** Above this correlation from frame to frame seeds are held. */
 const HELD = 0.3;
@@ -83,9 +83,11 @@ export function noiseAlongShot(
   const widening = wideFilter ? 1 / wideShare(roughness) : 1;
   const gains = frames.map(({ figures: { byFeatures, byNeighbours } }) => byFeatures.map((own, tile) => gainOf(own, byNeighbours[tile]!)));
   const witnessed = frames.map((_, i) => witnessOf(gains, i));
+  const shared = sharedAlongShot(frames);
   const variances = frames.map(({ figures }, i) => {
     if (figures.held.length === 0) return alone(figures, hasFeatures, isInteger);
-    return heldSeeds ? whereHeld(figures) : chosen(figures, witnessed[i]!);
+    if (heldSeeds) return whereHeld(figures);
+    return giveBack(chosen(figures, witnessed[i]!), figures, shared);
   });
   const pooled = heldSeeds ? variances : variances.map((one, i) => (frames[i]!.figures.held.length === 0 ? one : pool(variances, witnessed[i]!, i)));
   const factors = frames.map(({ figures }) => (hasFeatures ? (figures.held.length > 0 ? SHARED : SHARED_ALONE) : 1) ** 2 * widening);
@@ -166,6 +168,54 @@ function chosen(figures: FrameFigures, witnessed: Float64Array): Float64Array {
     if (!Number.isFinite(byNeighbours)) return byFeatures;
     const share = clip((witnessed[tile]! / spread - 0.5) / 1.5, 0, 1);
     return share * byNeighbours + (1 - share) * byFeatures;
+  });
+}
+
+/** The neighbours alone leave about this share of the structure in a picture. */
+const LEFT_BY_SIGHTS = 0.16;
+/** Noise over structure, as variances, below which what the neighbours leave is structure and nothing else, and above which it tells. */
+const TOO_CLEAN = 0.6;
+const NOISY = 0.9;
+/** Tiles tell it where so much of them is seen in every neighbour: what is hidden there the neighbours cannot explain. */
+const WELL_SEEN = 0.5;
+
+const isWellSeen = ({ byNeighbours, bySights, known }: FrameFigures, tile: number) =>
+  Number.isFinite(byNeighbours[tile]) && Number.isFinite(bySights[tile]) && known.every((shares) => shares[tile]! >= WELL_SEEN);
+
+/** How much more the neighbours alone leave of a frame than with the features, as a share, and how much noise there is for its structure. */
+function besideStructure(figures: FrameFigures): { readonly more: number; readonly noisiness: number } | null {
+  const { byNeighbours, bySights, total } = figures;
+  let [noise, structure, bySight] = [0, 0, 0];
+  byNeighbours.forEach((variance, tile) => {
+    if (!isWellSeen(figures, tile)) return;
+    noise += variance;
+    structure += Math.max(0, total[tile]! - variance);
+    bySight += bySights[tile]!;
+  });
+  return noise > 0 ? { more: bySight / noise - 1, noisiness: structure > 0 ? noise / structure : Infinity } : null;
+}
+
+/**
+ * Features share the samples of the picture: what is wrong in both at once, at rims and in fine texture, they explain although
+ * it is noise. Neighbours do not share them, and leave it, with a part of the structure: where a picture is noisy, little of it.
+ *
+ * @returns the share of the noise that features explain, over the frames
+ */
+function sharedAlongShot(frames: readonly MeasuredFrame[]): number {
+  const told = frames.flatMap(({ figures }) => (figures.held.length > 0 ? (besideStructure(figures) ?? []) : []));
+  if (told.length === 0) return 0;
+  const shared = median(told.map(({ more, noisiness }) => Math.max(0, more - LEFT_BY_SIGHTS / noisiness)));
+  return shared * clip((median(told.map(({ noisiness }) => noisiness)) - TOO_CLEAN) / (NOISY - TOO_CLEAN), 0, 1);
+}
+
+/** Gives back what features took of the noise, in the tiles where neighbours alone leave more. */
+function giveBack(variances: Float64Array, figures: FrameFigures, shared: number): Float64Array {
+  const beside = besideStructure(figures);
+  if (shared === 0 || !beside || !(beside.more > 0)) return variances;
+  const share = Math.min(1, shared / beside.more);
+  return variances.map((variance, tile) => {
+    const own = figures.byNeighbours[tile]!;
+    return isWellSeen(figures, tile) && own > 0 ? variance * (1 + share * (figures.bySights[tile]! / own - 1)) : variance;
   });
 }
 

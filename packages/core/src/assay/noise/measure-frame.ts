@@ -28,6 +28,10 @@ export interface FrameFigures extends BesideFigures {
   /** By features and neighbours; NaN everywhere without neighbours. */
   readonly byNeighbours: Float64Array;
   readonly byNeighboursCut: Cut;
+  /** By the neighbours alone, without the features. */
+  readonly bySights: Float64Array;
+  /** Variance of the high-passed luminance, structure and all. */
+  readonly total: Float64Array;
   /** Share of pixels that can be seen in each neighbour. */
   readonly known: readonly Float64Array[];
   /** How rough the noise is: near 1 where pixels are independent, larger where a wide filter joins them. */
@@ -62,14 +66,26 @@ export function measureFrame(frame: NoiseBuffers, neighbours: readonly Neighbour
   };
   if (!whole) {
     const none = own.variances.map(() => NaN);
-    return { ...figures, byFeaturesCut: ownCut, byNeighbours: none, byNeighboursCut: [none, none], held: [], known: [], still: [] };
+    return {
+      ...figures,
+      byFeaturesCut: ownCut,
+      byNeighbours: none,
+      byNeighboursCut: [none, none],
+      bySights: none,
+      total: none,
+      held: [],
+      known: [],
+      still: [],
+    };
   }
-  const { variances, planes, known } = whole;
+  const { variances, planes, known, bySights, totals } = whole;
   const usual = usualShare(planes.shares, variances, grid);
   return {
     ...figures,
     byFeaturesCut: cutSquares(own, own, usual),
     byNeighbours: variances,
+    bySights,
+    total: totals.map((sum, tile) => sum / pixels[tile]!),
     byNeighboursCut: cutSquares(planes, own, usual),
     known,
     ...besideNeighbours(frame, own, comparedWith(neighbours)),
