@@ -15,6 +15,8 @@ const AROUND = 2;
 const WIDEST = RAW + 2 * AROUND;
 /** Pixels of one surface: their normals' squared distance. */
 const ONE_SURFACE = 0.1;
+/** Rows with less noise for their structure, as variances, are not fitted by the sights alone. */
+const LEAST_NOISE = 0.1;
 /** Centre, left, right, above, below. */
 const SHIFTS = 5;
 const OPPOSITE = [0, 2, 1, 4, 3] as const;
@@ -131,7 +133,6 @@ export class FittedStrips {
     const isSpread = picture.sights.length > 0;
     if (isSpread)
       for (let column = 0; column < count; column++) exports.spreadStrip(at.columns + column * plane, line, at.scratch, at.spread + column * TILE * line);
-    if (isSpread) this.leave(row, { variances: fit.bySights, planes: {} }, 0, seen, at.spread);
     this.leave(row, fit, 0, count, isSpread ? at.spread : 0);
     const { pixels, means, known } = fit;
     // The luminance is still there, with lines above and below.
@@ -139,6 +140,7 @@ export class FittedStrips {
     strip.takeFigures(pixels, at.counts, row);
     strip.takeFigures(means, at.sums, row);
     for (let tile = row * across; tile < (row + 1) * across; tile++) means[tile] = means[tile]! / pixels[tile]!;
+    if (isSpread && this.isNoisy(row, fit)) this.leave(row, { variances: fit.bySights, planes: {} }, 0, seen, at.spread);
     known.forEach((shares, which) => {
       exports.countTiles(at.known + which * plane + REACH * line, line, across, at.sums);
       strip.takeFigures(shares, at.sums, row);
@@ -151,6 +153,17 @@ export class FittedStrips {
     const { at, bytes, across } = this.strip;
     const sums = new Float64Array(bytes.buffer, at.grams, (across * MATRIX) / 8);
     for (let tile = 0; tile < across; tile++) totals[row * across + tile] = sums[(tile * MATRIX + this.count * (GRAM_ROW + 8)) / 8]!;
+  }
+
+  /** Whether a row has so much noise for its structure that what the sights alone leave tells anything. */
+  private isNoisy(row: number, { variances, totals, pixels }: FitRoom): boolean {
+    let [noise, all] = [0, 0];
+    for (let tile = row * this.strip.across; tile < (row + 1) * this.strip.across; tile++) {
+      if (!Number.isFinite(variances[tile])) continue;
+      noise += variances[tile]! * pixels[tile]!;
+      all += totals[tile]!;
+    }
+    return noise > LEAST_NOISE * (all - noise);
   }
 
   /** Regresses what stands behind the columns on `count` of them. @param first of them @param spread the columns spread, 0 where none has noise */

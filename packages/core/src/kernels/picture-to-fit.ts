@@ -50,7 +50,7 @@ export interface PictureFit<Planes extends FitPlane, Alone extends FitPlane> ext
   readonly means: Float64Array;
   /** For each sight, the share of those that can be seen there with all around them. */
   readonly known: readonly Float64Array[];
-  /** Variances by what the sights show alone, without the features; NaN without sights. */
+  /** Variances by what the sights show alone, without the features; NaN without sights, and in rows of tiles with little noise for their structure. */
   readonly bySights: Float64Array;
   /** Sums of the squares of what was regressed, before anything is explained of it. */
   readonly totals: Float64Array;

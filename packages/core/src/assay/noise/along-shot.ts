@@ -179,20 +179,22 @@ const NOISY = 0.9;
 /** Tiles tell it where so much of them is seen in every neighbour: what is hidden there the neighbours cannot explain. */
 const WELL_SEEN = 0.5;
 
-const isWellSeen = ({ byNeighbours, bySights, known }: FrameFigures, tile: number) =>
-  Number.isFinite(byNeighbours[tile]) && Number.isFinite(bySights[tile]) && known.every((shares) => shares[tile]! >= WELL_SEEN);
+const isWellSeen = ({ byNeighbours, known }: FrameFigures, tile: number) =>
+  Number.isFinite(byNeighbours[tile]) && known.every((shares) => shares[tile]! >= WELL_SEEN);
 
 /** How much more the neighbours alone leave of a frame than with the features, as a share, and how much noise there is for its structure. */
 function besideStructure(figures: FrameFigures): { readonly more: number; readonly noisiness: number } | null {
   const { byNeighbours, bySights, total } = figures;
-  let [noise, structure, bySight] = [0, 0, 0];
+  let [noise, structure, told, bySight] = [0, 0, 0, 0];
   byNeighbours.forEach((variance, tile) => {
     if (!isWellSeen(figures, tile)) return;
     noise += variance;
     structure += Math.max(0, total[tile]! - variance);
+    if (!Number.isFinite(bySights[tile])) return;
+    told += variance;
     bySight += bySights[tile]!;
   });
-  return noise > 0 ? { more: bySight / noise - 1, noisiness: structure > 0 ? noise / structure : Infinity } : null;
+  return told > 0 ? { more: bySight / told - 1, noisiness: structure > 0 ? noise / structure : Infinity } : null;
 }
 
 /**
@@ -215,7 +217,9 @@ function giveBack(variances: Float64Array, figures: FrameFigures, shared: number
   const share = Math.min(1, shared / beside.more);
   return variances.map((variance, tile) => {
     const own = figures.byNeighbours[tile]!;
-    return isWellSeen(figures, tile) && own > 0 ? variance * (1 + share * (figures.bySights[tile]! / own - 1)) : variance;
+    return isWellSeen(figures, tile) && Number.isFinite(figures.bySights[tile]) && own > 0
+      ? variance * (1 + share * (figures.bySights[tile]! / own - 1))
+      : variance;
   });
 }
 

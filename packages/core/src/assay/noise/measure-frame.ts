@@ -28,7 +28,7 @@ export interface FrameFigures extends BesideFigures {
   /** By features and neighbours; NaN everywhere without neighbours. */
   readonly byNeighbours: Float64Array;
   readonly byNeighboursCut: Cut;
-  /** By the neighbours alone, without the features. */
+  /** By the neighbours alone, without the features; NaN where there is little noise for the structure. */
   readonly bySights: Float64Array;
   /** Variance of the high-passed luminance, structure and all. */
   readonly total: Float64Array;
