@@ -86,7 +86,8 @@ need_debian() {
 }
 
 # Node reads the extra certificates that this names at every start, a tenth of a second each time;
-# what follows opens no connection that needs one. npm, which may, has run by then.
+# commands open no connection that needs one. npm, which may, has run by then; the application may reach a render
+# service by one, and keeps them.
 forget_certificates() { unset NODE_EXTRA_CA_CERTS; }
 
 # Compiles the kernels to WebAssembly when their sources have changed since.
@@ -174,7 +175,7 @@ command=${1:-help}
 [ $# -gt 0 ] && shift
 case $command in
   start)
-    need_node; need_debian mariadb-server=mariadbd; need_packages; forget_certificates; need_kernels; need_services; need_web
+    need_node; need_debian mariadb-server=mariadbd; need_packages; need_kernels; need_services; need_web
     exec node --enable-source-maps build/services/start.js
     ;;
   check | assay)
