@@ -12,6 +12,7 @@
   let {
     shotId,
     countedAt,
+    measuredAt,
     pass,
     frame,
     target,
@@ -22,6 +23,8 @@
     shotId: number;
     /** When the files were counted: its picture is another after each count. */
     countedAt: string;
+    /** When its noise was measured; empty where it has not been. */
+    measuredAt: string;
     pass: string;
     frame: number;
     /** Of the brief; null where it asks for none. */
@@ -42,6 +45,8 @@
   let askedFor = $state('');
   $effect(() => {
     const own = `${pass} ${frame}`;
+    // Measured again, its noise may be another.
+    void measuredAt;
     return askTiles(shotId, pass, frame, (answer) => {
       asked = answer;
       askedFor = own;

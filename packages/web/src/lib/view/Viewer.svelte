@@ -125,15 +125,18 @@
     }
   }
 
+  // By what they are, not by the page's data, which is another object whenever it is read anew.
+  const shotId = $derived(shot.shot.id);
+  const measuredAt = $derived(shot.assay?.at ?? null);
   // The noise that was measured is shown of frames that stand: while it plays the picture is what counts.
   $effect(() => {
     viewing.noise = null;
     if (!settings.noise || player.playing) return;
-    if (shot.assay === null) {
+    if (measuredAt === null) {
       viewing.noise = { why: 'The noise of this shot has not been measured yet: the step Assay does.' };
       return;
     }
-    return askTiles(shot.shot.id, view.pass, view.frame, (answer) => (viewing.noise = answer));
+    return askTiles(shotId, view.pass, view.frame, (answer) => (viewing.noise = answer));
   });
 
   // Where the processor draws what plays, it does so before as well, unseen: the table of this look is ready and the

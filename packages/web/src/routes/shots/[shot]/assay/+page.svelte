@@ -116,6 +116,7 @@
           <HeatPicture
             shotId={shot.shot.id}
             countedAt={shot.count?.at ?? ''}
+            measuredAt={shot.assay?.at ?? ''}
             pass={pictured}
             frame={view.frame}
             target={ordered}
