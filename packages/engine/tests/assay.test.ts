@@ -1,7 +1,7 @@
 import { mkdirSync, mkdtempSync, rmSync, writeFileSync } from 'node:fs';
 import os from 'node:os';
 import path from 'node:path';
-import { demoShots, encodePasses, renderFrame, type RenderedFrame, type StudyName } from '@mint-tally/standin-farm';
+import { assayedRoles, demoShots, encodePasses, renderFrame, type RenderedFrame, type StudyName } from '@mint-tally/standin-farm';
 import { afterAll, beforeAll, describe, expect, it } from 'vitest';
 import { runAssay } from '../src/assaying/command.ts';
 
@@ -23,21 +23,7 @@ const PASSES: readonly PassName[] = [
   'glass',
   'brass',
 ];
-const ROLES: Partial<Record<PassName, string>> = {
-  beauty: 'beauty',
-  half1: 'half',
-  half2: 'half',
-  diffuse: 'light',
-  specular: 'light',
-  transmission: 'light',
-  emission: 'light',
-  albedo: 'albedo',
-  normal: 'normal',
-  depth: 'depth',
-  motion: 'motion',
-  glass: 'matte',
-  brass: 'id',
-};
+const ROLES: Partial<Record<PassName, string>> = { ...assayedRoles, half1: 'half', half2: 'half' };
 const view = { ...demoShots.find(({ name }) => name === 'orr_030')!.view, cameraTurns: 0.15 };
 
 interface Row {

@@ -1,6 +1,6 @@
 export { planShot, renderDemo } from './demo/render-demo.ts';
 export { briefOf, demoShots } from './demo/shots.ts';
-export { renderFrame, type RenderedFrame } from './render/frame.ts';
+export { assayedRoles, renderFrame, type RenderedFrame } from './render/frame.ts';
 export { encodePasses } from './nodes/frame-files.ts';
 export { USUAL_COMMAND } from './service/command.ts';
 export { Farm } from './service/farm.ts';

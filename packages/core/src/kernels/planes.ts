@@ -44,7 +44,7 @@ export function edgesAlong(planes: readonly Float32Array[], width: number, stret
   return out;
 }
 
-/** Sums over the pixels that change in a pass; see {@link sumOfChanges}. */
+/** Sums over the pixels that change in a pass. */
 export interface ChangeSums {
   readonly own: number;
   /** Squares of the beauty's three changes, and their products with the pass's. */
@@ -61,16 +61,8 @@ export interface ChangeSums {
 export function sumOfChanges(pass: readonly Float32Array[], beauty: readonly Float32Array[]): ChangeSums {
   const { exports, bytes, start, next, behind } = putPlanes([...pass, ...beauty], 7 * 8);
   exports.sumChanges(start, next, pass[0]!.byteLength, behind);
-  const [own, a, b, c, withA, withB, withC] = new Float64Array(bytes.buffer, behind, 7) as Iterable<number> as [
-    number,
-    number,
-    number,
-    number,
-    number,
-    number,
-    number,
-  ];
-  return { own, beauty: [a, b, c], both: [withA, withB, withC] };
+  const sums = new Float64Array(bytes.buffer, behind, 7);
+  return { own: sums[0]!, beauty: [sums[1]!, sums[2]!, sums[3]!], both: [sums[4]!, sums[5]!, sums[6]!] };
 }
 
 /** What the pixels of a pass are. */
@@ -87,8 +79,8 @@ export function countOddPixels(
   const { exports, bytes, start, next, behind } = putPlanes([...planes, alpha], 2 * 8);
   const at = alpha ? start + planes.length * next : 0;
   exports.countOdd(KINDS[kind], start, next, planes.length, tolerance, at, covered, planes[0]!.length, behind);
-  const [all, odd] = new Float64Array(bytes.buffer, behind, 2) as Iterable<number> as [number, number];
-  return { all, odd };
+  const counts = new Float64Array(bytes.buffer, behind, 2);
+  return { all: counts[0]!, odd: counts[1]! };
 }
 
 /** Whether any value of some planes is below a limit, which is below zero. */

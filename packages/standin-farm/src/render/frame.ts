@@ -50,6 +50,21 @@ export const PASS_COMPONENTS = {
 export type PassName = keyof typeof PASS_COMPONENTS;
 export const passNames = Object.keys(PASS_COMPONENTS) as PassName[];
 
+/** What a brief calls the passes that an assay is made with. */
+export const assayedRoles = {
+  beauty: 'beauty',
+  diffuse: 'light',
+  specular: 'light',
+  transmission: 'light',
+  emission: 'light',
+  albedo: 'albedo',
+  normal: 'normal',
+  depth: 'depth',
+  motion: 'motion',
+  glass: 'matte',
+  brass: 'id',
+} as const satisfies Partial<Record<PassName, string>>;
+
 /**
  * One rendered frame: its passes as values a pixel and component, row by row. Colours are
  * scene-linear, the beauty premultiplied; normals in world space; depth along the camera's axis,

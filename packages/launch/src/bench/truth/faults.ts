@@ -1,26 +1,13 @@
 import { mkdirSync, writeFileSync } from 'node:fs';
 import path from 'node:path';
-import { demoShots, encodePasses, renderFrame, type RenderedFrame } from '@mint-tally/standin-farm';
+import { assayedRoles, demoShots, encodePasses, renderFrame, type RenderedFrame } from '@mint-tally/standin-farm';
 
 const [WIDTH, HEIGHT, FRAMES, FIRST] = [96, 64, 12, 1001];
 const SAMPLES = 16;
 const STEP = 1 / 120;
 const LIGHTS = ['diffuse', 'specular', 'transmission', 'emission'] as const;
-const ROLES = {
-  beauty: 'beauty',
-  diffuse: 'light',
-  specular: 'light',
-  transmission: 'light',
-  emission: 'light',
-  albedo: 'albedo',
-  normal: 'normal',
-  depth: 'depth',
-  motion: 'motion',
-  glass: 'matte',
-  brass: 'id',
-} as const;
-type Pass = keyof typeof ROLES;
-const PASSES = Object.keys(ROLES) as Pass[];
+type Pass = keyof typeof assayedRoles;
+const PASSES = Object.keys(assayedRoles) as Pass[];
 
 /** Views of the orrery that the faults are made in. */
 export const faultyViews = ['orr_010', 'orr_030', 'orr_040'] as const;
@@ -113,7 +100,7 @@ export const faults: readonly Fault[] = [
 export const faultyBrief = {
   shot: 'orr_010',
   range: `${FIRST}-${FIRST + FRAMES - 1}`,
-  passes: PASSES.map((name) => ({ name, role: ROLES[name], pattern: `${name}/${name}.####.exr` })),
+  passes: PASSES.map((name) => ({ name, role: assayedRoles[name], pattern: `${name}/${name}.####.exr` })),
 };
 
 /** Renders a view once, and gives a way to write it with a fault into a folder. */
