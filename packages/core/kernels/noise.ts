@@ -43,15 +43,18 @@ export function laplacianStrip(raw: usize, line: usize, rows: i32, mask: usize, 
   }
 }
 
-/** [1 -4 6 -4 1] both ways / 36 of the lines of tiles: what the high-pass does to the correlation of noise. */
-export function spreadStrip(column: usize, line: usize, scratch: usize, out: usize): void {
+/** [1 -4 6 -4 1] both ways / 36 of the lines of tiles: what the high-pass does to the correlation of noise. @param every of each so many lines, from the middle of the first on */
+export function spreadStrip(column: usize, line: usize, every: i32, scratch: usize, out: usize): void {
   const sums = scratch + 16;
   v128.store(scratch, f32x4.splat(0));
   v128.store(sums + line, f32x4.splat(0));
   const six = f32x4.splat(6);
   const four = f32x4.splat(4);
   const scale = f32x4.splat(1.0 / 36.0);
-  for (let y = 0; y < TILE; y++, column += line, out += line) {
+  const first = usize(every >> 1) * line;
+  column += first;
+  out += first;
+  for (let y = every >> 1; y < TILE; y += every, column += usize(every) * line, out += usize(every) * line) {
     for (let x: usize = 0; x < line; x += 16) {
       const at = column + 2 * line + x;
       const near = f32x4.add(v128.load(at - line), v128.load(at + line));

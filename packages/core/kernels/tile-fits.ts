@@ -105,7 +105,15 @@ function leavePlain(
   return sum;
 }
 
-/** The same, each pixel over the freedom that its weight in its own fit leaves. */
+/** What `leaveSpread` says beside its sum: what the squares of the pixels that were asked became by it, over what they were. */
+let became: f64 = 1;
+
+/**
+ * The same, each pixel over the freedom that its weight in its own fit leaves.
+ *
+ * @param every that is asked of the pixels of each so many lines; of more than one, all squares are to be multiplied with
+ *   what those of the lines that were asked became
+ */
 function leaveSpread(
   own: usize,
   plane: usize,
@@ -117,6 +125,7 @@ function leaveSpread(
   inverse: usize,
   splats: usize,
   line: usize,
+  every: usize,
   squares: usize,
   residuals: usize,
 ): f64 {
@@ -127,43 +136,53 @@ function leaveSpread(
   for (let a: usize = 0; a < filled; a++)
     for (let b: usize = 0; b < count; b++)
       v128.store(weights + ((a >> 2) * count + b) * 64 + (a & 3) * 16, f32x4.splat(a < count ? f32(load<f64>(at(inverse, a, b))) : 0));
-  const one = f32x4.splat(1);
-  const none = f32x4.splat(0);
-  const most = f32x4.splat(MOST_LEVERAGE);
-  let sum: f64 = 0;
+  let all: f64 = 0;
+  let asked: f64 = 0;
+  let freed: f64 = 0;
   for (let y: usize = 0; y < TILE; y++) {
+    const isAsked = y % every == every >> 1;
     for (let x: usize = 0; x < TILE_LINE; x += 16) {
       const pixel = own + y * line + x;
-      const spread = beside + y * line + x;
-      let leverage = f32x4.splat(0);
-      let weight = weights;
-      for (let a: usize = 0; a < filled; a += 4) {
-        let p0 = f32x4.splat(0);
-        let p1 = f32x4.splat(0);
-        let p2 = f32x4.splat(0);
-        let p3 = f32x4.splat(0);
-        for (let b: usize = 0; b < count; b++, weight += 64) {
-          const value = v128.load(spread + b * spreadPlane);
-          p0 = f32x4.add(p0, f32x4.mul(v128.load(weight), value));
-          p1 = f32x4.add(p1, f32x4.mul(v128.load(weight, 16), value));
-          p2 = f32x4.add(p2, f32x4.mul(v128.load(weight, 32), value));
-          p3 = f32x4.add(p3, f32x4.mul(v128.load(weight, 48), value));
-        }
-        const columns = pixel + a * plane;
-        leverage = f32x4.add(leverage, f32x4.mul(p0, v128.load(columns)));
-        leverage = f32x4.add(leverage, f32x4.mul(p1, v128.load(columns + plane)));
-        leverage = f32x4.add(leverage, f32x4.mul(p2, v128.load(columns + 2 * plane)));
-        leverage = f32x4.add(leverage, f32x4.mul(p3, v128.load(columns + 3 * plane)));
-      }
       const left = residualOf(pixel, plane, target, count, splats);
-      const freedom = f32x4.sub(one, f32x4.min(f32x4.max(leverage, none), most));
-      const square = f32x4.div(f32x4.mul(left, left), freedom);
+      let square = f32x4.mul(left, left);
+      if (isAsked) {
+        const freedom = f32x4.sub(f32x4.splat(1), leverageOf(pixel, plane, beside + y * line + x, spreadPlane, count, weights));
+        const over = f32x4.div(square, freedom);
+        asked += sumOfFloats(square);
+        freed += sumOfFloats(over);
+        if (every == 1) square = over;
+      }
       v128.store(residuals + y * line + x, left);
       v128.store(squares + y * line + x, square);
-      sum += sumOfFloats(square);
+      all += sumOfFloats(square);
     }
   }
-  return sum;
+  became = every > 1 && asked > 0 ? freed / asked : 1;
+  return all * became;
+}
+
+/** What four pixels weigh in their own fit, as far as it is believed. @param weights the inverse, four columns at a time */
+function leverageOf(pixel: usize, plane: usize, spread: usize, spreadPlane: usize, count: usize, weights: usize): v128 {
+  let leverage = f32x4.splat(0);
+  for (let a: usize = 0; a < count; a += 4) {
+    let p0 = f32x4.splat(0);
+    let p1 = f32x4.splat(0);
+    let p2 = f32x4.splat(0);
+    let p3 = f32x4.splat(0);
+    for (let b: usize = 0; b < count; b++, weights += 64) {
+      const value = v128.load(spread + b * spreadPlane);
+      p0 = f32x4.add(p0, f32x4.mul(v128.load(weights), value));
+      p1 = f32x4.add(p1, f32x4.mul(v128.load(weights, 16), value));
+      p2 = f32x4.add(p2, f32x4.mul(v128.load(weights, 32), value));
+      p3 = f32x4.add(p3, f32x4.mul(v128.load(weights, 48), value));
+    }
+    const columns = pixel + a * plane;
+    leverage = f32x4.add(leverage, f32x4.mul(p0, v128.load(columns)));
+    leverage = f32x4.add(leverage, f32x4.mul(p1, v128.load(columns + plane)));
+    leverage = f32x4.add(leverage, f32x4.mul(p2, v128.load(columns + 2 * plane)));
+    leverage = f32x4.add(leverage, f32x4.mul(p3, v128.load(columns + 3 * plane)));
+  }
+  return f32x4.min(f32x4.max(leverage, f32x4.splat(0)), f32x4.splat(MOST_LEVERAGE));
 }
 
 /**
@@ -192,6 +211,7 @@ export function multiplyTiles(columns: usize, plane: usize, count: usize, line: 
  * @param grams what `multiplyTiles` says of them: where the sums of the first of these columns stand in each matrix
  * @param spread the same at the lines of the tiles alone, `spreadPlane` bytes from each other; 0 where no column has
  *   noise: each then takes one degree of freedom
+ * @param every what pixels weigh is asked of each so many lines
  * @param mask of the pixels that are measured, two lines above the tiles
  * @param known for each column, addresses of up to two masks of its noisy pixels, 0 for none: 2 x 32 bits each
  * @param room for seven matrices of 32 x 32 64-bit floats
@@ -207,6 +227,7 @@ export function fitTiles(
   grams: usize,
   spread: usize,
   spreadPlane: usize,
+  every: i32,
   count: usize,
   mask: usize,
   known: usize,
@@ -251,7 +272,8 @@ export function fitTiles(
     }
     const inverse = invert(lower, count, inverseRoom);
     const beside = spread + left;
-    const mean = leaveSpread(own, plane, target * plane, beside, spreadPlane, count, coefficients, inverse, splats, line, toSquares, toResiduals) / f64(pixels);
+    const all = leaveSpread(own, plane, target * plane, beside, spreadPlane, count, coefficients, inverse, splats, line, usize(every), toSquares, toResiduals);
+    const mean = all / f64(pixels);
     let excess: f64 = 1;
     for (let a: usize = 0; a < count; a++) {
       let noisy = 0;
@@ -265,7 +287,7 @@ export function fitTiles(
     }
     excess = Math.max(1, excess);
     store<f64>(variances, mean / excess);
-    const less = f32x4.splat(f32(1 / excess));
+    const less = f32x4.splat(f32(became / excess));
     for (let y: usize = 0; y < TILE; y++)
       for (let x: usize = 0; x < TILE_LINE; x += 16) v128.store(toSquares + y * line + x, f32x4.mul(v128.load(toSquares + y * line + x), less));
   }

@@ -17,6 +17,9 @@ const WIDEST = RAW + 2 * AROUND;
 const ONE_SURFACE = 0.1;
 /** Rows with less noise for their structure, as variances, are not fitted by the sights alone. */
 const LEAST_NOISE = 0.1;
+/** In pictures of so many pixels what a pixel weighs in its own fit is asked of some lines only, which tell it for their tile. */
+const MANY_PIXELS = 400_000;
+const ASKED_OF_MANY = 4;
 /** Centre, left, right, above, below. */
 const SHIFTS = 5;
 const OPPOSITE = [0, 2, 1, 4, 3] as const;
@@ -67,6 +70,8 @@ export class FittedStrips {
   /** Columns of what the sights show; they come first. */
   private readonly seen: number;
   private readonly count: number;
+  /** What pixels weigh in their own fit is asked of each so many lines. */
+  private readonly asked: number;
 
   constructor(picture: PictureToFit) {
     const { width, height, albedo, normal, depth, sights } = picture;
@@ -76,6 +81,7 @@ export class FittedStrips {
     this.seen = sights.length === 0 ? 0 : sights.length === 1 ? SHIFTS : SHIFTS + 1;
     this.count = this.features + this.seen;
     const { count } = this;
+    this.asked = width * height < MANY_PIXELS ? 1 : ASKED_OF_MANY;
     const filled = (columns: number) => (columns + 3) & ~3;
     this.strip = new Strip<Part>(picture, (line, across) => ({
       // Zeros before the first line, which stand for what lies beside it.
@@ -132,7 +138,7 @@ export class FittedStrips {
     if (fit.alone) this.leave(row, fit.alone, seen, features, 0);
     const isSpread = picture.sights.length > 0;
     if (isSpread)
-      for (let column = 0; column < count; column++) exports.spreadStrip(at.columns + column * plane, line, at.scratch, at.spread + column * TILE * line);
+      for (let column = 0; column < count; column++) exports.spreadStrip(at.columns + column * plane, line, this.asked, at.scratch, at.spread + column * TILE * line);
     this.leave(row, fit, 0, count, isSpread ? at.spread : 0);
     const { pixels, means, known } = fit;
     // The luminance is still there, with lines above and below.
@@ -181,6 +187,7 @@ export class FittedStrips {
       grams,
       spread,
       TILE * line,
+      this.asked,
       count,
       mask,
       knownOf,

@@ -57,7 +57,7 @@ export interface Exports {
   widenMask(bytes: number, count: number, out: number): void;
   highPassStrip: FilterKernel;
   laplacianStrip: FilterKernel;
-  spreadStrip(column: number, line: number, scratch: number, out: number): void;
+  spreadStrip(column: number, line: number, every: number, scratch: number, out: number): void;
   bringStrip(places: number, count: number, luminance: number, width: number, last: number, out: number, plane: number): void;
   knownStrip: FilterKernel;
   hideDepths(places: number, count: number, depths: number, others: number, farthest: number, tolerance: number): void;
@@ -73,6 +73,7 @@ export interface Exports {
     grams: number,
     spread: number,
     spreadPlane: number,
+    every: number,
     count: number,
     mask: number,
     known: number,
