@@ -23,6 +23,7 @@ export {
   placesInPrevious,
   readBuffers,
   readVectors,
+  type VectorWitness,
   sayConvention,
   sayPlace,
   sumOfLights,

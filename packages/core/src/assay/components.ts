@@ -1,4 +1,5 @@
 import { addHalves, type DecodedFrame, type Plane } from '../formats/index.ts';
+import { mixHalves } from '../kernels/index.ts';
 
 /** How the components of vectors and values are usually called, the likeliest first. */
 const USUAL_NAMES = ['RGB', 'XYZ', 'UV', 'XY', 'RG', 'Z', 'Y', 'R'] as const;
@@ -58,13 +59,23 @@ export function numbersOfPlane(plane: Plane): Float32Array {
   const { type, data, offset, stride, width, height } = plane;
   // They are as they are.
   if (type === 'float' && data instanceof Float32Array && stride === 1) return data.subarray(offset, offset + width * height);
-  const out = new Float32Array(width * height);
-  addPlane(out, plane, 1);
+  return mixPlanes([plane], [1]);
+}
+
+/** Sums of the values of planes of one size, each times its weight. */
+export function mixPlanes(planes: readonly Plane[], weights: readonly number[]): Float32Array {
+  const count = planes[0]!.width * planes[0]!.height;
+  const out = new Float32Array(count);
+  const halves = planes.map(({ type, data, offset, stride }) =>
+    type === 'half' && data instanceof Uint16Array && stride === 1 ? data.subarray(offset, offset + count) : null,
+  );
+  if (halves.every((plane) => plane !== null)) mixHalves(halves, weights, out);
+  else planes.forEach((plane, i) => addPlane(out, plane, weights[i]!));
   return out;
 }
 
 /** Adds a plane's values, each times a weight, to numbers that are there. */
-export function addPlane(out: Float32Array, { type, data, offset, stride }: Plane, weight: number): void {
+function addPlane(out: Float32Array, { type, data, offset, stride }: Plane, weight: number): void {
   if (type === 'half' && data instanceof Uint16Array) return addHalves(data, offset, stride, weight, out);
   const scale = weight / (type === 'u8' ? 255 : type === 'u16' ? 65535 : 1);
   for (let i = 0, at = offset; i < out.length; i++, at += stride) out[i] = out[i]! + scale * data[at]!;

@@ -1,6 +1,6 @@
 import { planesNamed } from '../view/index.ts';
 import type { DecodedFrame } from '../formats/index.ts';
-import { addPlane } from './components.ts';
+import { mixPlanes } from './components.ts';
 
 /** A frame's luminance, row by row: scene-linear of floats, 0..1 of integers. NaN where the file has none. */
 export interface Luminance {
@@ -25,7 +25,5 @@ export function luminanceOf(frame: DecodedFrame, channels: readonly string[] | n
   if (!planes) return null;
   const { width, height } = planes[0]!;
   if (planes.some((plane) => plane.width !== width || plane.height !== height)) return null;
-  const values = new Float32Array(width * height);
-  planes.forEach((plane, c) => addPlane(values, plane, planes.length === 1 ? 1 : WEIGHTS[c]!));
-  return { width, height, values };
+  return { width, height, values: mixPlanes(planes, planes.length === 1 ? [1] : WEIGHTS) };
 }

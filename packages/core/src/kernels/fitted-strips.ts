@@ -138,7 +138,8 @@ export class FittedStrips {
     if (fit.alone) this.leave(row, fit.alone, seen, features, 0);
     const isSpread = picture.sights.length > 0;
     if (isSpread)
-      for (let column = 0; column < count; column++) exports.spreadStrip(at.columns + column * plane, line, this.asked, at.scratch, at.spread + column * TILE * line);
+      for (let column = 0; column < count; column++)
+        exports.spreadStrip(at.columns + column * plane, line, this.asked, at.scratch, at.spread + column * TILE * line);
     this.leave(row, fit, 0, count, isSpread ? at.spread : 0);
     const { pixels, means, known } = fit;
     // The luminance is still there, with lines above and below.

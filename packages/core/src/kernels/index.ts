@@ -1,4 +1,4 @@
-export { addHalfValues, findZeroRuns, joinHalves, pairBytes, sumUpValues, unfilterRows, wholeAround, type PixelSamples, type ValueSums } from './kernels.ts';
+export { findZeroRuns, joinHalves, mixHalves, pairBytes, sumUpValues, unfilterRows, wholeAround, type PixelSamples, type ValueSums } from './kernels.ts';
 export {
   undoWavelets,
   unpackB44Blocks,

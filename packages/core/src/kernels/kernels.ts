@@ -153,17 +153,19 @@ export function findZeroRuns(arrays: readonly PixelSamples[], width: number, hei
 /** Halves that are turned into numbers at a time: with the numbers they fit where they are quickly at hand. */
 const HALVES_AT_ONCE = 1 << 16;
 
-/** Adds the values of half floats, one after the other, each times a weight, to numbers that are there. */
-export function addHalfValues(halves: Uint16Array, weight: number, out: Float32Array): void {
+/** Sums of the values of half floats, each plane of them times its weight. @param out as long as each plane */
+export function mixHalves(planes: readonly Uint16Array[], weights: readonly number[], out: Float32Array): void {
   const count = Math.min(HALVES_AT_ONCE, out.length);
   const { exports, start, bytes } = room(aligned(count * 2) + aligned(count * 4));
   const numbers = start + aligned(count * 2);
   const [shorts, floats] = [new Uint16Array(bytes.buffer), new Float32Array(bytes.buffer)];
   for (let from = 0; from < out.length; from += count) {
     const to = Math.min(out.length, from + count);
-    shorts.set(halves.subarray(from, to), start / 2);
-    floats.set(out.subarray(from, to), numbers / 4);
-    exports.addHalves(start, to - from, weight, numbers);
+    floats.fill(0, numbers / 4, numbers / 4 + to - from);
+    planes.forEach((halves, i) => {
+      shorts.set(halves.subarray(from, to), start / 2);
+      exports.addHalves(start, to - from, weights[i]!, numbers);
+    });
     out.set(floats.subarray(numbers / 4, numbers / 4 + to - from), from);
   }
 }

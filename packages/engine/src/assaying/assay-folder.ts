@@ -1,6 +1,5 @@
 import os from 'node:os';
 import {
-  findConvention,
   findAssayTroubles,
   MintError,
   noiseAlongShot,
@@ -13,12 +12,11 @@ import {
   type FrameFigures,
   type FrameNoise,
   type MeasuredFrame,
-  type NoiseBuffers,
   type Order,
   type PassFigures,
 } from '@mint-tally/core';
 import { countFolder } from '../counting/count-folder.ts';
-import { FrameReader } from './frame-reader.ts';
+import { conventionOf } from './find-vectors.ts';
 import type { StretchResult } from './measure-stretch.ts';
 import { planAssay, type AssayPlan } from './plan.ts';
 import { measureOnThreads } from './threads.ts';
@@ -152,36 +150,3 @@ function errorOfMean({ pixels }: FrameFigures, { tiles, noise }: FrameNoise): nu
   const squares = tiles.reduce((sum, sigma, tile) => sum + (Number.isFinite(sigma) ? sigma ** 2 * pixels[tile]! : 0), 0);
   return Math.sqrt(squares) / all;
 }
-
-/** Frames that are asked what the vectors mean. */
-const WITNESSES = 3;
-
-/** What a shot's motion vectors mean: as the brief says, else by a few of its frames; null where it has none. */
-function conventionOf(folder: string, { frames, passes }: AssayPlan, brief: Brief): FoundConvention | null {
-  const moving = frames.flatMap((plan, i) => (plan.features.motion ? [i] : []));
-  if (moving.length === 0) return null;
-  const said = brief.passes.find(({ role }) => role === 'motion')?.vectors;
-  if (said) return { convention: said, residual: null, isSaid: true };
-  const pass = passes[0]!;
-  const reader = new FrameReader(folder);
-  const buffers = (i: number): NoiseBuffers | null => {
-    const plan = frames[i];
-    const read = plan ? reader.buffersOf(plan, pass, USUAL_CONVENTION) : null;
-    reader.forget();
-    return read;
-  };
-  // Those with a frame on either side come first: they can tell all conventions apart.
-  const inside = moving.filter((i) => i > 0 && i < frames.length - 1);
-  const pool = inside.length > 0 ? inside : moving;
-  const chosen = [...new Set(Array.from({ length: WITNESSES }, (_, k) => pool[Math.floor(((k + 0.5) * pool.length) / WITNESSES)]!))];
-  return findConvention(
-    chosen.flatMap((i) => {
-      const frame = buffers(i);
-      const vectors = reader.vectorsOf(frames[i]!, pass);
-      reader.forget();
-      return frame && vectors ? [{ frame, vectors, before: sameSize(frame, buffers(i - 1)), after: sameSize(frame, buffers(i + 1)) }] : [];
-    }),
-  );
-}
-
-const sameSize = (frame: NoiseBuffers, other: NoiseBuffers | null) => (other && other.width === frame.width && other.height === frame.height ? other : null);

@@ -7,6 +7,7 @@ import {
   readVectors,
   recogniseFormat,
   sumOfLights,
+  USUAL_CONVENTION,
   type Convention,
   type DecodedFrame,
   type FramePasses,
@@ -42,9 +43,19 @@ export class FrameReader {
     return passes && readBuffers(passes, convention);
   }
 
-  vectorsOf(plan: FramePlan, pass: string): readonly [Float32Array, Float32Array] | null {
-    const passes = this.passesOf(plan, pass);
-    return passes && readVectors(passes);
+  /** What frames are held against each other with: their surfaces, as a pass shows them; without such passes the picture itself. */
+  surfacesOf({ features }: FramePlan, shown: PassFile | null): NoiseBuffers | null {
+    const colour = this.read(shown);
+    const [albedo, normal] = [this.read(features.albedo), this.read(features.normal)];
+    const depth = albedo || normal ? null : this.read(features.depth);
+    return colour && readBuffers({ colour, albedo, normal, depth, motion: null }, USUAL_CONVENTION);
+  }
+
+  /** A frame's vectors as the file has them; null where they are not of the size of what is shown. */
+  vectorsOf({ features }: FramePlan, shown: PassFile | null): readonly [Float32Array, Float32Array] | null {
+    const [colour, motion] = [this.read(shown), this.read(features.motion)];
+    const isOneSize = colour && motion && colour.frame.header.width === motion.frame.header.width && colour.frame.header.height === motion.frame.header.height;
+    return isOneSize ? readVectors(colour, motion) : null;
   }
 
   halvesOf({ halves }: FramePlan): readonly [Luminance, Luminance] | null {

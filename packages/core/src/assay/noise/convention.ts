@@ -121,7 +121,7 @@ function twinOf({ sign, down, unit, neighbour }: Convention): number {
 }
 
 /** So many moving pixels of a picture tell its conventions apart. */
-const ENOUGH = 40_000;
+const ENOUGH = 12_000;
 
 /** Pixels that move; of more than are enough, some all over the picture. */
 function movingPixels({ vectors: [across, down] }: VectorWitness): number[] {

@@ -1,6 +1,6 @@
 export { noiseAlongShot, roughnessOfShot, type FrameNoise, type MeasuredFrame, type ShotNoise } from './along-shot.ts';
 export { FARTHEST, type NoiseBuffers } from './buffers.ts';
-export { conventions, findConvention, sayConvention, type Convention, type FoundConvention, USUAL_CONVENTION } from './convention.ts';
+export { conventions, findConvention, sayConvention, type Convention, type FoundConvention, type VectorWitness, USUAL_CONVENTION } from './convention.ts';
 export { boxMean } from './filters.ts';
 export { differenceOfHalves } from './halves.ts';
 export { measureFrame, type FrameFigures } from './measure-frame.ts';

@@ -67,7 +67,7 @@ function alphaOf({ frame, channels }: PassFrame): Float32Array | null {
 }
 
 /** A motion pass's vectors as the file has them, in the colour's window. */
-export function readVectors({ colour, motion }: FramePasses): readonly [Float32Array, Float32Array] | null {
+export function readVectors(colour: PassFrame, motion: PassFrame): readonly [Float32Array, Float32Array] | null {
   const vectors = asVectors(motion);
   const components = vectors && componentsOf(vectors.frame, vectors.channels);
   const luminance = luminanceOf(colour.frame, colour.channels);

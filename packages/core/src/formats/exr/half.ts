@@ -2,7 +2,6 @@
  * Half floats (IEEE 754 binary16). Decoding goes through a table of all 65,536 values, encoding
  * rounds to the nearest, ties to even.
  */
-import { addHalfValues } from '../../kernels/index.ts';
 
 /** The value of each half by its 16 bits. */
 export const floatOfHalf = makeTable();
@@ -28,7 +27,6 @@ export function halfToFloat(bits: number): number {
 
 /** Adds the values of every `stride`-th half from `offset` on, times a weight, to numbers that are there. */
 export function addHalves(halves: Uint16Array, offset: number, stride: number, weight: number, out: Float32Array): void {
-  if (stride === 1) return addHalfValues(halves.subarray(offset, offset + out.length), weight, out);
   // By a name of its own: what stands outside of a function is asked for anew at each turn.
   const table = floatOfHalf;
   for (let i = 0, at = offset; i < out.length; i++, at += stride) out[i] = out[i]! + weight * table[halves[at]!]!;

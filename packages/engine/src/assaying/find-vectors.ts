@@ -1,0 +1,39 @@
+import { findConvention, type Brief, type FoundConvention, type VectorWitness } from '@mint-tally/core';
+import { FrameReader } from './frame-reader.ts';
+import type { AssayPlan, FramePlan } from './plan.ts';
+
+/** Frames that are asked what the vectors mean. */
+const WITNESSES = 3;
+
+/** What a shot's motion vectors mean: as the brief says, else by a few of its frames; null where it has none. */
+export function conventionOf(folder: string, { frames, passes }: AssayPlan, brief: Brief): FoundConvention | null {
+  const moving = frames.flatMap((plan, i) => (plan.features.motion ? [i] : []));
+  if (moving.length === 0) return null;
+  const said = brief.passes.find(({ role }) => role === 'motion')?.vectors;
+  if (said) return { convention: said, residual: null, isSaid: true };
+  const pass = passes[0]!;
+  const reader = new FrameReader(folder);
+  // Those with a frame on either side come first: they can tell all conventions apart.
+  const inside = moving.filter((i) => i > 0 && i < frames.length - 1);
+  const pool = inside.length > 0 ? inside : moving;
+  const chosen = [...new Set(Array.from({ length: WITNESSES }, (_, k) => pool[Math.floor(((k + 0.5) * pool.length) / WITNESSES)]!))];
+  return findConvention(chosen.flatMap((i) => witnessAt(i, pass, frames, reader) ?? []));
+}
+
+/** A frame, its vectors and what stands beside it: shown by its albedo, which has no noise, else by the picture. Null where neither fits the vectors. */
+function witnessAt(i: number, pass: string, frames: readonly FramePlan[], reader: FrameReader): VectorWitness | null {
+  for (const shownBy of [(plan: FramePlan) => plan.features.albedo, (plan: FramePlan) => plan.colours[pass] ?? null]) {
+    const buffers = (plan: FramePlan | undefined) => (plan ? reader.surfacesOf(plan, shownBy(plan)) : null);
+    const frame = buffers(frames[i]);
+    const vectors = frame && reader.vectorsOf(frames[i]!, shownBy(frames[i]!));
+    reader.forget();
+    if (!vectors) continue;
+    const [before, after] = [i - 1, i + 1].map((j) => {
+      const other = buffers(frames[j]);
+      reader.forget();
+      return other && other.width === frame.width && other.height === frame.height ? other : null;
+    });
+    return { frame, vectors, before: before!, after: after! };
+  }
+  return null;
+}
