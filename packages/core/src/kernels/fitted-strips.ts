@@ -17,8 +17,11 @@ const WIDEST = RAW + 2 * AROUND;
 const ONE_SURFACE = 0.1;
 /** Rows with less noise for their structure, as variances, are not fitted by the sights alone. */
 const LEAST_NOISE = 0.1;
-/** In pictures of so many pixels what a pixel weighs in its own fit is asked of some lines only, which tell it for their tile. */
-const MANY_PIXELS = 400_000;
+/**
+ * In pictures of so many pixels what a pixel weighs in its own fit is asked of some lines only, which tell it for their tile;
+ * and edges are so small a part of them that light from one side on texture needs no columns.
+ */
+const MANY_PIXELS = 300_000;
 const ASKED_OF_MANY = 4;
 /** Centre, left, right, above, below. */
 const SHIFTS = 5;
@@ -72,16 +75,20 @@ export class FittedStrips {
   private readonly count: number;
   /** What pixels weigh in their own fit is asked of each so many lines. */
   private readonly asked: number;
+  /** Whether the light of each side on texture has columns. */
+  private readonly hasSides: boolean;
 
   constructor(picture: PictureToFit) {
     const { width, height, albedo, normal, depth, sights } = picture;
     this.picture = picture;
     this.hasSurfaces = albedo !== null && (normal !== null || depth !== null);
-    this.features = (albedo ? 2 : 0) + (this.hasSurfaces ? 1 : 0) + (normal?.length ?? 0) * (albedo ? 2 : 1) + (depth ? 1 : 0);
+    const isLarge = width * height >= MANY_PIXELS;
+    this.hasSides = albedo !== null && !isLarge;
+    this.features = (albedo ? 2 : 0) + (this.hasSurfaces ? 1 : 0) + (normal?.length ?? 0) * (this.hasSides ? 2 : 1) + (depth ? 1 : 0);
     this.seen = sights.length === 0 ? 0 : sights.length === 1 ? SHIFTS : SHIFTS + 1;
     this.count = this.features + this.seen;
     const { count } = this;
-    this.asked = width * height < MANY_PIXELS ? 1 : ASKED_OF_MANY;
+    this.asked = isLarge ? ASKED_OF_MANY : 1;
     const filled = (columns: number) => (columns + 3) & ~3;
     this.strip = new Strip<Part>(picture, (line, across) => ({
       // Zeros before the first line, which stand for what lies beside it.
@@ -236,10 +243,10 @@ export class FittedStrips {
         this.filter(at.ofSurface, column++);
       }
       // What a light from one side makes of texture.
-      normal?.forEach((_, c) => {
+      for (let c = 0; this.hasSides && c < (normal?.length ?? 0); c++) {
         exports.multiplyStrip(at.raw + AROUND * line, at.normals + (c * WIDEST + AROUND) * line, RAW * line, at.lit);
         this.filter(at.lit, column++);
-      });
+      }
     }
     normal?.forEach((_, c) => this.filter(at.normals + (c * WIDEST + AROUND) * line, column++));
     if (!depth) return;
