@@ -7,32 +7,34 @@ import { fitNoise, luminanceOf, measureTestRenders, memorySource, recogniseForma
 import { codecTools, projectFolder } from '@mint-tally/engine';
 import { studyNames, type StudyName } from '@mint-tally/standin-farm';
 import { faults, faultyBrief, faultyViews, renderFaulty } from './faults.ts';
-import { beautyPath, renderStudy, studyBrief, studyFolder, type Truth } from './render-study.ts';
+import { beautyPath, renderStudy, studyBrief, studyFolder, studySizes, type StudySize, type Truth } from './render-study.ts';
 
 /**
- * Holds the assay's noise against renders whose error is known: `bench-truth.js FOLDER [STUDY …]`. What is rendered stays in
- * the folder, so that a second run only measures. `bench-truth.js FOLDER faults` makes every fault in several views instead,
- * and counts what is found.
+ * Holds the assay's noise against renders whose error is known: `bench-truth.js FOLDER [large] [STUDY …]`. What is rendered
+ * stays in the folder, so that a second run only measures. `bench-truth.js FOLDER faults` makes every fault in several views
+ * instead, and counts what is found.
  */
-const COUNTS = [4, 16, 64, 256];
 
 async function main([top, ...names]: readonly string[]): Promise<void> {
   if (!top) throw new Error('Say the folder for the rendered frames: bench-truth.js FOLDER [STUDY …]');
   if (names.includes('faults')) return countFindings(top);
-  const studies = studyNames.filter((name) => names.length === 0 || names.includes(name));
+  const size: StudySize = names[0] === 'large' ? 'large' : 'small';
+  const { counts, frames } = studySizes[size];
+  const wanted = names.filter((name) => name !== size);
+  const studies = studyNames.filter((name) => wanted.length === 0 || wanted.includes(name));
   const waiting = [...studies];
   const renderNext = async (): Promise<void> => {
     for (let study = waiting.shift(); study; study = waiting.shift()) {
       await new Promise((resolve, reject) => {
-        new Worker(new URL(import.meta.url), { workerData: { top, study } }).once('exit', resolve).once('error', reject);
+        new Worker(new URL(import.meta.url), { workerData: { top, study, size } }).once('exit', resolve).once('error', reject);
       });
     }
   };
   await Promise.all([renderNext(), renderNext()]);
   const all: Compared[] = [];
   for (const study of studies) {
-    for (const samples of COUNTS) {
-      const compared = await measure(studyFolder(top, study, samples));
+    for (const samples of counts) {
+      const compared = await measure(studyFolder(top, study, samples), frames);
       all.push(...compared);
       const column = (show: (frame: Compared) => string) => compared.map(show).join(' ');
       const ranks = column((frame) => frame.ranks.toFixed(2).replace('0.', '.'));
@@ -45,7 +47,9 @@ async function main([top, ...names]: readonly string[]): Promise<void> {
   }
   const ranks = all.map((one) => one.ranks).sort((a, b) => a - b);
   console.log(`ranks: median ${ranks[ranks.length >> 1]!.toFixed(3)}, least ${ranks[0]!.toFixed(3)}`);
-  const predicted = studies.map((study) => predictSamples(top, study));
+  // Three test renders and what they foretell.
+  if (counts.length < 4) return;
+  const predicted = studies.map((study) => predictSamples(top, study, counts));
   studies.forEach((study, i) => console.log(`| ${study} | ${predicted[i]!.map(percent).join(' ')} |`));
   const off = predicted
     .flat()
@@ -53,6 +57,9 @@ async function main([top, ...names]: readonly string[]): Promise<void> {
     .sort((a, b) => a - b);
   console.log(`samples: median ${percent(off[off.length >> 1]!)} %, worst ${percent(off.at(-1)!)} %`);
 }
+
+/** Half of the last place of a half float, as a share. */
+const ROUNDED = 2 ** -11;
 
 const percent = (share: number) => (share * 100).toFixed(1);
 
@@ -73,7 +80,7 @@ async function assayOf(folder: string, order: object): Promise<Assayed> {
 }
 
 interface Assayed {
-  readonly frames: readonly { noise: number; temporalNoise: number; tiles: (number | null)[] }[];
+  readonly frames: readonly { noise: number; temporalNoise: number; meanLuminance: number; tiles: (number | null)[] }[];
   readonly findings: readonly { code: string; pass: string; frames: string }[];
 }
 
@@ -95,13 +102,15 @@ async function countFindings(top: string): Promise<void> {
   }
 }
 
-async function measure(folder: string): Promise<Compared[]> {
-  const { frames } = await assayOf(folder, studyBrief);
+async function measure(folder: string, count: number): Promise<Compared[]> {
+  const { frames } = await assayOf(folder, studyBrief(count));
   const truth = readTruth(folder);
   const totals = truth.map((tiles) => meanOf(tiles.filter(Number.isFinite)));
-  return frames.map(({ noise, temporalNoise, tiles }, i) => {
+  return frames.map(({ noise, temporalNoise, meanLuminance, tiles }, i) => {
     const beside = totals[i === 0 ? 1 : i - 1]!;
-    const measured = tiles.flatMap((value, tile) => (value !== null && Number.isFinite(truth[i]![tile]) ? [tile] : []));
+    // Tiles with nothing but what is rounded away in a half have no noise that could be ranked.
+    const least = (meanLuminance * ROUNDED) ** 2;
+    const measured = tiles.flatMap((value, tile) => (value !== null && truth[i]![tile]! > least ? [tile] : []));
     return {
       noise: noise / Math.sqrt(totals[i]!) - 1,
       temporal: temporalNoise / Math.sqrt((totals[i]! + beside) / 2) - 1,
@@ -111,8 +120,8 @@ async function measure(folder: string): Promise<Compared[]> {
 }
 
 /** What three test renders of each frame say of the samples that the noise of the last count takes: shares of that count, less one. */
-function predictSamples(top: string, study: StudyName): number[] {
-  const [last, tested] = [COUNTS.at(-1)!, COUNTS.slice(0, -1)];
+function predictSamples(top: string, study: StudyName, counts: readonly number[]): number[] {
+  const [last, tested] = [counts.at(-1)!, counts.slice(0, -1)];
   return readTruth(studyFolder(top, study, last)).map((tiles, i) => {
     const renders = tested.map((samples) => {
       const source = memorySource(readFileSync(beautyPath(top, study, samples, i)));
@@ -142,6 +151,6 @@ function correlation(a: readonly number[], b: readonly number[]): number {
 }
 
 if (!isMainThread) {
-  const { top, study } = workerData as { top: string; study: StudyName };
-  renderStudy(top, study, COUNTS);
+  const { top, study, size } = workerData as { top: string; study: StudyName; size: StudySize };
+  renderStudy(top, study, studySizes[size]);
 } else await main(process.argv.slice(2));

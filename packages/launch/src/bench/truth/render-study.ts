@@ -3,8 +3,13 @@ import path from 'node:path';
 import { encodePasses, renderFrame, type RenderedFrame, type StudyName } from '@mint-tally/standin-farm';
 
 export const FIRST = 1001;
-export const FRAMES = 5;
-const [WIDTH, HEIGHT, TILE] = [160, 90, 16];
+const TILE = 16;
+/** What is rendered: small pictures, which are hard, since edges are a large part of them; and some nearer to those of a production. */
+export const studySizes = {
+  small: { width: 160, height: 90, frames: 5, counts: [4, 16, 64, 256] },
+  large: { width: 800, height: 450, frames: 3, counts: [16, 256] },
+} as const;
+export type StudySize = keyof typeof studySizes;
 /** Samples a pixel of the render that stands for the truth. */
 const REFERENCE = 512;
 const STEP = 1 / 400;
@@ -22,12 +27,12 @@ export const beautyPath = (top: string, study: StudyName, samples: number, place
   path.join(studyFolder(top, study, samples), 'beauty', `beauty.${FIRST + place}.exr`);
 
 /** Renders a study at each number of samples, with what is known of its noise; what is there already stays. */
-export function renderStudy(top: string, study: StudyName, counts: readonly number[]): void {
-  const wanted = counts.filter((samples) => !existsSync(path.join(studyFolder(top, study, samples), 'truth.json')));
+export function renderStudy(top: string, study: StudyName, { width, height, frames, counts }: (typeof studySizes)[StudySize]): void {
+  const wanted = [...counts].filter((samples: number) => !existsSync(path.join(studyFolder(top, study, samples), 'truth.json')));
   if (wanted.length === 0) return;
   const truths = new Map(wanted.map((samples) => [samples, [] as number[][]]));
-  for (let i = 0; i < FRAMES; i++) {
-    const settings = { view: study, time: 0.2 + i * STEP, step: STEP, width: WIDTH, height: HEIGHT, meanFeatures: true };
+  for (let i = 0; i < frames; i++) {
+    const settings = { view: study, time: 0.2 + i * STEP, step: STEP, width, height, meanFeatures: true };
     const reference = renderFrame({ ...settings, samples: REFERENCE, seed: 77, halves: true });
     for (const samples of wanted) {
       const frame = renderFrame({ ...settings, samples, seed: samples * 100 + i });
@@ -44,24 +49,24 @@ export function renderStudy(top: string, study: StudyName, counts: readonly numb
 }
 
 /** The brief of a study. */
-export const studyBrief = {
+export const studyBrief = (frames: number) => ({
   shot: 'orr_010',
-  range: `${FIRST}-${FIRST + FRAMES - 1}`,
+  range: `${FIRST}-${FIRST + frames - 1}`,
   passes: PASSES.map((name) => ({ name, role: name, pattern: `${name}/${name}.####.exr` })),
-};
+});
 
 /**
  * Variance of a frame's error tile by tile: the mean square of what it differs by from the reference, less the reference's
  * own, which its halves tell exactly.
  */
-function tileErrors(frame: RenderedFrame, { beauty, half1, half2 }: RenderedFrame): number[] {
+function tileErrors(frame: RenderedFrame, { width, height, beauty, half1, half2 }: RenderedFrame): number[] {
   const errors: number[] = [];
-  for (let top = 0; top < HEIGHT; top += TILE) {
-    for (let left = 0; left < WIDTH; left += TILE) {
+  for (let top = 0; top < height; top += TILE) {
+    for (let left = 0; left < width; left += TILE) {
       let [sum, own, count] = [0, 0, 0];
-      for (let y = top; y < Math.min(HEIGHT, top + TILE); y++) {
-        for (let x = left; x < Math.min(WIDTH, left + TILE); x++) {
-          const pixel = (y * WIDTH + x) * 4;
+      for (let y = top; y < Math.min(height, top + TILE); y++) {
+        for (let x = left; x < Math.min(width, left + TILE); x++) {
+          const pixel = (y * width + x) * 4;
           if (!(frame.beauty[pixel + 3]! > 0)) continue;
           let [error, half] = [0, 0];
           for (const [c, weight] of WEIGHTS.entries()) {
