@@ -33,6 +33,7 @@ export {
 export { fitTiles, multiplyTiles } from './tile-fits';
 export { placesAfter, placesBefore } from './places';
 export { addEdges, countOdd, hasBelow, sumChanges } from './planes';
+export { denoiseRow } from './denoise';
 export { markZeros, zeroRuns } from './zeros';
 export { factsOfBytes, factsOfFloats, factsOfHalves, factsOfShorts } from './facts';
 

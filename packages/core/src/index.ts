@@ -64,6 +64,7 @@ export {
   type Rectangle,
   type Render,
 } from './assay/index.ts';
+export * from './denoise/index.ts';
 export {
   decodeSRgb,
   encodeSRgb,

@@ -12,6 +12,7 @@ export {
 } from './packings.ts';
 export { JpegPicture, type ByteLines, type ComponentShape, type Widening } from './jpeg.ts';
 export type { Scan, ScanCodes, ScanDamage } from './jpeg-scan.ts';
+export { filterPicture, type FilterFeature, type PictureToFilter } from './filter-picture.ts';
 export { cutMeans, fitPicture } from './fit-picture.ts';
 export type { LeftOver, Sight } from './picture-to-fit.ts';
 export { countOddPixels, edgesAlong, isAnyBelow, placesAfter, placesBefore, sumOfChanges, type Stretches } from './planes.ts';

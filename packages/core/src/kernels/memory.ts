@@ -109,6 +109,17 @@ export interface Exports {
   placesBefore(across: number, down: number, width: number, height: number, out: number): void;
   placesAfter(across: number, down: number, ownAcross: number, ownDown: number, width: number, height: number, out: number): void;
   addEdges(values: number, width: number, rows: number, farthest: number, scratch: number, out: number): void;
+  denoiseRow(
+    planes: number,
+    plane: number,
+    line: number,
+    middle: number,
+    centres: number,
+    features: number,
+    scales: number,
+    sharpness: number,
+    room: number,
+  ): void;
   sumChanges(planes: number, next: number, size: number, out: number): void;
   countOdd(kind: number, planes: number, next: number, many: number, tolerance: number, alpha: number, covered: number, count: number, out: number): void;
   hasBelow(plane: number, count: number, limit: number): number;

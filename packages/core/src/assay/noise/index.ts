@@ -1,9 +1,11 @@
 export { noiseAlongShot, roughnessOfShot, type FrameNoise, type MeasuredFrame, type ShotNoise } from './along-shot.ts';
 export { FARTHEST, type NoiseBuffers } from './buffers.ts';
-export { conventions, findConvention, sayConvention, type Convention, type FoundConvention, type VectorWitness, USUAL_CONVENTION } from './convention.ts';
+export { conventions, findConvention, sayConvention, type Convention, type FoundConvention, type VectorWitness, toPixels, USUAL_CONVENTION } from './convention.ts';
+export { filledIn } from './columns.ts';
 export { boxMean } from './filters.ts';
+export { findFireflies } from './fireflies.ts';
 export { differenceOfHalves } from './halves.ts';
 export { measureFrame, type FrameFigures } from './measure-frame.ts';
-export { readBuffers, readVectors, type FramePasses, type PassFrame } from './read-buffers.ts';
+export { alphaOf, asVectors, readBuffers, readVectors, type FramePasses, type PassFrame } from './read-buffers.ts';
 export { chain, placesInNext, placesInPrevious, type Places } from './warp.ts';
-export type { TileGrid } from './tiles.ts';
+export { gridOf, type TileGrid } from './tiles.ts';

@@ -50,7 +50,7 @@ export function readBuffers({ colour, albedo, normal, depth, motion }: FramePass
 }
 
 /** Vectors in integers were packed by a rule that nobody told us: they say nothing. */
-function asVectors(motion: PassFrame | null): PassFrame | null {
+export function asVectors(motion: PassFrame | null): PassFrame | null {
   return motion?.frame.planes.every(({ type }) => type === 'half' || type === 'float') ? motion : null;
 }
 
@@ -60,7 +60,7 @@ function luminanceIn(pass: PassFrame, from: Components, window: { width: number;
 }
 
 /** The alpha beside the colours; null where there is none. */
-function alphaOf({ frame, channels }: PassFrame): Float32Array | null {
+export function alphaOf({ frame, channels }: PassFrame): Float32Array | null {
   const isAlpha = (name: string) => /(^|\.)(a|alpha)$/i.test(name);
   const plane = frame.planes.find(({ channel }) => isAlpha(channel) && (channels === null || channels.includes(channel)));
   return plane ? numbersOfPlane(plane) : null;

@@ -1,0 +1,90 @@
+import { FARTHEST } from '../assay/noise/index.ts';
+import { filterPicture, type FilterFeature } from '../kernels/index.ts';
+import { greyOf } from './grey.ts';
+import { knownNoise } from './known-noise.ts';
+import { noiseOfPixels } from './noise-of-pixels.ts';
+import type { PictureToDenoise } from './picture.ts';
+
+/** What differences of patches are multiplied with at strength 1, and what those of the features count beside them. */
+const SHARPNESS = 1.6;
+const ALBEDO = 5;
+const NORMAL = 10;
+const NEAR = 2;
+const ALPHA = 5;
+/** The nearest point has this nearness. */
+const NEAREST = 4;
+/** Variance that is never undercut: of the light's square. */
+const LEAST_VARIANCE = 1e-8;
+
+/** A frame whose noise has been filtered by itself. */
+export interface FilteredFrame {
+  readonly colours: readonly Float32Array[];
+  /** What the filter leaves of white noise as large as the picture's, in luminance. */
+  readonly left: Float32Array;
+  /** Standard deviation of each pixel's luminance before. */
+  readonly deviation: Float32Array;
+  /** Places of single pixels that stood far above all around them; they are like those around now. */
+  readonly fireflies: readonly number[];
+}
+
+/**
+ * Takes noise out of a frame by what is around: a first-order regression on its features with non-local weights.
+ *
+ * @param sigmas noise of its tiles: see `noiseOfPixels`
+ * @param strength 1 is middle; less leaves more noise, and more of what is taken for it
+ * @param seed of the noise that tells what is left
+ */
+export function filterFrame(picture: PictureToDenoise, sigmas: Float64Array, strength: number, seed: number): FilteredFrame {
+  const { width, height, holes, alpha } = picture;
+  const count = width * height;
+  const { fireflies, texture, deviation, light } = noiseOfPixels(picture, sigmas);
+  const colours = fireflies.length > 0 ? picture.colours.map((plane) => likeAround(plane, width, fireflies)) : picture.colours;
+  const guide = fireflies.length > 0 ? greyOf(colours).map((value, i) => value / texture[i]!) : light;
+  const trust = guide.map((value, i) => {
+    const variance = (deviation[i]! / texture[i]!) ** 2;
+    return 1 / (2 * variance + LEAST_VARIANCE * value * value + 1e-20);
+  });
+  // Where nothing is covered there is nothing to learn, and what is no number says nothing.
+  const mask = new Float32Array(count).fill(1);
+  if (alpha) for (let i = 0; i < count; i++) if (!(alpha[i]! > 0)) mask[i] = 0;
+  if (holes) for (let i = 0; i < count; i++) if (holes[i] !== 0) mask[i] = 0;
+  const known = knownNoise(count, seed);
+  for (let i = 0; i < count; i++) known[i] = known[i]! * deviation[i]!;
+  const filtered = filterPicture(
+    { width, height, guide, trust, mask, features: featuresOf(picture), colours: [...colours, known], sharpness: SHARPNESS / strength },
+    0,
+    height,
+  );
+  const left = filtered.pop()!;
+  for (let i = 0; i < count; i++) {
+    if (mask[i] !== 0) continue;
+    filtered.forEach((plane, c) => (plane[i] = colours[c]![i]!));
+    left[i] = 0;
+  }
+  return { colours: filtered, left, deviation, fireflies };
+}
+
+/** What the colours are regressed on. What is the same everywhere explains nothing. */
+function featuresOf({ albedo, normal, depth, alpha }: PictureToDenoise): FilterFeature[] {
+  const features = (planes: readonly Float32Array[] | null, scale: number) => (planes ?? []).map((values) => ({ values, scale }));
+  return [...features(albedo, ALBEDO), ...features(normal, NORMAL), ...features(depth && [nearness(depth)], NEAR), ...features(alpha && [alpha], ALPHA)].filter(
+    ({ values }) => values.some((value) => value !== values[0]),
+  );
+}
+
+/** The inverse of depth, 0 where nothing is met. */
+function nearness(depth: Float32Array): Float32Array {
+  const near = depth.map((value) => (value > 0 && value < FARTHEST ? 1 / value : 0));
+  const most = near.reduce((largest, value) => Math.max(largest, value), 0);
+  return most === 0 ? near : near.map((value) => (NEAREST * value) / most);
+}
+
+/** A plane with the median of the eight pixels around for some of them, none of which lies on the outermost ring. */
+function likeAround(plane: Float32Array, width: number, places: readonly number[]): Float32Array {
+  const out = plane.slice();
+  for (const place of places) {
+    const around = [-width - 1, -width, -width + 1, -1, 1, width - 1, width, width + 1].map((step) => plane[place + step]!).sort((a, b) => a - b);
+    out[place] = (around[3]! + around[4]!) / 2;
+  }
+  return out;
+}

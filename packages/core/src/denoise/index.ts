@@ -1,0 +1,19 @@
+export { bring, seenAt, type Surfaces } from './bring.ts';
+export { filterFrame, type FilteredFrame } from './filter-frame.ts';
+export { greyOf } from './grey.ts';
+export { knownNoise } from './known-noise.ts';
+export { pictureToDenoise, type PictureToDenoise } from './picture.ts';
+export { NotForDenoisingError, refuseData } from './refused.ts';
+export {
+  DenoiseSettingError,
+  frameCounts,
+  parseFrameCount,
+  parseStrength,
+  sayDenoising,
+  strengths,
+  STRENGTHS,
+  type FrameCount,
+  type StrengthName,
+} from './settings.ts';
+export { steadyFrame, type Companion, type FrameToSteady, type SteadiedFrame } from './steady-frame.ts';
+export { further, trailAfter, trailBefore, type Trail, type Vectors } from './trails.ts';

@@ -1,0 +1,78 @@
+import { componentsOf, movedTo, numbersOfPlane, placeOf, type Components } from '../assay/components.ts';
+import { alphaOf, asVectors, filledIn, FARTHEST, toPixels, type Convention, type FramePasses, type PassFrame } from '../assay/noise/index.ts';
+import { planesNamed } from '../view/index.ts';
+import { greyOf } from './grey.ts';
+
+/** A picture to take the noise out of, with what is known of its surfaces: planes row by row, of one size. */
+export interface PictureToDenoise {
+  readonly width: number;
+  readonly height: number;
+  /** The channels that are filtered: red, green and blue, or one of grey; scene-linear. What is no number has the mean of what is around. */
+  readonly channels: readonly string[];
+  readonly colours: readonly Float32Array[];
+  readonly luminance: Float32Array;
+  /** 1 where a colour of the file is no number, or infinite: it stays as it is, and nothing is learnt from it; null where all are. */
+  readonly holes: Uint8Array | null;
+  /** Null where the file has none. */
+  readonly alpha: Float32Array | null;
+  /** Null where there is no such pass, or it is of another size. */
+  readonly albedo: readonly Float32Array[] | null;
+  readonly normal: readonly Float32Array[] | null;
+  readonly depth: Float32Array | null;
+  /** In pixels, right and down, to where a point was a frame before. */
+  readonly motion: readonly [Float32Array, Float32Array] | null;
+}
+
+/** Puts a colour pass and those that help beside each other, in its window. @returns null where it has no colours */
+export function pictureToDenoise({ colour, albedo, normal, depth, motion }: FramePasses, convention: Convention): PictureToDenoise | null {
+  const { frame, channels } = colour;
+  const own = frame.planes.filter(({ channel }) => channels === null || channels.includes(channel));
+  const planes = planesNamed(own, 'RGB', channels !== null) ?? planesNamed(own, 'Y', channels !== null);
+  if (!planes) return null;
+  const { width, height } = planes[0]!;
+  if (planes.some((plane) => plane.width !== width || plane.height !== height)) return null;
+  const raw = planes.map(numbersOfPlane);
+  const holes = holesOf(raw);
+  const colours = holes ? raw.map((plane) => filledIn(plane, width, height)) : raw;
+  const window = { width, height, ...placeOf(frame) };
+  const fits = (pass: PassFrame | null, count: number): Components | null => {
+    if (!pass || pass.frame.header.width !== frame.header.width || pass.frame.header.height !== frame.header.height) return null;
+    const components = componentsOf(pass.frame, pass.channels);
+    return components && components.values.length >= count ? components : null;
+  };
+  const numbers = (from: Components, c: number, outside = 0) => cleaned(movedTo(from, from.values[c]!, window, outside));
+  const [ofAlbedo, ofNormal, ofDepth, ofMotion] = [fits(albedo, 1), fits(normal, 3), fits(depth, 1), fits(asVectors(motion), 2)];
+  const components = (from: Components | null, count: number) => from && Array.from({ length: count }, (_, c) => numbers(from, c));
+  return {
+    width,
+    height,
+    channels: planes.map(({ channel }) => channel),
+    colours,
+    luminance: greyOf(colours),
+    holes,
+    alpha: alphaOf(colour),
+    albedo: components(ofAlbedo, ofAlbedo && ofAlbedo.values.length >= 3 ? 3 : 1),
+    normal: components(ofNormal, 3),
+    depth: ofDepth && movedTo(ofDepth, ofDepth.values[0]!, window, 10 * FARTHEST),
+    motion: ofMotion && toPixels([movedTo(ofMotion, ofMotion.values[0]!, window), movedTo(ofMotion, ofMotion.values[1]!, window)], convention, frame.header),
+  };
+}
+
+/** What is no number times nothing is no nothing. */
+const isNumber = (value: number) => value * 0 === 0;
+
+function holesOf(planes: readonly Float32Array[]): Uint8Array | null {
+  let holes: Uint8Array | null = null;
+  for (const plane of planes) {
+    for (let i = 0; i < plane.length; i++) {
+      if (isNumber(plane[i]!)) continue;
+      holes ??= new Uint8Array(plane.length);
+      holes[i] = 1;
+    }
+  }
+  return holes;
+}
+
+function cleaned(plane: Float32Array): Float32Array {
+  return plane.every(isNumber) ? plane : plane.map((value) => (isNumber(value) ? value : 0));
+}
