@@ -18,6 +18,8 @@ Usage: ./mint COMMAND
           count the frames in a folder, without a database or a server
   assay FOLDER --brief FILE.json [--json]
           measure noise and light of the frames in a folder, without a database or a server
+  denoise FOLDER --brief FILE.json --pass NAME --out FOLDER [--strength light|middle|strong|NUMBER] [--frames 1|3|5|7] [--range R] [--json]
+          take noise out of a pass and write its frames to another folder, without a database or a server
   test    run every test: formats, rules, database, and the application in a browser
   bench   measure speed against named yardsticks
   help    show this
@@ -178,7 +180,7 @@ case $command in
     need_node; need_debian mariadb-server=mariadbd; need_packages; need_kernels; need_services; need_web
     exec node --enable-source-maps build/services/start.js
     ;;
-  check | assay)
+  check | assay | denoise)
     need_node; need_packages; forget_certificates; need_kernels; need_services
     cd "$invoked_from"
     exec node "$home/build/services/$command.js" "$@"

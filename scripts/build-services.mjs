@@ -24,6 +24,7 @@ const { metafile } = await build({
   entryPoints: {
     check: 'packages/engine/src/check/main.ts',
     assay: 'packages/engine/src/assaying/main.ts',
+    denoise: 'packages/engine/src/denoising/main.ts',
     bench: 'packages/launch/src/bench/main.ts',
     'bench-pages': 'packages/launch/src/bench/pages/main.ts',
     'bench-truth': 'packages/launch/src/bench/truth/main.ts',
@@ -35,6 +36,7 @@ const { metafile } = await build({
     'web-server': 'packages/launch/src/web/main.ts',
     'measure-worker': 'packages/engine/src/measuring/measure-worker.ts',
     'assay-worker': 'packages/engine/src/assaying/assay-worker.ts',
+    'denoise-worker': 'packages/engine/src/denoising/denoise-worker.ts',
     'propose-worker': 'packages/engine/src/proposing/propose-worker.ts',
     'picture-worker': 'packages/engine/src/pictures/picture-worker.ts',
     'inspect-worker': 'packages/engine/src/inspection/inspect-worker.ts',

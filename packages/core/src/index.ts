@@ -189,6 +189,8 @@ export { describeError, MintError } from './errors.ts';
 export {
   checkWav,
   encodeExr,
+  NotRewrittenError,
+  rewriteExr,
   encodePng,
   floatToHalf,
   FrameFileError,

@@ -54,20 +54,29 @@ export async function assayFolder(options: AssayOptions): Promise<Assay | null> 
   const { order } = counted;
   const plan = planAssay(order, counted.table!);
   if (plan.passes.length === 0) throw new NothingToAssayError(folder, 'The brief orders no pass of role beauty or light.');
-  const found = conventionOf(folder, plan, brief);
+  const measured = await measurePlan({ folder, brief, plan, step: stepOf(order), threads, onProgress, stopped });
+  if (!measured) return null;
+  const { frames, beside, convention } = measured;
+  return { frames, findings: findAssayTroubles(order, frames, beside), convention };
+}
+
+/** What is measured, and how. */
+export interface MeasurePlan extends Pick<AssayOptions, 'folder' | 'brief' | 'onProgress'> {
+  readonly plan: AssayPlan;
+  /** Between neighbours that stand together in the order, in frames. */
+  readonly step: number;
+  readonly threads: number;
+  readonly stopped: () => boolean;
+}
+
+/** Measures the frames of a plan; null when it was stopped. */
+export async function measurePlan({ folder, brief, plan, step, threads, onProgress, stopped }: MeasurePlan) {
+  const convention = conventionOf(folder, plan, brief);
   const results: StretchResult[] = [];
   const beside: PassFigures[] = [];
   let done = 0;
   await measureOnThreads(
-    {
-      folder,
-      frames: plan.frames,
-      from: 0,
-      to: plan.frames.length,
-      passes: plan.passes,
-      convention: found?.convention ?? USUAL_CONVENTION,
-      step: stepOf(order),
-    },
+    { folder, frames: plan.frames, from: 0, to: plan.frames.length, passes: plan.passes, convention: convention?.convention ?? USUAL_CONVENTION, step },
     threads,
     (measured, frames) => {
       results.push(...measured.colours);
@@ -80,11 +89,11 @@ export async function assayFolder(options: AssayOptions): Promise<Assay | null> 
   const roughness = roughnessOfWhole(plan, results);
   const frames = plan.passes.flatMap((pass) => alongPass(pass, plan, results, roughness));
   beside.sort((a, b) => a.frame - b.frame);
-  return { frames, findings: findAssayTroubles(order, frames, beside), convention: found };
+  return { frames, beside, convention };
 }
 
 /** Frames from one ordered frame to the next. */
-function stepOf({ frames }: Order): number {
+export function stepOf({ frames }: Order): number {
   const numbers = [...frames];
   return numbers.reduce((least, frame, i) => (i === 0 ? least : Math.min(least, frame - numbers[i - 1]!)), Infinity);
 }

@@ -1,6 +1,6 @@
 import type { EncoderTools, PixelWindow } from '../frame.ts';
 import { packRle, packZip } from './packing/zip-and-rle.ts';
-import { EXR_MAGIC } from './header.ts';
+import { EXR_MAGIC, type ExrAttribute } from './header.ts';
 
 /** A channel to write: half values as their 16 bits, float and uint as they are. */
 export interface ExrChannelData {
@@ -19,7 +19,13 @@ export interface ExrPicture {
   readonly channels: readonly ExrChannelData[];
   /** Written as attributes of type string, int or float. */
   readonly metadata: Readonly<Record<string, string | { int: number } | { float: number }>>;
+  /** Attributes of another file's header, which are written as they are. */
+  readonly kept?: ReadonlyMap<string, ExrAttribute>;
 }
+
+/** Names that are longer have to be announced. */
+const SHORT_NAME = 31;
+const LONG_NAMES = 4;
 
 const CODES = { none: 0, rle: 1, zips: 2, zip: 3 } as const;
 
@@ -81,7 +87,9 @@ function joinFile(header: Uint8Array, chunks: readonly Uint8Array[]): Uint8Array
 }
 
 function writeHeader(picture: ExrPicture, channels: readonly ExrChannelData[]): Uint8Array {
-  const bytes: number[] = [...EXR_MAGIC, 2, 0, 0, 0];
+  const kept = picture.kept ?? new Map<string, ExrAttribute>();
+  const names = [...kept.keys(), ...[...kept.values()].map(({ type }) => type), ...channels.map(({ name }) => name), ...Object.keys(picture.metadata)];
+  const bytes: number[] = [...EXR_MAGIC, 2, names.some((name) => name.length > SHORT_NAME) ? LONG_NAMES : 0, 0, 0];
   const text = (value: string) => [...new TextEncoder().encode(value)];
   const number32 = (set: (view: DataView) => void) => {
     const view = new DataView(new ArrayBuffer(4));
@@ -90,7 +98,10 @@ function writeHeader(picture: ExrPicture, channels: readonly ExrChannelData[]): 
   };
   const int = (value: number) => number32((view) => view.setInt32(0, value, true));
   const float = (value: number) => number32((view) => view.setFloat32(0, value, true));
-  const attribute = (name: string, type: string, value: number[]) => bytes.push(...text(name), 0, ...text(type), 0, ...int(value.length), ...value);
+  const attribute = (name: string, type: string, value: Iterable<number> & { readonly length: number }) => {
+    bytes.push(...text(name), 0, ...text(type), 0, ...int(value.length));
+    for (const byte of value) bytes.push(byte);
+  };
   const typeCodes = { uint: 0, half: 1, float: 2 };
   const list = channels.flatMap((channel) => [...text(channel.name), 0, ...int(typeCodes[channel.type]), 0, 0, 0, 0, ...int(1), ...int(1)]);
   attribute('channels', 'chlist', [...list, 0]);
@@ -99,8 +110,9 @@ function writeHeader(picture: ExrPicture, channels: readonly ExrChannelData[]): 
   attribute('displayWindow', 'box2i', picture.displayWindow.flatMap(int));
   attribute('lineOrder', 'lineOrder', [0]);
   attribute('pixelAspectRatio', 'float', float(picture.pixelAspect));
-  attribute('screenWindowCenter', 'v2f', [...float(0), ...float(0)]);
-  attribute('screenWindowWidth', 'float', float(1));
+  if (!kept.has('screenWindowCenter')) attribute('screenWindowCenter', 'v2f', [...float(0), ...float(0)]);
+  if (!kept.has('screenWindowWidth')) attribute('screenWindowWidth', 'float', float(1));
+  for (const [name, { type, value }] of kept) if (!(name in picture.metadata)) attribute(name, type, value);
   for (const [name, value] of Object.entries(picture.metadata)) {
     if (typeof value === 'string') attribute(name, 'string', text(value));
     else if ('int' in value) attribute(name, 'int', int(value.int));

@@ -56,6 +56,14 @@ export interface ExrPart {
   /** What the header leaves out or says in vain, and what is taken instead. */
   readonly assumed: readonly string[];
   readonly metadata: Readonly<Record<string, string | number>>;
+  /** All that the header says, as it stands there. */
+  readonly attributes: ReadonlyMap<string, ExrAttribute>;
+}
+
+/** An attribute of a header: its type, and its value's bytes. */
+export interface ExrAttribute {
+  readonly type: string;
+  readonly value: Uint8Array;
 }
 
 export interface ExrHeader {
@@ -116,13 +124,8 @@ function ensureMore(reader: ByteReader): true {
   return true;
 }
 
-interface Attribute {
-  readonly type: string;
-  readonly value: Uint8Array;
-}
-
-function readAttributes(reader: ByteReader, maximumName: number): Map<string, Attribute> {
-  const attributes = new Map<string, Attribute>();
+function readAttributes(reader: ByteReader, maximumName: number): Map<string, ExrAttribute> {
+  const attributes = new Map<string, ExrAttribute>();
   for (;;) {
     const name = reader.zeroEndedText(maximumName, 'An attribute name');
     if (name === '') return attributes;
@@ -135,7 +138,7 @@ function readAttributes(reader: ByteReader, maximumName: number): Map<string, At
   }
 }
 
-function makePart(attributes: Map<string, Attribute>, flags: number): ExrPart {
+function makePart(attributes: Map<string, ExrAttribute>, flags: number): ExrPart {
   const need = (name: string, type: string, size: number | null): ByteReader => {
     const attribute = attributes.get(name);
     if (!attribute) throw new FrameFileError('corrupt', `The header lacks the attribute ${name}.`);
@@ -176,6 +179,7 @@ function makePart(attributes: Map<string, Attribute>, flags: number): ExrPart {
     statedChunkCount: attributes.has('chunkCount') ? need('chunkCount', 'int', 4).int32() : null,
     assumed,
     metadata,
+    attributes,
   };
 }
 

@@ -6,6 +6,7 @@ import { exrKind } from './kind.ts';
 import { salvageExr } from './salvage.ts';
 
 export { encodeExr, type ExrChannelData, type ExrPicture } from './encode.ts';
+export { NotRewrittenError, rewriteExr } from './rewrite.ts';
 export { addHalves, floatOfHalf, floatToHalf, halfToFloat } from './half.ts';
 
 /** OpenEXR: scan lines and tiles, one part or several, all ten compressions; deep pixels are not decoded. */

@@ -1,0 +1,105 @@
+import path from 'node:path';
+import { parseArgs } from 'node:util';
+import { describeError, formatFrameRange, FrameSet, MintError, parseFrameCount, parseFrameRange, parseStrength } from '@mint-tally/core';
+import { folderNamed, readBrief, type CommandOutcome } from '../check/command.ts';
+import { denoiseFolder, type DenoisedWith, type Denoising } from './denoise-folder.ts';
+
+export const DENOISE_USAGE =
+  'Usage: ./mint denoise FOLDER --brief FILE.json --pass NAME --out FOLDER [--strength light|middle|strong|NUMBER] [--frames 1|3|5|7] [--range R] [--json]';
+
+class UsageError extends MintError {
+  constructor(message: string) {
+    super('usage', message, { remedy: DENOISE_USAGE });
+  }
+}
+
+/** Runs `./mint denoise` with no database and no server. Never throws: what fails becomes status 2. */
+export async function runDenoise(argv: readonly string[], onProgress: (text: string) => void): Promise<CommandOutcome> {
+  try {
+    const { json, ...options } = parseDenoiseArguments(argv);
+    const done = await denoiseFolder({ ...options, now: Date.now(), onProgress: (phase, count, total) => onProgress(`${phase}: ${count} of ${total} frames`) });
+    if (!done) throw new MintError('stopped', 'It was stopped.');
+    const isWhole = done.missing.length === 0 && done.frames.every(({ file }) => file !== null);
+    return { status: isWhole ? 0 : 1, output: json ? JSON.stringify(denoiseObject(done)) : denoiseText(done, options.out), error: '' };
+  } catch (thrown) {
+    return { status: 2, output: '', error: `mint denoise: ${describeError(thrown).replace(/\s+/g, ' ')}` };
+  }
+}
+
+function parseDenoiseArguments(argv: readonly string[]) {
+  const text = { type: 'string' } as const;
+  let parsed;
+  try {
+    parsed = parseArgs({
+      args: [...argv],
+      allowPositionals: true,
+      options: { brief: text, pass: text, out: text, strength: text, frames: text, range: text, json: { type: 'boolean', default: false } },
+    });
+  } catch (thrown) {
+    throw new UsageError(`${(thrown as Error).message.split('\n')[0]!.replace(/\.?$/, '.')}`);
+  }
+  const { positionals, values } = parsed;
+  if (positionals.length !== 1) throw new UsageError(positionals.length === 0 ? 'No folder was named.' : 'More than one folder was named.');
+  const { brief, pass, out } = values;
+  if (brief === undefined) throw new UsageError('No brief was named.');
+  if (pass === undefined) throw new UsageError('No pass was named.');
+  if (out === undefined) throw new UsageError('No folder to write into was named.');
+  return {
+    folder: folderNamed(positionals[0]!),
+    brief: readBrief(brief),
+    pass,
+    ...whereTo(out),
+    strength: parseStrength(values.strength ?? 'middle'),
+    frames: parseFrameCount(values.frames ?? '5'),
+    range: values.range === undefined ? null : parseFrameRange(values.range),
+    json: values.json,
+  };
+}
+
+/** Where is written: the folder above has to be there, the last one is made. */
+function whereTo(out: string): { readonly limit: string; readonly out: string } {
+  const whole = path.resolve(out);
+  return { limit: folderNamed(path.dirname(whole)), out: path.basename(whole) };
+}
+
+/** The one object that `./mint denoise --json` prints; scripts rely on its shape. */
+function denoiseObject({ frames, missing, lacking }: Denoising) {
+  const written = frames.filter(({ file }) => file !== null);
+  return {
+    written: written.length,
+    frames: written.map(({ frame, noiseBefore, noise, temporalBefore, temporalNoise, seconds, companions, fireflies, holes }) => ({
+      frame,
+      noiseBefore,
+      noiseAfter: noise,
+      temporalBefore,
+      temporalAfter: temporalNoise,
+      seconds,
+      companions,
+      fireflies,
+      notNumbers: holes,
+    })),
+    missing: rangeOf(missing),
+    unreadable: rangeOf(unreadable(frames)),
+    lacking,
+  };
+}
+
+const rangeOf = (frames: readonly number[]) => formatFrameRange(FrameSet.of(frames));
+const unreadable = (frames: readonly DenoisedWith[]) => frames.filter(({ file }) => file === null).map(({ frame }) => frame);
+
+function denoiseText({ frames, missing, lacking }: Denoising, out: string): string {
+  const written = frames.filter(({ file }) => file !== null);
+  const say = (value: number | null) => (value === null ? 'not known' : value.toPrecision(3));
+  const mean = (values: readonly (number | null)[]) => {
+    const known = values.filter((value) => value !== null);
+    return known.length === 0 ? null : known.reduce((sum, value) => sum + value, 0) / known.length;
+  };
+  return [
+    `${written.length} ${written.length === 1 ? 'frame' : 'frames'} written to ${out}.`,
+    `Noise ${say(mean(written.map(({ noiseBefore }) => noiseBefore)))} before, ${say(mean(written.map(({ noise }) => noise)))} after.`,
+    `In time ${say(mean(written.map(({ temporalBefore }) => temporalBefore)))} before, ${say(mean(written.map(({ temporalNoise }) => temporalNoise)))} after.`,
+    ...(missing.length > 0 ? [`Not there: ${rangeOf(missing)}.`] : []),
+    ...(unreadable(frames).length > 0 ? [`Not readable: ${rangeOf(unreadable(frames))}.`] : []),
+    ...(lacking.length > 0 ? [`Would help, and is not there: ${lacking.join(', ')}.`] : []),
+  ].join('\n');
+}

@@ -1,0 +1,98 @@
+import {
+  filterFrame,
+  further,
+  pictureToDenoise,
+  trailAfter,
+  trailBefore,
+  type Companion,
+  type Convention,
+  type DecodedFrame,
+  type FilteredFrame,
+  type PictureToDenoise,
+  type Trail,
+} from '@mint-tally/core';
+import { FrameReader } from '../assaying/frame-reader.ts';
+import type { FramePlan } from '../assaying/plan.ts';
+
+/** A frame that has been filtered by itself, and what its file held. */
+export type FilteredPicture = PictureToDenoise & FilteredFrame & { readonly decoded: DecodedFrame };
+
+/** Frames that are filtered, and what is known of them. */
+export interface FilterTask {
+  /** Real path of the shot's folder. */
+  readonly folder: string;
+  readonly frames: readonly FramePlan[];
+  /** Noise of each frame's tiles; null where it could not be measured. */
+  readonly sigmas: readonly (Float64Array | null)[];
+  readonly pass: string;
+  readonly convention: Convention;
+  readonly strength: number;
+  /** Between frames that stand together in the order. */
+  readonly step: number;
+  /** First frames after a cut: what is before them shows something else. */
+  readonly cuts: readonly number[];
+}
+
+/** Frames that have been filtered by themselves, each once, while its neighbours need it. */
+export class FilteredWindow {
+  private readonly held = new Map<number, FilteredPicture | null>();
+  private readonly reader: FrameReader;
+  private readonly task: FilterTask;
+
+  constructor(task: FilterTask) {
+    this.task = task;
+    this.reader = new FrameReader(task.folder);
+  }
+
+  /** The frame at a place; null where it is not there, or cannot be read. */
+  get(at: number): FilteredPicture | null {
+    const plan = this.task.frames[at];
+    if (!plan) return null;
+    let found = this.held.get(at);
+    if (found === undefined) this.held.set(at, (found = this.filter(plan, at)));
+    return found;
+  }
+
+  letGoBefore(at: number): void {
+    for (const key of this.held.keys()) if (key < at) this.held.delete(key);
+  }
+
+  /** The frames before and after that go along with one, as many as there are up to a gap, a cut, or the end. */
+  companionsOf(at: number, reach: number): Companion[] {
+    const own = this.get(at);
+    if (!own?.motion) return [];
+    return [...this.along(own, at, -1, reach), ...this.along(own, at, 1, reach)];
+  }
+
+  private along(own: FilteredPicture, at: number, side: 1 | -1, reach: number): Companion[] {
+    const companions: Companion[] = [];
+    let [near, trail]: [FilteredPicture, Trail | null] = [own, null];
+    for (let k = 1; k <= reach; k++) {
+      const place = at + side * k;
+      const frame = this.isJoined(Math.min(place, place - side)) ? this.get(place) : null;
+      if (!frame?.motion || frame.width !== own.width || frame.height !== own.height) break;
+      const step = side < 0 ? trailBefore(near.motion!, own) : trailAfter(near.motion!, frame.motion, own);
+      trail = trail ? further(trail, step, own) : step;
+      companions.push({ frame, trail });
+      near = frame;
+    }
+    return companions;
+  }
+
+  /** Whether a frame and the one behind it follow each other. */
+  private isJoined(at: number): boolean {
+    const { frames, step, cuts } = this.task;
+    const [first, second] = [frames[at], frames[at + 1]];
+    return first !== undefined && second !== undefined && second.frame - first.frame === step && !cuts.includes(second.frame);
+  }
+
+  private filter(plan: FramePlan, at: number): FilteredPicture | null {
+    const { pass, convention, sigmas, strength } = this.task;
+    const passes = this.reader.passesOf(plan, pass);
+    this.reader.forget();
+    const picture = passes && pictureToDenoise(passes, convention);
+    if (!picture) return null;
+    const tiles = Math.ceil(picture.width / 16) * Math.ceil(picture.height / 16);
+    return { ...picture, decoded: passes.colour.frame, ...filterFrame(picture, sigmas[at] ?? new Float64Array(tiles), strength, plan.frame) };
+  }
+}
