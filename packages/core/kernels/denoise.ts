@@ -69,7 +69,8 @@ export function denoiseRow(
 function compare(from: usize, plane: usize, line: usize, many: i32, sums: usize, distances: usize): void {
   const guide = from + GUIDE * plane - 16;
   const trust = from + TRUST * plane - 16 - usize(PATCH) * line;
-  const vectors = many + 2;
+  // Some more than there are centres: their sums are stored four at a time.
+  const vectors = ((many + 3) & ~3) + 1;
   for (let down = -REACH; down <= REACH; down++) {
     for (let across = -REACH; across <= REACH; across++) {
       const here = guide - usize(PATCH) * line;
@@ -84,14 +85,27 @@ function compare(from: usize, plane: usize, line: usize, many: i32, sums: usize,
         v128.store(sums + (usize(v) << 4), sum);
       }
       let out = distances + usize(down + REACH) * WINDOW_LINE + (usize(across + REACH) << 2);
-      let at = sums + 4;
-      const three = i32x4(-1, -1, -1, 0);
-      for (let i = 0; i < many; i++, out += WINDOW, at += 16) {
-        const all = f32x4.add(v128.load(at), v128.and(v128.load(at + 16), three));
-        store<f32>(out, f32(sumOfFloats(all)));
+      // One centre a vector, and seven numbers around each: of four centres together.
+      for (let i = 0, at = sums + 4; i < many; i += 4, at += 64, out += 4 * WINDOW) {
+        const a = aroundCentre(at);
+        const b = aroundCentre(at + 16);
+        const c = aroundCentre(at + 32);
+        const d = aroundCentre(at + 48);
+        const ab = f32x4.add(i32x4.shuffle(a, b, 0, 1, 4, 5), i32x4.shuffle(a, b, 2, 3, 6, 7));
+        const cd = f32x4.add(i32x4.shuffle(c, d, 0, 1, 4, 5), i32x4.shuffle(c, d, 2, 3, 6, 7));
+        const all = f32x4.add(i32x4.shuffle(ab, cd, 0, 2, 4, 6), i32x4.shuffle(ab, cd, 1, 3, 5, 7));
+        v128.store32_lane(out, all, 0);
+        v128.store32_lane(out + WINDOW, all, 1);
+        v128.store32_lane(out + 2 * WINDOW, all, 2);
+        v128.store32_lane(out + 3 * WINDOW, all, 3);
       }
     }
   }
+}
+
+/** Seven numbers, in four lanes. */
+function aroundCentre(at: usize): v128 {
+  return f32x4.add(v128.load(at), v128.and(v128.load(at + 16), i32x4(-1, -1, -1, 0)));
 }
 
 /** Weights of a window's pixels, the regression, and what it says of each of them. */
@@ -116,7 +130,9 @@ function filterWindow(
   const eighth = f32x4.splat(0.125);
   const sharp = f32x4.splat(sharpness);
   const perPixel = f32x4.splat(1 / PATCH_PIXELS);
-  const lastThree = i32x4(-1, 0, 0, 0);
+  const firstOnly = i32x4(-1, 0, 0, 0);
+  // Columns hold what counts alone, one vector after the other.
+  let used: usize = 0;
   for (let y: usize = 0; y < usize(WIDE); y++) {
     for (let x: usize = 0; x < WINDOW_LINE; x += 16) {
       const to = y * WINDOW_LINE + x;
@@ -127,40 +143,42 @@ function filterWindow(
         const from = ofFeatures + a * plane;
         const difference = f32x4.sub(v128.load(pixel + from), f32x4.splat(load<f32>(centre + from)));
         apart = f32x4.add(apart, f32x4.mul(f32x4.mul(difference, difference), f32x4.splat(load<f32>(scales + (a << 2)))));
-        v128.store(columns + (a + 1) * WINDOW + to, difference);
+        v128.store(columns + (a + 1) * WINDOW + used, difference);
       }
       // exp(-x / 2), nearly, and nothing from 16 on: the root of the weight.
       let root = f32x4.max(none, f32x4.sub(one, f32x4.mul(apart, f32x4.splat(0.0625))));
       root = f32x4.mul(root, root);
       root = f32x4.mul(root, root);
       root = f32x4.mul(root, root);
-      if (x == 64) root = v128.and(root, lastThree);
+      if (x == 64) root = v128.and(root, firstOnly);
       v128.store(weights + to, f32x4.mul(root, root));
+      if (!v128.any_true(root)) continue;
       const believed = f32x4.mul(root, v128.load(pixel + MASK * plane));
-      v128.store(columns + to, believed);
+      v128.store(columns + used, believed);
       for (let a: usize = 1; a <= features; a++) {
-        const column = columns + a * WINDOW + to;
+        const column = columns + a * WINDOW + used;
         v128.store(column, f32x4.mul(believed, v128.load(column)));
       }
       for (let c: usize = 0; c < COLOURS; c++) {
         const from = ofColours + c * plane;
         const value = f32x4.sub(v128.load(pixel + from), f32x4.splat(load<f32>(centre + from)));
-        v128.store(columns + (count + c) * WINDOW + to, f32x4.mul(believed, value));
+        v128.store(columns + (count + c) * WINDOW + used, f32x4.mul(believed, value));
       }
+      used += 16;
     }
   }
   const gram = matrices;
   const lower = matrices + MATRIX;
   const coefficients = matrices + 2 * MATRIX;
   const all = count + COLOURS;
-  for (let a: usize = 0; a < all; a += 2) for (let b: usize = 0; b <= a + 1 && b < count; b += 4) multiply(columns, a, b, gram);
+  for (let a: usize = 0; a < all; a += 2) for (let b: usize = 0; b <= a + 1 && b < count; b += 4) multiply(columns, used, a, b, gram);
   factor(gram, count, lower);
   for (let c: usize = 0; c < COLOURS; c++) solve(lower, count, at(gram, count + c, 0), coefficients + c * 256);
   tell(centre, corner, plane, line, features, weights, coefficients);
 }
 
-/** Sums over a window of the products of two columns with four others. */
-function multiply(columns: usize, a: usize, b: usize, gram: usize): void {
+/** Sums over a window of the products of two columns with four others. @param used bytes of each */
+function multiply(columns: usize, used: usize, a: usize, b: usize, gram: usize): void {
   const first = columns + a * WINDOW;
   const second = first + WINDOW;
   const others = columns + b * WINDOW;
@@ -172,7 +190,7 @@ function multiply(columns: usize, a: usize, b: usize, gram: usize): void {
   let b1 = a0;
   let b2 = a0;
   let b3 = a0;
-  for (let i: usize = 0; i < WINDOW; i += 16) {
+  for (let i: usize = 0; i < used; i += 16) {
     const x = v128.load(first + i);
     const y = v128.load(second + i);
     let value = v128.load(others + i);

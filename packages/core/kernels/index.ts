@@ -31,7 +31,7 @@ export {
   widenMask,
 } from './noise';
 export { fitTiles, multiplyTiles } from './tile-fits';
-export { placesAfter, placesBefore } from './places';
+export { bringPixels, placesAfter, placesBefore } from './places';
 export { addEdges, countOdd, hasBelow, sumChanges } from './planes';
 export { denoiseRow } from './denoise';
 export { markZeros, zeroRuns } from './zeros';

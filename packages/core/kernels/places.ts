@@ -38,3 +38,55 @@ export function placesAfter(across: usize, down: usize, ownAcross: usize, ownDow
     }
   }
 }
+
+/** Between four numbers, through the middle two, with the slopes of those beside (Catmull and Rom 1974). */
+function between(a: v128, b: v128, c: v128, d: v128, t: f32): v128 {
+  const half: f32 = 0.5;
+  const before = f32x4.splat(t * (t * (1 - half * t) - half));
+  const first = f32x4.splat(1 + t * t * (1.5 * t - 2.5));
+  const second = f32x4.splat(t * (half + t * (2 - 1.5 * t)));
+  const after = f32x4.splat(t * t * (half * t - half));
+  return f32x4.add(f32x4.add(f32x4.mul(a, before), f32x4.mul(b, first)), f32x4.add(f32x4.mul(c, second), f32x4.mul(d, after)));
+}
+
+/** Four pixels of a line that lie side by side, and what is between the middle two. */
+function betweenOnLine(line: usize, left: i32, last: i32, t: f32): v128 {
+  if (left >= 1 && left + 2 <= last) {
+    const at = line + (usize(left - 1) << 4);
+    return between(v128.load(at), v128.load(at, 16), v128.load(at, 32), v128.load(at, 48), t);
+  }
+  return between(
+    v128.load(line + (usize(max(0, left - 1)) << 4)),
+    v128.load(line + (usize(left) << 4)),
+    v128.load(line + (usize(min(last, left + 1)) << 4)),
+    v128.load(line + (usize(min(last, left + 2)) << 4)),
+    t,
+  );
+}
+
+/**
+ * Brings pixels of four numbers each from places between those of a picture.
+ *
+ * @param xs a 32-bit float a pixel, like `ys`: where it is found; zeros come out of places that are no numbers, or outside
+ * @param out as large as the pixels
+ */
+export function bringPixels(pixels: usize, width: i32, height: i32, xs: usize, ys: usize, count: i32, out: usize): void {
+  const bytes = usize(width) << 4;
+  for (let i = 0; i < count; i++, xs += 4, ys += 4, out += 16) {
+    const x = load<f32>(xs);
+    const y = load<f32>(ys);
+    if (!(x >= 0 && y >= 0 && x <= f32(width - 1) && y <= f32(height - 1))) {
+      v128.store(out, f32x4.splat(0));
+      continue;
+    }
+    const left = i32(x);
+    const top = i32(y);
+    const across = x - f32(left);
+    const last = width - 1;
+    const a = betweenOnLine(pixels + usize(max(0, top - 1)) * bytes, left, last, across);
+    const b = betweenOnLine(pixels + usize(top) * bytes, left, last, across);
+    const c = betweenOnLine(pixels + usize(min(height - 1, top + 1)) * bytes, left, last, across);
+    const d = betweenOnLine(pixels + usize(min(height - 1, top + 2)) * bytes, left, last, across);
+    v128.store(out, between(a, b, c, d, y - f32(top)));
+  }
+}

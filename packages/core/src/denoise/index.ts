@@ -1,9 +1,9 @@
-export { bring, seenAt, type Surfaces } from './bring.ts';
 export { filterFrame, type FilteredFrame } from './filter-frame.ts';
 export { greyOf } from './grey.ts';
 export { knownNoise } from './known-noise.ts';
 export { pictureToDenoise, type PictureToDenoise } from './picture.ts';
 export { NotForDenoisingError, refuseData } from './refused.ts';
+export { seenAt, type Surfaces } from './seen-at.ts';
 export {
   DenoiseSettingError,
   frameCounts,

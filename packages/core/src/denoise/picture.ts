@@ -1,5 +1,5 @@
 import { componentsOf, movedTo, numbersOfPlane, placeOf, type Components } from '../assay/components.ts';
-import { alphaOf, asVectors, filledIn, FARTHEST, toPixels, type Convention, type FramePasses, type PassFrame } from '../assay/noise/index.ts';
+import { alphaOf, asVectors, filledIn, FARTHEST, numbersOf, toPixels, type Convention, type FramePasses, type PassFrame } from '../assay/noise/index.ts';
 import { planesNamed } from '../view/index.ts';
 import { greyOf } from './grey.ts';
 
@@ -40,7 +40,7 @@ export function pictureToDenoise({ colour, albedo, normal, depth, motion }: Fram
     const components = componentsOf(pass.frame, pass.channels);
     return components && components.values.length >= count ? components : null;
   };
-  const numbers = (from: Components, c: number, outside = 0) => cleaned(movedTo(from, from.values[c]!, window, outside));
+  const numbers = (from: Components, c: number, outside = 0) => numbersOf(movedTo(from, from.values[c]!, window, outside));
   const [ofAlbedo, ofNormal, ofDepth, ofMotion] = [fits(albedo, 1), fits(normal, 3), fits(depth, 1), fits(asVectors(motion), 2)];
   const components = (from: Components | null, count: number) => from && Array.from({ length: count }, (_, c) => numbers(from, c));
   return {
@@ -71,8 +71,4 @@ function holesOf(planes: readonly Float32Array[]): Uint8Array | null {
     }
   }
   return holes;
-}
-
-function cleaned(plane: Float32Array): Float32Array {
-  return plane.every(isNumber) ? plane : plane.map((value) => (isNumber(value) ? value : 0));
 }

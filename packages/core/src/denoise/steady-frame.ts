@@ -1,6 +1,7 @@
 import { boxMean } from '../assay/noise/index.ts';
-import { bring, seenAt, type Surfaces } from './bring.ts';
+import { planesBrought } from '../kernels/index.ts';
 import { greyOf } from './grey.ts';
+import { seenAt, type Surfaces } from './seen-at.ts';
 import type { Trail, Vectors } from './trails.ts';
 
 /** A filtered frame, with what its neighbours are brought onto it by. */
@@ -40,34 +41,36 @@ const GHOST = 4;
 export function steadyFrame(frame: FrameToSteady, companions: readonly Companion[]): SteadiedFrame {
   const { width, height, colours, left, deviation } = frame;
   const count = width * height;
-  const own = squaresAround(left, width, height);
+  const own = squaresAround(frame);
   const luminance = greyOf(colours);
   const weights = new Float32Array(count).fill(1);
   const refused = new Float32Array(count);
+  const share = new Float32Array(count);
   const sums = [...colours, left].map((plane) => plane.slice());
   for (const { frame: other, trail } of companions) {
     const seen = seenAt(frame, other, trail);
-    const brought = bring([...other.colours, other.left], trail, seen, width, height);
-    const theirs = squaresAround(other.left, width, height);
-    const grey = greyOf(brought.slice(0, -1));
-    const apart = boxMean(
-      grey.map((value, i) => (seen[i]! < 0 ? 0 : (value - luminance[i]!) ** 2)),
-      width,
-      height,
-      APART_AROUND,
-    );
+    const brought = planesBrought([...other.colours, other.left], trail, width, height);
+    const theirs = squaresAround(other);
+    const grey = greyOf(brought.slice(0, -1)).slice();
+    for (let i = 0; i < count; i++) grey[i] = seen[i]! < 0 ? 0 : (grey[i]! - luminance[i]!) ** 2;
+    const apart = boxMean(grey, width, height, APART_AROUND);
     for (let i = 0; i < count; i++) {
       const at = seen[i]!;
       if (at < 0) {
         refused[i] = refused[i]! + 1;
+        share[i] = 0;
         continue;
       }
       const explained = own[i]! + theirs[at]! + deviation[i]! ** 2 + 1e-12;
       const weight = explained / (explained + GHOST * Math.max(0, apart[i]! - explained));
+      share[i] = weight;
       weights[i] = weights[i]! + weight;
       refused[i] = refused[i]! + 1 - weight;
-      for (let c = 0; c < sums.length; c++) sums[c]![i] = sums[c]![i]! + weight * brought[c]![i]!;
     }
+    sums.forEach((sum, c) => {
+      const plane = brought[c]!;
+      for (let i = 0; i < count; i++) sum[i] = sum[i]! + share[i]! * plane[i]!;
+    });
   }
   for (const plane of sums) for (let i = 0; i < count; i++) plane[i] = plane[i]! / weights[i]!;
   const steadied = sums.pop()!;
@@ -79,11 +82,15 @@ export function steadyFrame(frame: FrameToSteady, companions: readonly Companion
   };
 }
 
-function squaresAround(plane: Float32Array, width: number, height: number): Float32Array {
-  return boxMean(
-    plane.map((value) => value * value),
-    width,
-    height,
-    LEFT_AROUND,
-  );
+/** Mean squares of what is left around each pixel: a frame is asked for it by all that it goes along with. */
+function squaresAround(frame: FrameToSteady): Float32Array {
+  let known = around.get(frame);
+  if (!known) {
+    const squares = new Float32Array(frame.left.length);
+    for (let i = 0; i < squares.length; i++) squares[i] = frame.left[i]! ** 2;
+    around.set(frame, (known = boxMean(squares, frame.width, frame.height, LEFT_AROUND)));
+  }
+  return known;
 }
+
+const around = new WeakMap<FrameToSteady, Float32Array>();

@@ -17,42 +17,53 @@ const ROUNDS = 3;
 
 /** Where a frame's points were a frame before. */
 export function trailBefore([across, down]: Vectors, { width, height }: Size): Trail {
-  return trail({ width, height }, (column, row, i) => [column + across[i]!, row + down[i]!]);
+  const trail = empty(width * height);
+  for (let row = 0, i = 0; row < height; row++) {
+    for (let column = 0; column < width; column++, i++) {
+      trail.x[i] = column + across[i]!;
+      trail.y[i] = row + down[i]!;
+    }
+  }
+  return trail;
 }
 
 /** Where they are a frame after, by that frame's vectors: what moves goes on about as it came. */
 export function trailAfter([across, down]: Vectors, after: Vectors, { width, height }: Size): Trail {
-  return trail({ width, height }, (column, row, i) => {
-    let [x, y] = [column - across[i]!, row - down[i]!];
-    for (let round = 0; round < ROUNDS; round++) {
-      const [nearX, nearY] = [Math.round(x), Math.round(y)];
-      if (!(nearX >= 0 && nearY >= 0 && nearX < width && nearY < height)) break;
-      const at = nearY * width + nearX;
-      [x, y] = [column - after[0][at]!, row - after[1][at]!];
+  const trail = empty(width * height);
+  for (let row = 0, i = 0; row < height; row++) {
+    for (let column = 0; column < width; column++, i++) {
+      let x = column - across[i]!;
+      let y = row - down[i]!;
+      for (let round = 0; round < ROUNDS; round++) {
+        const at = pixelAt(x, y, width, height);
+        if (at < 0) break;
+        x = column - after[0][at]!;
+        y = row - after[1][at]!;
+      }
+      trail.x[i] = x;
+      trail.y[i] = y;
     }
-    return [x, y];
-  });
+  }
+  return trail;
 }
 
 /** One trail after the other. */
 export function further(first: Trail, next: Trail, { width, height }: Size): Trail {
-  return trail({ width, height }, (_column, _row, i) => {
-    const [x, y] = [first.x[i]!, first.y[i]!];
-    const [nearX, nearY] = [Math.round(x), Math.round(y)];
-    if (!(nearX >= 0 && nearY >= 0 && nearX < width && nearY < height)) return [NaN, NaN];
-    const at = nearY * width + nearX;
-    return [next.x[at]! + x - nearX, next.y[at]! + y - nearY];
-  });
+  const trail = empty(width * height);
+  for (let i = 0; i < trail.x.length; i++) {
+    const x = first.x[i]!;
+    const y = first.y[i]!;
+    const at = pixelAt(x, y, width, height);
+    trail.x[i] = at < 0 ? NaN : next.x[at]! + x - Math.round(x);
+    trail.y[i] = at < 0 ? NaN : next.y[at]! + y - Math.round(y);
+  }
+  return trail;
 }
 
-function trail({ width, height }: Size, place: (column: number, row: number, i: number) => readonly [number, number]): Trail {
-  const [x, y] = [new Float32Array(width * height), new Float32Array(width * height)];
-  for (let row = 0, i = 0; row < height; row++) {
-    for (let column = 0; column < width; column++, i++) {
-      const [toX, toY] = place(column, row, i);
-      x[i] = toX;
-      y[i] = toY;
-    }
-  }
-  return { x, y };
+const empty = (count: number): Trail => ({ x: new Float32Array(count), y: new Float32Array(count) });
+
+/** The nearest pixel; -1 outside, and for what is no number. */
+function pixelAt(x: number, y: number, width: number, height: number): number {
+  const [column, row] = [Math.round(x), Math.round(y)];
+  return column >= 0 && row >= 0 && column < width && row < height ? row * width + column : -1;
 }

@@ -106,6 +106,7 @@ export interface Exports {
   shareStrip(squares: number, luminance: number, line: number, mask: number, least: number, scratch: number, out: number): void;
   sumTiles(plane: number, line: number, mask: number, tiles: number, out: number): void;
   cutTiles(squares: number, shares: number, line: number, tiles: number, limit: number, out: number): void;
+  bringPixels(pixels: number, width: number, height: number, xs: number, ys: number, count: number, out: number): void;
   placesBefore(across: number, down: number, width: number, height: number, out: number): void;
   placesAfter(across: number, down: number, ownAcross: number, ownDown: number, width: number, height: number, out: number): void;
   addEdges(values: number, width: number, rows: number, farthest: number, scratch: number, out: number): void;

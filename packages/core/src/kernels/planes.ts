@@ -106,3 +106,38 @@ export function placesAfter([across, down]: Vectors, own: Vectors, width: number
   exports.placesAfter(start, start + next, start + 2 * next, start + 3 * next, width, height, start + 2 * next);
   return new Int32Array(bytes.buffer, start + 2 * next, width * height).slice();
 }
+
+/** Planes that are brought together. */
+const TOGETHER = 4;
+
+/**
+ * Brings up to four planes of a picture onto another of its size, from places between its pixels.
+ *
+ * @param trail where each pixel is found; zeros come out of places that are no numbers, or outside
+ */
+export function planesBrought(
+  planes: readonly Float32Array[],
+  { x, y }: { readonly x: Float32Array; readonly y: Float32Array },
+  width: number,
+  height: number,
+): Float32Array[] {
+  const count = width * height;
+  const pixels = aligned(count * TOGETHER * 4);
+  const { exports, start, bytes } = room(2 * pixels + 2 * aligned(count * 4));
+  const floats = new Float32Array(bytes.buffer);
+  const [xs, ys] = [start + pixels, start + pixels + aligned(count * 4)];
+  const out = ys + aligned(count * 4);
+  // Pixel by pixel: the numbers of one are wanted together.
+  for (let c = 0; c < TOGETHER; c++) {
+    const plane = planes[c];
+    for (let i = 0, at = start / 4 + c; i < count; i++, at += TOGETHER) floats[at] = plane ? plane[i]! : 0;
+  }
+  floats.set(x, xs / 4);
+  floats.set(y, ys / 4);
+  exports.bringPixels(start, width, height, xs, ys, count, out);
+  return planes.map((_, c) => {
+    const brought = new Float32Array(count);
+    for (let i = 0, at = out / 4 + c; i < count; i++, at += TOGETHER) brought[i] = floats[at]!;
+    return brought;
+  });
+}

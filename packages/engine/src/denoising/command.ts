@@ -19,7 +19,7 @@ export async function runDenoise(argv: readonly string[], onProgress: (text: str
     const { json, ...options } = parseDenoiseArguments(argv);
     const done = await denoiseFolder({ ...options, now: Date.now(), onProgress: (phase, count, total) => onProgress(`${phase}: ${count} of ${total} frames`) });
     if (!done) throw new MintError('stopped', 'It was stopped.');
-    const isWhole = done.missing.length === 0 && done.frames.every(({ file }) => file !== null);
+    const isWhole = done.missing.size === 0 && done.frames.every(({ file }) => file !== null);
     return { status: isWhole ? 0 : 1, output: json ? JSON.stringify(denoiseObject(done)) : denoiseText(done, options.out), error: '' };
   } catch (thrown) {
     return { status: 2, output: '', error: `mint denoise: ${describeError(thrown).replace(/\s+/g, ' ')}` };
@@ -63,7 +63,7 @@ function whereTo(out: string): { readonly limit: string; readonly out: string } 
 }
 
 /** The one object that `./mint denoise --json` prints; scripts rely on its shape. */
-function denoiseObject({ frames, missing, lacking }: Denoising) {
+function denoiseObject({ frames, kept, missing, lacking }: Denoising) {
   const written = frames.filter(({ file }) => file !== null);
   return {
     written: written.length,
@@ -78,16 +78,16 @@ function denoiseObject({ frames, missing, lacking }: Denoising) {
       fireflies,
       notNumbers: holes,
     })),
-    missing: rangeOf(missing),
-    unreadable: rangeOf(unreadable(frames)),
+    kept: formatFrameRange(kept),
+    missing: formatFrameRange(missing),
+    unreadable: formatFrameRange(unreadable(frames)),
     lacking,
   };
 }
 
-const rangeOf = (frames: readonly number[]) => formatFrameRange(FrameSet.of(frames));
-const unreadable = (frames: readonly DenoisedWith[]) => frames.filter(({ file }) => file === null).map(({ frame }) => frame);
+const unreadable = (frames: readonly DenoisedWith[]) => FrameSet.of(frames.filter(({ file }) => file === null).map(({ frame }) => frame));
 
-function denoiseText({ frames, missing, lacking }: Denoising, out: string): string {
+function denoiseText({ frames, kept, missing, lacking }: Denoising, out: string): string {
   const written = frames.filter(({ file }) => file !== null);
   const say = (value: number | null) => (value === null ? 'not known' : value.toPrecision(3));
   const mean = (values: readonly (number | null)[]) => {
@@ -96,10 +96,15 @@ function denoiseText({ frames, missing, lacking }: Denoising, out: string): stri
   };
   return [
     `${written.length} ${written.length === 1 ? 'frame' : 'frames'} written to ${out}.`,
-    `Noise ${say(mean(written.map(({ noiseBefore }) => noiseBefore)))} before, ${say(mean(written.map(({ noise }) => noise)))} after.`,
-    `In time ${say(mean(written.map(({ temporalBefore }) => temporalBefore)))} before, ${say(mean(written.map(({ temporalNoise }) => temporalNoise)))} after.`,
-    ...(missing.length > 0 ? [`Not there: ${rangeOf(missing)}.`] : []),
-    ...(unreadable(frames).length > 0 ? [`Not readable: ${rangeOf(unreadable(frames))}.`] : []),
+    ...(kept.size > 0 ? [`There already, by the same settings: ${formatFrameRange(kept)}.`] : []),
+    ...(written.length > 0
+      ? [
+          `Noise ${say(mean(written.map(({ noiseBefore }) => noiseBefore)))} before, ${say(mean(written.map(({ noise }) => noise)))} after.`,
+          `In time ${say(mean(written.map(({ temporalBefore }) => temporalBefore)))} before, ${say(mean(written.map(({ temporalNoise }) => temporalNoise)))} after.`,
+        ]
+      : []),
+    ...(missing.size > 0 ? [`Not there: ${formatFrameRange(missing)}.`] : []),
+    ...(unreadable(frames).size > 0 ? [`Not readable: ${formatFrameRange(unreadable(frames))}.`] : []),
     ...(lacking.length > 0 ? [`Would help, and is not there: ${lacking.join(', ')}.`] : []),
   ].join('\n');
 }

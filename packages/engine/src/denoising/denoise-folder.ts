@@ -1,6 +1,7 @@
 import os from 'node:os';
 import path from 'node:path';
 import {
+  FrameSet,
   MintError,
   parseFrameRange,
   refuseData,
@@ -9,12 +10,11 @@ import {
   type AssayedFrame,
   type Brief,
   type FrameCount,
-  type FrameSet,
 } from '@mint-tally/core';
-import { FileAccessError } from '@mint-tally/disk';
 import { measurePlan, stepOf } from '../assaying/assay-folder.ts';
 import { planAssay, type AssayPlan, type FramePlan } from '../assaying/plan.ts';
 import { countFolder } from '../counting/count-folder.ts';
+import { framesThere, SETTINGS_NOTE, type WantedFrame } from './already-there.ts';
 import type { DenoisedFrame } from './denoise-stretch.ts';
 import { denoiseOnThreads } from './threads.ts';
 
@@ -47,8 +47,10 @@ export interface DenoisedWith extends DenoisedFrame {
 
 export interface Denoising {
   readonly frames: readonly DenoisedWith[];
+  /** Frames that were there already, by the same settings of the same files. */
+  readonly kept: FrameSet;
   /** Ordered frames that no file fills. */
-  readonly missing: readonly number[];
+  readonly missing: FrameSet;
   /** What would have helped, and is not there. */
   readonly lacking: readonly string[];
 }
@@ -56,13 +58,16 @@ export interface Denoising {
 /**
  * Denoises a pass's frames into another folder; null when it was stopped.
  *
- * @throws NotForDenoisingError, FileAccessError, NotRewrittenError, MintError where the brief has no such pass
+ * @throws NotForDenoisingError, FileAccessError, NotRewrittenError, MintError where the brief has no such pass, or other files are in the way
  */
 export async function denoiseFolder(options: DenoiseOptions): Promise<Denoising | null> {
   const { folder, brief, pass, range, threads = os.availableParallelism(), onProgress, stopped = () => false } = options;
   const ordered = brief.passes.find(({ name }) => name === pass);
   if (!ordered)
-    throw new MintError('no-such-pass', `The brief orders no pass ${pass}.`, { subject: pass, remedy: `It orders ${brief.passes.map(({ name }) => name).join(', ')}.` });
+    throw new MintError('no-such-pass', `The brief orders no pass ${pass}.`, {
+      subject: pass,
+      remedy: `It orders ${brief.passes.map(({ name }) => name).join(', ')}.`,
+    });
   refuseData(pass, ordered.role);
   const counted = await countFolder({ folder, brief, level: 'names', pool: null, proxyFolder: null, now: options.now });
   const whole = planAssay(counted.order, counted.table!);
@@ -70,14 +75,20 @@ export async function denoiseFolder(options: DenoiseOptions): Promise<Denoising 
   if ([...wanted].length === 0) throw new MintError('no-frames', 'None of the frames that were named is ordered.', { remedy: 'Name frames of the brief.' });
   const plan = ofPass(whole, pass);
   const places = plan.frames.flatMap(({ frame }, at) => (wanted.has(frame) ? [at] : []));
-  const there = new Set(places.map((at) => plan.frames[at]!.frame));
-  const missing = [...wanted].filter((frame) => !there.has(frame));
+  const missing = wanted.difference(FrameSet.of(places.map((at) => plan.frames[at]!.frame)));
   if (places.length === 0) throw new MintError('no-frames', `No frame of ${pass} is there.`, { subject: folder, remedy: 'Look at what the count says of it.' });
-  keepOriginals(options, plan, places);
+  const settings = sayDenoising(options.strength, options.frames);
+  const there = framesThere(
+    folder,
+    places.map((at) => wantedAt(plan.frames[at]!, options)),
+    settings,
+  );
+  const left = places.filter((at) => !there.has(plan.frames[at]!.frame));
+  if (left.length === 0) return { frames: [], kept: FrameSet.of(there), missing, lacking: lackingOf(plan.frames) };
   const reach = (options.frames - 1) / 2;
   const step = stepOf(counted.order);
   // Noise is measured where it is needed, and beside it.
-  const [first, end] = [Math.max(0, places[0]! - reach - 1), Math.min(plan.frames.length, places.at(-1)! + reach + 2)];
+  const [first, end] = [Math.max(0, left[0]! - reach - 1), Math.min(plan.frames.length, left.at(-1)! + reach + 2)];
   const frames = plan.frames.slice(first, end);
   const measured = await measurePlan({
     folder,
@@ -103,14 +114,19 @@ export async function denoiseFolder(options: DenoiseOptions): Promise<Denoising 
       limit: options.limit,
       out: options.out,
       reach,
-      notes: { denoised: sayDenoising(options.strength, options.frames), denoisedFrom: pass },
+      notes: { [SETTINGS_NOTE]: settings, denoisedFrom: pass },
     },
-    places.map((at) => at - first),
+    left.map((at) => at - first),
     threads,
-    (count) => onProgress?.('denoising', count, places.length),
+    (count) => onProgress?.('denoising', there.size + count, places.length),
     stopped,
   );
-  return done && { frames: done.map((frame) => withNoise(frame, noise.get(frame.frame))), missing, lacking: lackingOf(frames) };
+  return done && { frames: done.map((frame) => withNoise(frame, noise.get(frame.frame))), kept: FrameSet.of(there), missing, lacking: lackingOf(frames) };
+}
+
+function wantedAt({ frame, colours }: FramePlan, { pass, limit, out }: DenoiseOptions): WantedFrame {
+  const source = colours[pass]!.path;
+  return { frame, source, target: path.join(limit, out, path.posix.basename(source)) };
 }
 
 function withNoise(frame: DenoisedFrame, before: AssayedFrame | undefined): DenoisedWith {
@@ -128,22 +144,11 @@ function ofPass({ frames }: AssayPlan, pass: string): AssayPlan {
   };
 }
 
-/** Nothing is written where an original lies. @throws FileAccessError */
-function keepOriginals({ folder, pass, limit, out }: DenoiseOptions, { frames }: AssayPlan, places: readonly number[]): void {
-  const names = new Map<string, string>();
-  for (const at of places) {
-    const source = frames[at]!.colours[pass]!.path;
-    const name = path.posix.basename(source);
-    const target = path.join(limit, out, name);
-    if (target === path.join(folder, source)) throw new FileAccessError('file-in-the-way', `${target} is the original.`, name);
-    if (names.has(name)) throw new FileAccessError('file-in-the-way', `${names.get(name)!} and ${source} would both be ${name}.`, name);
-    names.set(name, source);
-  }
-}
-
 const HELPS = { albedo: 'texture', normal: 'shapes', depth: 'what lies before what', motion: 'where things move: nothing is steadied' } as const;
 
 /** Passes that would help, and what they would tell. */
 function lackingOf(frames: readonly FramePlan[]): string[] {
-  return (Object.keys(HELPS) as (keyof typeof HELPS)[]).filter((role) => frames.every(({ features }) => features[role] === null)).map((role) => `${role} (${HELPS[role]})`);
+  return (Object.keys(HELPS) as (keyof typeof HELPS)[])
+    .filter((role) => frames.every(({ features }) => features[role] === null))
+    .map((role) => `${role} (${HELPS[role]})`);
 }

@@ -1,9 +1,11 @@
 import { rm } from 'node:fs/promises';
 import path from 'node:path';
-import { halfToFloat, memorySource, rewriteExr, seenAt, steadyFrame, type Plane, type SteadiedFrame } from '@mint-tally/core';
+import zlib from 'node:zlib';
+import { halfToFloat, memorySource, rewriteExr, seenAt, steadyFrame, type EncoderTools, type Plane, type SteadiedFrame } from '@mint-tally/core';
 import { HeldFolder, moveInto, writeWhole } from '@mint-tally/disk';
 import { codecTools } from '../inspection/codec-tools.ts';
 import { withFile } from '../inspection/inspect-file.ts';
+import { contentOf, SOURCE_NOTE } from './already-there.ts';
 import { FilteredWindow, type FilteredPicture, type FilterTask } from './filtered-window.ts';
 
 /** A stretch of frames that are denoised one after the other. */
@@ -73,7 +75,8 @@ export async function denoiseStretch(task: DenoiseTask): Promise<DenoisedFrame[]
         seconds: (performance.now() - began) / 1000,
       });
       before = { picture, left: steadied.left };
-      window.letGoBefore(at - task.reach + 1);
+      // The next one is held against this one, whether it is steadied or not.
+      window.letGoBefore(at + 1 - Math.max(1, task.reach));
     }
   } finally {
     folder.close();
@@ -87,6 +90,9 @@ interface Denoised {
   readonly left: Float32Array;
 }
 
+/** A third of the time of zlib's usual level, and hardly larger: the OpenEXR library's own choice. */
+const QUICKLY: EncoderTools = { ...codecTools, deflate: (data) => zlib.deflateSync(data, { level: 4 }) };
+
 /** Writes a frame under another name, and gives it its own once it is whole. */
 async function writeFrame(
   { folder: shot, notes }: DenoiseTask,
@@ -96,9 +102,19 @@ async function writeFrame(
   folder: HeldFolder,
   name: string,
 ): Promise<void> {
-  if (holes) colours.forEach((plane, c) => keepHoles(plane, decoded.planes.find(({ channel }) => channel === channels[c])!, holes));
+  if (holes)
+    colours.forEach((plane, c) =>
+      keepHoles(
+        plane,
+        decoded.planes.find(({ channel }) => channel === channels[c])!,
+        holes,
+      ),
+    );
   const changed = new Map(channels.map((channel, c) => [channel, colours[c]!]));
-  const bytes = withFile(shot, source, (file) => rewriteExr(memorySource(file.read(0, file.size)), decoded, changed, notes, codecTools));
+  const bytes = withFile(shot, source, (file) => {
+    const original = file.read(0, file.size);
+    return rewriteExr(memorySource(original), decoded, changed, { ...notes, [SOURCE_NOTE]: contentOf(original) }, QUICKLY);
+  });
   const unfinished = `.${name}.unfinished`;
   await rm(folder.at(unfinished), { force: true });
   await writeWhole(folder, unfinished, bytes);
@@ -134,7 +150,7 @@ function leftOf({ sigmas }: DenoiseTask, at: number, { width, height }: Filtered
 
 /** Half the mean square of what the noise that is left differs by from the frame before, at the same points. */
 function differenceAlong({ picture, left }: Denoised, before: Denoised, window: FilteredWindow, at: number): number | null {
-  const [companion] = window.companionsOf(at, 1);
+  const companion = window.beforeOf(at);
   if (companion?.frame !== before.picture) return null;
   const seen = seenAt(picture, before.picture, companion.trail);
   let [sum, count] = [0, 0];

@@ -14,8 +14,9 @@ import {
 import { FrameReader } from '../assaying/frame-reader.ts';
 import type { FramePlan } from '../assaying/plan.ts';
 
-/** A frame that has been filtered by itself, and what its file held. */
-export type FilteredPicture = PictureToDenoise & FilteredFrame & { readonly decoded: DecodedFrame };
+/** A frame that has been filtered by itself, what brings it onto others, and what its file held: no more than is needed, since some are held at a time. */
+export type FilteredPicture = Pick<PictureToDenoise, 'width' | 'height' | 'channels' | 'holes' | 'depth' | 'normal' | 'motion'> &
+  FilteredFrame & { readonly decoded: DecodedFrame };
 
 /** Frames that are filtered, and what is known of them. */
 export interface FilterTask {
@@ -64,6 +65,12 @@ export class FilteredWindow {
     return [...this.along(own, at, -1, reach), ...this.along(own, at, 1, reach)];
   }
 
+  /** The frame before one; null where none goes along with it. */
+  beforeOf(at: number): Companion | null {
+    const own = this.get(at);
+    return own?.motion ? (this.along(own, at, -1, 1)[0] ?? null) : null;
+  }
+
   private along(own: FilteredPicture, at: number, side: 1 | -1, reach: number): Companion[] {
     const companions: Companion[] = [];
     let [near, trail]: [FilteredPicture, Trail | null] = [own, null];
@@ -93,6 +100,8 @@ export class FilteredWindow {
     const picture = passes && pictureToDenoise(passes, convention);
     if (!picture) return null;
     const tiles = Math.ceil(picture.width / 16) * Math.ceil(picture.height / 16);
-    return { ...picture, decoded: passes.colour.frame, ...filterFrame(picture, sigmas[at] ?? new Float64Array(tiles), strength, plan.frame) };
+    const filtered = filterFrame(picture, sigmas[at] ?? new Float64Array(tiles), strength, plan.frame);
+    const { width, height, channels, holes, depth, normal, motion } = picture;
+    return { width, height, channels, holes, depth, normal, motion, decoded: passes.colour.frame, ...filtered };
   }
 }

@@ -1,7 +1,16 @@
 export { noiseAlongShot, roughnessOfShot, type FrameNoise, type MeasuredFrame, type ShotNoise } from './along-shot.ts';
 export { FARTHEST, type NoiseBuffers } from './buffers.ts';
-export { conventions, findConvention, sayConvention, type Convention, type FoundConvention, type VectorWitness, toPixels, USUAL_CONVENTION } from './convention.ts';
-export { filledIn } from './columns.ts';
+export {
+  conventions,
+  findConvention,
+  sayConvention,
+  type Convention,
+  type FoundConvention,
+  type VectorWitness,
+  toPixels,
+  USUAL_CONVENTION,
+} from './convention.ts';
+export { filledIn, numbersOf } from './columns.ts';
 export { boxMean } from './filters.ts';
 export { findFireflies } from './fireflies.ts';
 export { differenceOfHalves } from './halves.ts';

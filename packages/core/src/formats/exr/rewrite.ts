@@ -38,7 +38,8 @@ export function rewriteExr(
   const part = parts[0]!;
   if (parts.length > 1) throw new NotRewrittenError('The file has several parts.');
   if (part.deep) throw new NotRewrittenError('The file holds deep pixels.');
-  if (part.channels.some(({ xSampling, ySampling }) => xSampling !== 1 || ySampling !== 1)) throw new NotRewrittenError('Some channels of the file have fewer pixels.');
+  if (part.channels.some(({ xSampling, ySampling }) => xSampling !== 1 || ySampling !== 1))
+    throw new NotRewrittenError('Some channels of the file have fewer pixels.');
   const channels = part.channels.map(({ name, type }): ExrChannelData => {
     const values = changed.get(name);
     if (!values) return { name, type, data: planeOf(frame, name) };
