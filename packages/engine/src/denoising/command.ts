@@ -1,6 +1,8 @@
+import { realpathSync } from 'node:fs';
 import path from 'node:path';
 import { parseArgs } from 'node:util';
 import { describeError, formatFrameRange, FrameSet, MintError, parseFrameCount, parseFrameRange, parseStrength } from '@mint-tally/core';
+import { accessError } from '@mint-tally/disk';
 import { folderNamed, readBrief, type CommandOutcome } from '../check/command.ts';
 import { denoiseFolder, type DenoisedWith, type Denoising } from './denoise-folder.ts';
 
@@ -59,7 +61,12 @@ function parseDenoiseArguments(argv: readonly string[]) {
 /** Where is written: the folder above has to be there, the last one is made. */
 function whereTo(out: string): { readonly limit: string; readonly out: string } {
   const whole = path.resolve(out);
-  return { limit: folderNamed(path.dirname(whole)), out: path.basename(whole) };
+  const above = path.dirname(whole);
+  try {
+    return { limit: realpathSync(above), out: path.basename(whole) };
+  } catch (thrown) {
+    throw new MintError('not-a-folder', accessError(thrown, above).message, { subject: above, remedy: 'Make it first.' });
+  }
 }
 
 /** The one object that `./mint denoise --json` prints; scripts rely on its shape. */

@@ -87,8 +87,8 @@ export async function denoiseFolder(options: DenoiseOptions): Promise<Denoising 
   if (left.length === 0) return { frames: [], kept: FrameSet.of(there), missing, lacking: lackingOf(plan.frames) };
   const reach = (options.frames - 1) / 2;
   const step = stepOf(counted.order);
-  // Noise is measured where it is needed, and beside it.
-  const [first, end] = [Math.max(0, left[0]! - reach - 1), Math.min(plan.frames.length, left.at(-1)! + reach + 2)];
+  // Noise is measured of all that were asked for, and beside them: what was stopped comes out as if it had not been.
+  const [first, end] = [Math.max(0, places[0]! - reach - 1), Math.min(plan.frames.length, places.at(-1)! + reach + 2)];
   const frames = plan.frames.slice(first, end);
   const measured = await measurePlan({
     folder,

@@ -1,0 +1,228 @@
+import { describe, expect, it } from 'vitest';
+import {
+  DenoiseSettingError,
+  filterFrame,
+  further,
+  greyOf,
+  knownNoise,
+  NotForDenoisingError,
+  parseFrameCount,
+  parseStrength,
+  refuseData,
+  steadyFrame,
+  trailAfter,
+  trailBefore,
+  type FrameToSteady,
+  type PictureToDenoise,
+} from '../src/index.ts';
+import { filterPicture } from '../src/kernels/index.ts';
+
+const [WIDTH, HEIGHT] = [120, 88];
+const COUNT = WIDTH * HEIGHT;
+const TILES = Math.ceil(WIDTH / 16) * Math.ceil(HEIGHT / 16);
+const SIGMA = 0.08;
+
+const plane = (of: (x: number, y: number) => number) => Float32Array.from({ length: COUNT }, (_, i) => of(i % WIDTH, Math.floor(i / WIDTH)));
+const light = plane((x, y) => 0.6 + 0.3 * Math.sin(x / 30) * Math.cos(y / 25));
+const bricks = plane((x, y) => 0.3 + 0.25 * (((x >> 2) + (y >> 3)) % 3));
+const rootMeanSquare = (values: ArrayLike<number>) => Math.sqrt(Array.from(values).reduce((sum, value) => sum + value * value, 0) / values.length);
+const apart = (a: Float32Array, b: Float32Array) => rootMeanSquare(a.map((value, i) => value - b[i]!));
+
+function pictureOf(truth: Float32Array, more: Partial<PictureToDenoise> = {}, sigma = SIGMA, seed = 7): PictureToDenoise {
+  const noise = knownNoise(COUNT, seed);
+  const colours = [1, 0.8, 0.5].map((tint) => truth.map((value, i) => tint * (value + sigma * noise[i]!)));
+  return {
+    width: WIDTH,
+    height: HEIGHT,
+    channels: ['R', 'G', 'B'],
+    colours,
+    luminance: greyOf(colours),
+    holes: null,
+    alpha: null,
+    albedo: null,
+    normal: null,
+    depth: null,
+    motion: null,
+    ...more,
+  };
+}
+
+const tinted = greyOf([1, 0.8, 0.5].map((tint) => new Float32Array([tint])))[0]!;
+const sigmas = (sigma = SIGMA) => new Float64Array(TILES).fill(sigma * tinted);
+/** Of one part of the picture: its colours, less what is true. */
+const errorOf = (colours: readonly Float32Array[], truth: Float32Array) => apart(colours[0]!, truth);
+
+describe('known noise', () => {
+  it('has a deviation of 1, is the same of the same seed and another of another', () => {
+    const noise = knownNoise(50_000, 3);
+    expect(rootMeanSquare(noise)).toBeCloseTo(1, 1);
+    expect(noise.reduce((sum, value) => sum + value, 0) / noise.length).toBeCloseTo(0, 1);
+    expect(knownNoise(100, 3)).toEqual(noise.slice(0, 100));
+    expect(apart(knownNoise(1000, 4), noise.slice(0, 1000))).toBeGreaterThan(1);
+  });
+});
+
+describe('a frame that is filtered by itself', () => {
+  it('loses most of its noise on smooth surfaces', () => {
+    expect(errorOf(filterFrame(pictureOf(light), sigmas(), 1, 1).colours, light)).toBeLessThan(SIGMA / 4);
+  });
+
+  it('says how much noise is left', () => {
+    const flat = plane((x) => 0.4 + x / 1000);
+    for (const strength of [0.25, 1]) {
+      const { colours, left } = filterFrame(pictureOf(flat), sigmas(), strength, 1);
+      const told = rootMeanSquare(left) / tinted / errorOf(colours, flat);
+      expect(told).toBeGreaterThan(0.6);
+      expect(told).toBeLessThan(1.4);
+    }
+  });
+
+  it('keeps texture that the albedo explains', () => {
+    const truth = bricks.map((value, i) => value * light[i]!);
+    const known = filterFrame(pictureOf(truth, { albedo: [bricks] }), sigmas(), 1, 1);
+    const unknown = filterFrame(pictureOf(truth), sigmas(), 1, 1);
+    expect(errorOf(known.colours, truth)).toBeLessThan(SIGMA / 2.5);
+    expect(errorOf(known.colours, truth)).toBeLessThan(errorOf(unknown.colours, truth));
+  });
+
+  it('leaves less noise the stronger it is', () => {
+    const left = [0.5, 1, 2].map((strength) => rootMeanSquare(filterFrame(pictureOf(light), sigmas(), strength, 1).left));
+    expect(left[1]).toBeLessThan(left[0]!);
+    expect(left[2]).toBeLessThan(left[1]!);
+  });
+
+  it('stays as it is where there is no noise', () => {
+    const truth = bricks.map((value, i) => value * light[i]!);
+    expect(errorOf(filterFrame(pictureOf(truth, {}, 0), sigmas(0), 1, 1).colours, truth)).toBeLessThan(1e-4);
+  });
+
+  it('keeps highlights above 1 and lobes below 0', () => {
+    const truth = plane((x) => (x < 40 ? -0.4 : x < 80 ? 0.5 : 12));
+    const { colours } = filterFrame(pictureOf(truth), sigmas(), 1, 1);
+    const meanOver = (from: number, to: number) => {
+      const values = colours[0]!.filter((_, i) => i % WIDTH >= from && i % WIDTH < to);
+      return values.reduce((sum, value) => sum + value, 0) / values.length;
+    };
+    expect(meanOver(4, 36)).toBeCloseTo(-0.4, 2);
+    expect(meanOver(84, 116)).toBeCloseTo(12, 1);
+    expect(errorOf(colours, truth)).toBeLessThan(SIGMA / 2);
+  });
+
+  it('leaves alone what nothing covers, and learns nothing from what is no number', () => {
+    const alpha = plane((x) => (x < 30 ? 0 : 1));
+    const holes = new Uint8Array(COUNT);
+    const hole = 40 * WIDTH + 60;
+    holes[hole] = 1;
+    const picture = pictureOf(light, { alpha, holes });
+    picture.colours.forEach((values) => (values[hole] = 500));
+    const { colours } = filterFrame(picture, sigmas(), 1, 1);
+    for (let y = 0; y < HEIGHT; y++) expect(colours[0]!.slice(y * WIDTH, y * WIDTH + 30)).toEqual(picture.colours[0]!.slice(y * WIDTH, y * WIDTH + 30));
+    expect(colours[0]![hole]).toBe(500);
+    expect(Math.abs(colours[0]![hole + 1]! - light[hole + 1]!)).toBeLessThan(2 * SIGMA);
+  });
+
+  it('takes fireflies away instead of spreading them', () => {
+    const spark = 30 * WIDTH + 70;
+    const picture = pictureOf(light);
+    picture.colours.forEach((values) => (values[spark] = 90));
+    const { colours, fireflies } = filterFrame({ ...picture, luminance: greyOf(picture.colours) }, sigmas(), 1, 1);
+    expect(fireflies).toEqual([spark]);
+    for (const place of [spark, spark + 1, spark + 3 * WIDTH]) expect(Math.abs(colours[0]![place]! - light[place]!)).toBeLessThan(2 * SIGMA);
+  });
+
+  it('is the same whichever lines are filtered together', () => {
+    const [guide, ones] = [pictureOf(light).luminance, new Float32Array(COUNT).fill(1)];
+    const picture = {
+      width: WIDTH,
+      height: HEIGHT,
+      guide,
+      trust: ones.map(() => 80),
+      mask: ones,
+      features: [{ values: bricks, scale: 1 }],
+      colours: [guide],
+      sharpness: 1,
+    };
+    const [whole] = filterPicture(picture, 0, HEIGHT);
+    const [upper, lower] = [filterPicture(picture, 0, 37)[0]!, filterPicture(picture, 37, HEIGHT)[0]!];
+    expect([...upper, ...lower]).toEqual([...whole!]);
+  });
+});
+
+const SPEED = 1.5;
+const still: readonly [Float32Array, Float32Array] = [new Float32Array(COUNT), new Float32Array(COUNT)];
+
+/** A frame of a wall that goes by, with what a filter left of the noise. */
+function passing(number: number, left = 0.02, extra: (x: number, y: number) => number = () => 0): FrameToSteady {
+  const noise = knownNoise(COUNT, 50 + number).map((value) => value * left);
+  const wall = plane((x, y) => 0.6 + 0.3 * Math.sin((x + SPEED * number) / 5) * Math.cos(y / 7) + extra(x, y));
+  return {
+    width: WIDTH,
+    height: HEIGHT,
+    colours: [wall.map((value, i) => value + noise[i]!)],
+    left: noise,
+    deviation: new Float32Array(COUNT).fill(3 * left),
+    depth: null,
+    normal: null,
+    motion: [new Float32Array(COUNT).fill(SPEED), new Float32Array(COUNT)],
+  };
+}
+
+describe('a frame that is steadied', () => {
+  const size = { width: WIDTH, height: HEIGHT };
+  const truth = passing(2, 0).colours[0]!;
+  const inside = (values: Float32Array) => values.filter((_, i) => i % WIDTH >= 8 && i % WIDTH < WIDTH - 8);
+  const companionsOf = (frames: readonly FrameToSteady[]) => {
+    const [, before, own, after] = frames as [FrameToSteady, FrameToSteady, FrameToSteady, FrameToSteady];
+    const trail = trailBefore(own.motion!, size);
+    return [
+      { frame: before, trail },
+      { frame: frames[0]!, trail: further(trail, trailBefore(before.motion!, size), size) },
+      { frame: after, trail: trailAfter(own.motion!, after.motion!, size) },
+    ];
+  };
+
+  it('follows what moves, and has less noise left', () => {
+    const frames = [0, 1, 2, 3].map((number) => passing(number));
+    const { colours, left, taken } = steadyFrame(frames[2]!, companionsOf(frames));
+    expect(apart(inside(colours[0]!), inside(truth))).toBeLessThan(0.02 / 1.6);
+    expect(rootMeanSquare(inside(left))).toBeLessThan(0.02 / 1.6);
+    expect(inside(taken).reduce((least, share) => Math.min(least, share), 1)).toBeGreaterThan(0.5);
+  });
+
+  it('takes no ghost of what stands in one frame alone', () => {
+    const ball = (x: number, y: number) => ((x - 60) ** 2 + (y - 40) ** 2 < 100 ? 1.5 : 0);
+    const frames = [0, 1, 2, 3].map((number) => passing(number, 0.02, number === 1 ? ball : undefined));
+    const { colours, refused } = steadyFrame(frames[2]!, companionsOf(frames));
+    const ghost = colours[0]!.reduce((most, value, i) => (i % WIDTH > 8 && i % WIDTH < WIDTH - 8 ? Math.max(most, Math.abs(value - truth[i]!)) : most), 0);
+    // The largest of ten thousand errors of what is left alone is four times their deviation.
+    expect(ghost).toBeLessThan(2 * 4 * 0.02);
+    expect(refused[40 * WIDTH + 58]).toBeGreaterThan(0.3);
+  });
+
+  it('takes nothing from other surfaces', () => {
+    const [own, other] = [passing(2), passing(3)];
+    const near = new Float32Array(COUNT).fill(4);
+    const { colours, taken } = steadyFrame({ ...own, depth: near }, [{ frame: { ...other, depth: near.map((z) => 2 * z) }, trail: trailBefore(still, size) }]);
+    expect(colours[0]).toEqual(own.colours[0]);
+    expect(taken.every((share) => share === 0)).toBe(true);
+  });
+});
+
+describe('what is asked for', () => {
+  it('is a strength by name or number', () => {
+    expect(['light', 'middle', 'strong', '1.5'].map(parseStrength)).toEqual([0.5, 1, 2, 1.5]);
+    for (const text of ['', 'none', '0', '-1', '99', 'NaN']) expect(() => parseStrength(text)).toThrow(DenoiseSettingError);
+  });
+
+  it('is an odd number of frames up to seven', () => {
+    expect(['1', '3', '5', '7'].map(parseFrameCount)).toEqual([1, 3, 5, 7]);
+    for (const text of ['', '2', '9', '5.0']) expect(() => parseFrameCount(text)).toThrow(DenoiseSettingError);
+  });
+
+  it('is never a pass that holds data', () => {
+    expect(() => refuseData('beauty', 'beauty')).not.toThrow();
+    expect(() => refuseData('key', 'light')).not.toThrow();
+    for (const role of ['half', 'albedo', 'normal', 'depth', 'motion', 'occlusion', 'matte', 'id', 'other', undefined] as const)
+      expect(() => refuseData('that', role)).toThrow(NotForDenoisingError);
+  });
+});
