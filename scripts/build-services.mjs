@@ -27,6 +27,7 @@ const { metafile } = await build({
     denoise: 'packages/engine/src/denoising/main.ts',
     bench: 'packages/launch/src/bench/main.ts',
     'bench-pages': 'packages/launch/src/bench/pages/main.ts',
+    'bench-denoise': 'packages/launch/src/bench/denoise/main.ts',
     'bench-truth': 'packages/launch/src/bench/truth/main.ts',
     falls: 'packages/launch/src/falls/main.ts',
     engine: 'packages/engine/src/process/main.ts',

@@ -19,8 +19,6 @@ const EVERY: i32 = 4;
 const TOGETHER: i32 = 32;
 /** Colours, and with them noise of known size, which tells what is left of it. */
 const COLOURS: usize = 4;
-/** No patch is as different. */
-const APART: f32 = 1e9;
 
 /** Planes that stand before the features, in this order. */
 const GUIDE: usize = 0;
@@ -127,7 +125,6 @@ function filterWindow(
   const weights = columns + (count + COLOURS + 2) * WINDOW;
   const none = f32x4.splat(0);
   const one = f32x4.splat(1);
-  const eighth = f32x4.splat(0.125);
   const sharp = f32x4.splat(sharpness);
   const perPixel = f32x4.splat(1 / PATCH_PIXELS);
   const firstOnly = i32x4(-1, 0, 0, 0);

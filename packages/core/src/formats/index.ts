@@ -6,7 +6,17 @@ export { frameKindOf, frameKinds, isSamePacking } from './kinds.ts';
 export { frameFormats } from './table.ts';
 export { memorySource, type ByteSource } from './byte-source.ts';
 export { FrameFileError, NotDecodedError, PackedDataError, SourceError, type SoundnessCode } from './errors.ts';
-export { addHalves, encodeExr, floatOfHalf, floatToHalf, halfToFloat, NotRewrittenError, rewriteExr, type ExrChannelData, type ExrPicture } from './exr/index.ts';
+export {
+  addHalves,
+  encodeExr,
+  floatOfHalf,
+  floatToHalf,
+  halfToFloat,
+  NotRewrittenError,
+  rewriteExr,
+  type ExrChannelData,
+  type ExrPicture,
+} from './exr/index.ts';
 export type {
   ChannelInfo,
   CodecTools,

@@ -6,7 +6,8 @@ import { codecTools } from '@mint-tally/engine';
 const [WIDTH, HEIGHT] = [1920, 1080];
 /** Pixels that the camera goes along from frame to frame. */
 const SPEED = 3;
-const FRAMES = [1001, 1002, 1003];
+/** Their numbers. */
+const framesOf = (count: number) => Array.from({ length: count }, (_, i) => 1001 + i);
 
 /** A number from -1 to 1 for a pixel of a frame, always the same. */
 function noise(x: number, y: number, frame: number, channel: number): number {
@@ -31,13 +32,14 @@ const PASSES: Record<string, { channels: string[]; type: 'half' | 'float'; at: (
   motion: { channels: ['X', 'Y'], type: 'float', at: (_x, _y, _frame, c) => (c === 0 ? SPEED : 0) },
 };
 
-/** Three frames of a shot with all that noise is measured with. */
-export function makeAssayShot(top: string): { folder: string; brief: Brief } {
-  const folder = path.join(top, 'assay');
+/** Some frames of a shot with all that noise is measured with. */
+export function makeAssayShot(top: string, count: number): { folder: string; brief: Brief } {
+  const folder = path.join(top, `assay-${count}`);
+  const frames = framesOf(count);
   const window = [0, 0, WIDTH - 1, HEIGHT - 1] as const;
   for (const [pass, { channels, type, at }] of Object.entries(PASSES)) {
     mkdirSync(path.join(folder, pass), { recursive: true });
-    for (const frame of FRAMES) {
+    for (const frame of frames) {
       const planes = channels.map((name, c) => {
         const value = (i: number) => at((i % WIDTH) + (frame - 1000) * SPEED, Math.floor(i / WIDTH), frame, c);
         const data =
@@ -53,13 +55,13 @@ export function makeAssayShot(top: string): { folder: string; brief: Brief } {
     }
   }
   const passes = Object.keys(PASSES).map((name) => ({ name, role: name, pattern: `${name}/${name}.####.exr` }));
-  return { folder, brief: parseBrief({ shot: 'bench', range: `${FRAMES[0]}-${FRAMES.at(-1)}`, passes }) };
+  return { folder, brief: parseBrief({ shot: 'bench', range: `${frames[0]}-${frames.at(-1)}`, passes }) };
 }
 
 /** Decodes all of its files, one after the other. */
-export function decodeAssayShot(folder: string): void {
+export function decodeAssayShot(folder: string, count: number): void {
   for (const pass of Object.keys(PASSES)) {
-    for (const frame of FRAMES) {
+    for (const frame of framesOf(count)) {
       const source = memorySource(readFileSync(path.join(folder, pass, `${pass}.${frame}.exr`)));
       recogniseFormat(source, 'frame.exr').open(source).decode(codecTools);
     }

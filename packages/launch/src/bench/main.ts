@@ -4,7 +4,7 @@ import os from 'node:os';
 import path from 'node:path';
 import zlib from 'node:zlib';
 import { encodeExr, encodePng, floatToHalf, parseBrief, type Brief, type TallyLevel } from '@mint-tally/core';
-import { assayFolder, countFolder, InspectionPool, servicesFolder, type CountOptions, type KnownFile } from '@mint-tally/engine';
+import { assayFolder, denoiseFolder, countFolder, InspectionPool, servicesFolder, type CountOptions, type KnownFile } from '@mint-tally/engine';
 import { decodeAssayShot, makeAssayShot } from './assayed.ts';
 import { buildReader, canMeasureOthers, decodeTimes, makeExr, makePackings, makePng, readerTimes } from './others.ts';
 import { peakMemory } from './peak-memory.ts';
@@ -46,6 +46,7 @@ try {
     others: othersRow,
     packings: packingsRow,
     assay: assayRow,
+    denoise: denoiseRows,
     memory: memoryRow,
   })) {
     if (name.includes(wanted)) rows.push(...[await measure()].flat());
@@ -166,11 +167,36 @@ async function headersRow(): Promise<Row> {
 }
 
 async function assayRow(): Promise<Row> {
-  const { folder, brief } = makeAssayShot(top);
+  const { folder, brief } = makeAssayShot(top, 3);
   // So few frames are measured in this thread, as the yardstick decodes them; once, because it takes long.
-  const theirs = await timed(() => decodeAssayShot(folder));
+  const theirs = await timed(() => decodeAssayShot(folder, 3));
   const ours = await timed(() => assayFolder({ folder, brief, now: Date.now(), threads: 1 }));
   return { work: 'noise and passes of 3 frames, 1080p, vectors and features', yardstick: 'decoding what it reads', ours, theirs, aim: 1 };
+}
+
+/** What a frame takes of a range, with measuring its noise; on all processors. */
+async function denoiseRows(): Promise<Row[]> {
+  const count = 8;
+  const { folder, brief } = makeAssayShot(top, count);
+  const rows: Row[] = [];
+  for (const [frames, seconds] of [
+    [1, 4],
+    [5, 12],
+  ] as const) {
+    const work = () =>
+      denoiseFolder({ folder, brief, pass: 'beauty', limit: top, out: `denoised-${frames}`, strength: 1, frames, range: null, now: Date.now() });
+    const ours = (await timed(work)) / count;
+    const perMegapixel = (ours / 1000 / ((WIDTH * HEIGHT) / 1e6)).toFixed(1);
+    const what = frames === 1 ? 'by itself' : `over ${frames} frames`;
+    rows.push({
+      work: `denoise 1080p ${what}, each of ${count} (${perMegapixel} s a megapixel)`,
+      yardstick: `${seconds} s`,
+      ours,
+      theirs: seconds * 1000,
+      aim: 1,
+    });
+  }
+  return rows;
 }
 
 async function pngRow(): Promise<Row[]> {

@@ -1,0 +1,145 @@
+import { execFile } from 'node:child_process';
+import { readFileSync, rmSync, writeFileSync } from 'node:fs';
+import path from 'node:path';
+import { promisify } from 'node:util';
+import { isMainThread, Worker, workerData } from 'node:worker_threads';
+import {
+  further,
+  memorySource,
+  pictureToDenoise,
+  recogniseFormat,
+  seenAt,
+  steadyFrame,
+  trailAfter,
+  trailBefore,
+  USUAL_CONVENTION,
+  type FrameToSteady,
+  type PictureToDenoise,
+  type Vectors,
+} from '@mint-tally/core';
+import { codecTools, projectFolder } from '@mint-tally/engine';
+import { renderFrame, studyNames, type StudyName } from '@mint-tally/standin-farm';
+import { FIRST, frameFile, MIDDLE, REFERENCE, renderShots, settingsOf, shotBrief, shotFolder, shotSizes, type ShotSize } from './render-shots.ts';
+
+/**
+ * Holds `./mint denoise` against renders of very many samples: `bench-denoise.js FOLDER [large] [STUDY …]`. What is rendered
+ * stays in the folder, so that a second run only filters.
+ */
+async function main([top, ...names]: readonly string[]): Promise<void> {
+  if (!top) throw new Error('Say the folder for the rendered frames: bench-denoise.js FOLDER [large] [STUDY …]');
+  const size: ShotSize = names[0] === 'large' ? 'large' : 'small';
+  const wanted = names.filter((name) => name !== size);
+  const studies = studyNames.filter((name) => (wanted.length === 0 ? name !== 'indirect' : wanted.includes(name)));
+  const waiting = [...studies];
+  const renderNext = async (): Promise<void> => {
+    for (let study = waiting.shift(); study; study = waiting.shift())
+      await new Promise((resolve, reject) =>
+        new Worker(new URL(import.meta.url), { workerData: { top, size, study } }).once('exit', resolve).once('error', reject),
+      );
+  };
+  await Promise.all([renderNext(), renderNext()]);
+  console.log('| study, samples | PSNR, dB | one frame | five frames | mean of five along the vectors | as long on samples | in time, of before |');
+  console.log('| --- | --- | --- | --- | --- | --- | --- |');
+  for (const study of studies) for (const samples of shotSizes[size].counts) console.log(await compare(top, size, study, samples));
+}
+
+/** A line of the table. */
+async function compare(top: string, size: ShotSize, study: StudyName, samples: number): Promise<string> {
+  const folder = shotFolder(top, size, study, samples);
+  const reference = (place: number) => pictureAt(shotFolder(top, size, study, REFERENCE), place);
+  const truth = reference(MIDDLE);
+  const own = [0, 1, 2, 3, 4].map((place) => pictureAt(folder, place));
+  const before = psnr(own[MIDDLE]!, truth);
+  const gain = (picture: Pick<PictureToDenoise, 'colours'>) => signed(psnr(picture, truth) - before);
+  const [alone, steadied] = [await denoised(folder, 1), await denoised(folder, 5)];
+  const began = performance.now();
+  renderFrame({ ...settingsOf(study, size, MIDDLE), samples: 1, seed: 5 });
+  const aSample = (performance.now() - began) / 1000;
+  const instead = 10 * Math.log10((samples + alone.seconds / aSample) / samples);
+  const inTime = (pictures: readonly Pick<PictureToDenoise, 'colours'>[]) =>
+    differenceAlong(own[MIDDLE]!, own[MIDDLE - 1]!, errorOf(pictures[1]!, truth), errorOf(pictures[0]!, reference(MIDDLE - 1)));
+  const timely = inTime([steadied.pictures[MIDDLE - 1]!, steadied.pictures[MIDDLE]!]) / inTime([own[MIDDLE - 1]!, own[MIDDLE]!]);
+  return `| ${study}, ${samples} | ${before.toFixed(1)} | ${gain(alone.pictures[MIDDLE]!)} | ${gain(steadied.pictures[MIDDLE]!)} | ${gain(meanOf(own))} | ${signed(instead)} | ${timely.toFixed(2)} |`;
+}
+
+const signed = (value: number) => `${value < 0 ? '' : '+'}${value.toFixed(1)}`;
+
+function decode(file: string) {
+  const source = memorySource(readFileSync(file));
+  return { frame: recogniseFormat(source, file).open(source).decode(codecTools).frame, channels: null };
+}
+
+function pictureAt(folder: string, place: number, beauty = frameFile(folder, 'beauty', place)): PictureToDenoise {
+  const pass = (name: string) => decode(frameFile(folder, name, place));
+  return pictureToDenoise(
+    { colour: decode(beauty), albedo: pass('albedo'), normal: pass('normal'), depth: pass('depth'), motion: pass('motion') },
+    USUAL_CONVENTION,
+  )!;
+}
+
+/** What `./mint denoise` makes of a shot, and the seconds of its middle frame. */
+async function denoised(folder: string, frames: 1 | 5): Promise<{ pictures: PictureToDenoise[]; seconds: number }> {
+  const [brief, out] = [path.join(folder, 'brief.json'), path.join(folder, `denoised-${frames}`)];
+  writeFileSync(brief, JSON.stringify(shotBrief));
+  rmSync(out, { recursive: true, force: true });
+  const command = path.join(projectFolder(), 'build', 'services', 'denoise.js');
+  const { stdout } = await promisify(execFile)(process.execPath, [
+    command,
+    folder,
+    ...['--brief', brief, '--pass', 'beauty', '--out', out, '--frames', String(frames), '--json'],
+  ]);
+  const told = JSON.parse(stdout) as { frames: { frame: number; seconds: number }[] };
+  return {
+    pictures: told.frames.map(({ frame }) => pictureAt(folder, frame - FIRST, path.join(out, `beauty.${frame}.exr`))),
+    seconds: told.frames[MIDDLE]!.seconds,
+  };
+}
+
+/** The middle frame averaged with the four around it where they show the same surface, whatever they look like. */
+function meanOf(pictures: readonly PictureToDenoise[]): Pick<PictureToDenoise, 'colours'> {
+  const frames = pictures.map((picture): Held => {
+    const count = picture.width * picture.height;
+    return { ...picture, motion: picture.motion!, left: new Float32Array(count), deviation: new Float32Array(count).fill(1e3) };
+  });
+  const [a, b, own, d, e] = frames as [Held, Held, Held, Held, Held];
+  const [before, after] = [trailBefore(own.motion, own), trailAfter(own.motion, d.motion, own)];
+  return steadyFrame(own, [
+    { frame: b, trail: before },
+    { frame: a, trail: further(before, trailBefore(b.motion, own), own) },
+    { frame: d, trail: after },
+    { frame: e, trail: further(after, trailAfter(d.motion, e.motion, own), own) },
+  ]);
+}
+
+type Held = FrameToSteady & { readonly motion: Vectors };
+
+/** Peak signal to noise of pictures as they are displayed: sRGB (IEC 61966-2-1), black and white at 0 and 1. */
+function psnr({ colours }: Pick<PictureToDenoise, 'colours'>, truth: PictureToDenoise): number {
+  let sum = 0;
+  colours.forEach((plane, c) => plane.forEach((value, i) => (sum += (displayed(value) - displayed(truth.colours[c]![i]!)) ** 2)));
+  return -10 * Math.log10(sum / (colours.length * truth.width * truth.height));
+}
+
+function displayed(value: number): number {
+  const clipped = Math.min(1, Math.max(0, value));
+  return clipped <= 0.0031308 ? 12.92 * clipped : 1.055 * clipped ** (1 / 2.4) - 0.055;
+}
+
+const errorOf = ({ colours }: Pick<PictureToDenoise, 'colours'>, truth: PictureToDenoise) => colours[1]!.map((value, i) => value - truth.colours[1]![i]!);
+
+/** Root mean square of what errors of a frame and the one before differ by at the same points, over the root of two. */
+function differenceAlong(own: PictureToDenoise, before: PictureToDenoise, error: Float32Array, earlier: Float32Array): number {
+  const seen = seenAt(own, before, trailBefore(own.motion!, own));
+  let [sum, count] = [0, 0];
+  for (let i = 0; i < seen.length; i++) {
+    if (seen[i]! < 0) continue;
+    sum += (error[i]! - earlier[seen[i]!]!) ** 2 / 2;
+    count++;
+  }
+  return Math.sqrt(sum / count);
+}
+
+if (!isMainThread) {
+  const { top, size, study } = workerData as { top: string; size: ShotSize; study: StudyName };
+  renderShots(top, size, study);
+} else await main(process.argv.slice(2));

@@ -1,0 +1,58 @@
+import { existsSync, mkdirSync, writeFileSync } from 'node:fs';
+import path from 'node:path';
+import { encodePasses, renderFrame, type StudyName } from '@mint-tally/standin-farm';
+
+/** Five frames in a row, of which the middle one is looked at; and what is known of it and of the one before. */
+export const FIRST = 1001;
+export const FRAMES = 5;
+export const MIDDLE = 2;
+export const REFERENCE = 1024;
+const STEP = 1 / 400;
+const PASSES = ['beauty', 'albedo', 'normal', 'depth', 'motion'] as const;
+
+/** Small pictures, which are hard, since edges are a large part of them; and some nearer to those of a production. */
+export const shotSizes = {
+  small: { width: 240, height: 136, counts: [4, 16, 64] },
+  large: { width: 480, height: 270, counts: [16] },
+} as const;
+export type ShotSize = keyof typeof shotSizes;
+
+export const shotFolder = (top: string, size: ShotSize, study: StudyName, samples: number) => path.join(top, `${size}-${study}-${samples}`);
+export const frameFile = (folder: string, pass: string, place: number) => path.join(folder, pass, `${pass}.${FIRST + place}.exr`);
+
+export const shotBrief = {
+  shot: 'orr_010',
+  range: `${FIRST}-${FIRST + FRAMES - 1}`,
+  passes: PASSES.map((name) => ({ name, role: name, pattern: `${name}/${name}.####.exr` })),
+};
+
+export const settingsOf = (study: StudyName, size: ShotSize, place: number) => ({
+  view: study,
+  time: 0.2 + place * STEP,
+  step: STEP,
+  width: shotSizes[size].width,
+  height: shotSizes[size].height,
+  meanFeatures: true,
+  halves: true,
+});
+
+/** Renders a study at each number of samples, and what stands for the truth; what is there already stays. */
+export function renderShots(top: string, size: ShotSize, study: StudyName): void {
+  for (const samples of [...shotSizes[size].counts, REFERENCE]) {
+    const folder = shotFolder(top, size, study, samples);
+    for (let place = 0; place < FRAMES; place++) {
+      if (samples === REFERENCE && place !== MIDDLE && place !== MIDDLE - 1) continue;
+      if (PASSES.every((pass) => existsSync(frameFile(folder, pass, place)))) continue;
+      const frame = renderFrame({ ...settingsOf(study, size, place), samples, seed: samples * 100 + place });
+      for (const pass of PASSES) {
+        const file = frameFile(folder, pass, place);
+        mkdirSync(path.dirname(file), { recursive: true });
+        const type = pass === 'depth' || pass === 'motion' || samples === REFERENCE ? 'float' : 'half';
+        writeFileSync(
+          file,
+          encodePasses(frame, [{ pass, path: '', format: 'exr', compression: 'zip', type }], { host: 'reef', samples, frame: FIRST + place }),
+        );
+      }
+    }
+  }
+}
