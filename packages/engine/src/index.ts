@@ -1,5 +1,5 @@
 export { assayFolder } from './assaying/assay-folder.ts';
-export { denoiseFolder, type Denoising, type DenoiseOptions } from './denoising/denoise-folder.ts';
+export { denoiseFolder } from './denoising/denoise-folder.ts';
 export { loadConfig, ConfigError, type Config, type Root } from './config/config.ts';
 export { projectFolder, servicesFolder } from './config/project.ts';
 export { countFolder, type CountOptions, type CountResult, type KnownFile } from './counting/count-folder.ts';

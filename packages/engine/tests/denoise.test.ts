@@ -195,6 +195,31 @@ describe('mint denoise', () => {
     expect(existsSync(path.join(top, 'refused'))).toBe(false);
   });
 
+  it('refuses other formats before anything is measured', async () => {
+    const folder = anew();
+    mkdirSync(path.join(folder, 'beauty'));
+    const frame = render(2, 1, 12);
+    writeFileSync(
+      path.join(folder, 'beauty', 'beauty.1001.png'),
+      encodePasses(frame, [{ pass: 'beauty', path: '', format: 'png', compression: 'none', type: 'half' }], { host: 'reef', samples: 1, frame: 1001 }),
+    );
+    const passes = [{ name: 'beauty', role: 'beauty', pattern: 'beauty/beauty.####.png' }];
+    writeFileSync(path.join(folder, 'brief.json'), JSON.stringify({ shot: 'orr_010', range: '1001', passes }));
+    const { status, error } = await denoise(folder, path.join(top, 'png'));
+    expect([status, error]).toEqual([2, expect.stringContaining('beauty/beauty.1001.png is PNG. Render it as an EXR') as string]);
+  });
+
+  it('says in words of its own what went wrong in a thread', async () => {
+    const out = path.join(top, 'full');
+    mkdirSync(out);
+    // A folder stands where a frame is to be made whole.
+    mkdirSync(path.join(out, '.beauty.1005.exr.unfinished'));
+    writeFileSync(path.join(out, '.beauty.1005.exr.unfinished', 'held'), '');
+    const { status, error } = await denoise(shot, out, '--frames', '1');
+    expect([status, error]).toEqual([2, expect.stringMatching(/unfinished cannot be used/) as string]);
+    expect(existsSync(path.join(out, 'beauty.1005.exr'))).toBe(false);
+  });
+
   it('refuses to write where the originals lie', async () => {
     const { status, error } = await denoise(shot, path.join(shot, 'beauty'));
     expect([status, error]).toEqual([2, expect.stringContaining('is the original') as string]);

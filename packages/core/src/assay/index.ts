@@ -8,7 +8,7 @@ export { notesOf, type NoteKind } from './writer-notes.ts';
 export { measureTestRenders, type MeasuredTests, type Render, type Seeds } from './test-renders.ts';
 export * from './pixel-facts/index.ts';
 export * from './noise/index.ts';
-export { componentsOf } from './components.ts';
+export { componentsOf, movedTo, numbersOfPlane, placeOf, type Components } from './components.ts';
 export { paintSum, type SumPicture } from './sum-picture.ts';
 export { depthOrder, type DepthOrder } from './depth-order.ts';
 export { matteGap } from './matte-sum.ts';

@@ -1,4 +1,4 @@
-import { FARTHEST } from '../assay/noise/index.ts';
+import { FARTHEST } from '../assay/index.ts';
 import { filterPicture, type FilterFeature } from '../kernels/index.ts';
 import { greyOf } from './grey.ts';
 import { knownNoise } from './known-noise.ts';

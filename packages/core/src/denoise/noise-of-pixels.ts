@@ -1,4 +1,4 @@
-import { boxMean, findFireflies, gridOf, type TileGrid } from '../assay/noise/index.ts';
+import { boxMean, findFireflies, gridOf, type TileGrid } from '../assay/index.ts';
 import { fitPicture } from '../kernels/index.ts';
 import { greyOf } from './grey.ts';
 import type { PictureToDenoise } from './picture.ts';

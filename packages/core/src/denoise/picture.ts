@@ -1,5 +1,19 @@
-import { componentsOf, movedTo, numbersOfPlane, placeOf, type Components } from '../assay/components.ts';
-import { alphaOf, asVectors, filledIn, FARTHEST, numbersOf, toPixels, type Convention, type FramePasses, type PassFrame } from '../assay/noise/index.ts';
+import {
+  alphaOf,
+  asVectors,
+  componentsOf,
+  FARTHEST,
+  filledIn,
+  movedTo,
+  numbersOf,
+  numbersOfPlane,
+  placeOf,
+  toPixels,
+  type Components,
+  type Convention,
+  type FramePasses,
+  type PassFrame,
+} from '../assay/index.ts';
 import { planesNamed } from '../view/index.ts';
 import { greyOf } from './grey.ts';
 

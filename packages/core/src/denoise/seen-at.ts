@@ -1,4 +1,4 @@
-import { FARTHEST } from '../assay/noise/index.ts';
+import { FARTHEST } from '../assay/index.ts';
 import type { Trail } from './trails.ts';
 
 /** Depth may differ by this share, and normals by this squared distance, before a point counts as another one. */

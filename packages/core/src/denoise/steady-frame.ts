@@ -1,4 +1,4 @@
-import { boxMean } from '../assay/noise/index.ts';
+import { boxMean } from '../assay/index.ts';
 import { planesBrought } from '../kernels/index.ts';
 import { greyOf } from './grey.ts';
 import { seenAt, type Surfaces } from './seen-at.ts';

@@ -1,9 +1,12 @@
 import os from 'node:os';
 import path from 'node:path';
 import {
+  FrameFileError,
   FrameSet,
   MintError,
+  NotRewrittenError,
   parseFrameRange,
+  recogniseFormat,
   refuseData,
   sayDenoising,
   USUAL_CONVENTION,
@@ -14,6 +17,7 @@ import {
 import { measurePlan, stepOf } from '../assaying/assay-folder.ts';
 import { planAssay, type AssayPlan, type FramePlan } from '../assaying/plan.ts';
 import { countFolder } from '../counting/count-folder.ts';
+import { withFile } from '../inspection/inspect-file.ts';
 import { framesThere, SETTINGS_NOTE, type WantedFrame } from './already-there.ts';
 import type { DenoisedFrame } from './denoise-stretch.ts';
 import { denoiseOnThreads } from './threads.ts';
@@ -77,6 +81,7 @@ export async function denoiseFolder(options: DenoiseOptions): Promise<Denoising 
   const places = plan.frames.flatMap(({ frame }, at) => (wanted.has(frame) ? [at] : []));
   const missing = wanted.difference(FrameSet.of(places.map((at) => plan.frames[at]!.frame)));
   if (places.length === 0) throw new MintError('no-frames', `No frame of ${pass} is there.`, { subject: folder, remedy: 'Look at what the count says of it.' });
+  refuseOtherFormats(folder, plan.frames[places[0]!]!.colours[pass]!.path);
   const settings = sayDenoising(options.strength, options.frames);
   const there = framesThere(
     folder,
@@ -122,6 +127,16 @@ export async function denoiseFolder(options: DenoiseOptions): Promise<Denoising 
     stopped,
   );
   return done && { frames: done.map((frame) => withNoise(frame, noise.get(frame.frame))), kept: FrameSet.of(there), missing, lacking: lackingOf(frames) };
+}
+
+/** Told before anything is measured. A file that cannot be read is told with its frame. @throws NotRewrittenError */
+function refuseOtherFormats(folder: string, file: string): void {
+  try {
+    const { format } = withFile(folder, file, (source) => recogniseFormat(source, file).open(source).header);
+    if (format !== 'exr') throw new NotRewrittenError(`${file} is ${format.toUpperCase()}.`);
+  } catch (thrown) {
+    if (!(thrown instanceof FrameFileError)) throw thrown;
+  }
 }
 
 function wantedAt({ frame, colours }: FramePlan, { pass, limit, out }: DenoiseOptions): WantedFrame {

@@ -2,7 +2,7 @@ import { rm } from 'node:fs/promises';
 import path from 'node:path';
 import zlib from 'node:zlib';
 import { halfToFloat, memorySource, rewriteExr, seenAt, steadyFrame, type EncoderTools, type Plane, type SteadiedFrame } from '@mint-tally/core';
-import { HeldFolder, moveInto, writeWhole } from '@mint-tally/disk';
+import { accessError, HeldFolder, moveInto, writeWhole } from '@mint-tally/disk';
 import { codecTools } from '../inspection/codec-tools.ts';
 import { withFile } from '../inspection/inspect-file.ts';
 import { contentOf, SOURCE_NOTE } from './already-there.ts';
@@ -116,7 +116,9 @@ async function writeFrame(
     return rewriteExr(memorySource(original), decoded, changed, { ...notes, [SOURCE_NOTE]: contentOf(original) }, QUICKLY);
   });
   const unfinished = `.${name}.unfinished`;
-  await rm(folder.at(unfinished), { force: true });
+  await rm(folder.at(unfinished), { force: true }).catch((thrown: unknown) => {
+    throw accessError(thrown, path.join(folder.path, unfinished));
+  });
   await writeWhole(folder, unfinished, bytes);
   await moveInto(folder, unfinished, folder, name);
 }

@@ -1,6 +1,8 @@
 import path from 'node:path';
 import { servicesFolder } from '../config/project.ts';
+import { answerOf } from '../threads/told-error.ts';
 import { denoiseStretch, type DenoisedFrame, type DenoiseTask } from './denoise-stretch.ts';
+import type { DenoiseAnswer } from './denoise-worker.ts';
 
 /** Frames beside a stretch are filtered by both its threads: long ones do so seldom. */
 const LONGEST_STRETCH = 24;
@@ -28,14 +30,21 @@ export async function denoiseOnThreads(
   if (stretches.length === 1) keep(await denoiseStretch({ ...task, ...stretches[0]! }));
   else {
     const { Piscina } = await import('piscina');
-    const pool = new Piscina<DenoiseTask, DenoisedFrame[]>({ filename: path.join(servicesFolder(), 'denoise-worker.js'), maxThreads: threads });
+    const pool = new Piscina<DenoiseTask, DenoiseAnswer>({ filename: path.join(servicesFolder(), 'denoise-worker.js'), maxThreads: threads });
     let next = 0;
     const lane = async () => {
       while (next < stretches.length && !stopped()) {
         const { from, to } = stretches[next++]!;
         const first = Math.max(0, from - task.reach);
         const end = to + task.reach;
-        keep(await pool.run({ ...task, frames: task.frames.slice(first, end), sigmas: task.sigmas.slice(first, end), from: from - first, to: to - first }));
+        const answer = await pool.run({
+          ...task,
+          frames: task.frames.slice(first, end),
+          sigmas: task.sigmas.slice(first, end),
+          from: from - first,
+          to: to - first,
+        });
+        keep(answerOf(answer).frames);
       }
     };
     try {

@@ -25,7 +25,7 @@ const OF_STORAGE: ReadonlySet<string> = new Set([
  * @param frame what was decoded of the file
  * @param changed values by channel
  * @param notes texts that are added to the header
- * @throws NotRewrittenError for several parts, deep pixels, and channels of other sizes
+ * @throws NotRewrittenError for other formats, several parts, deep pixels, and channels of other sizes
  */
 export function rewriteExr(
   source: ByteSource,
@@ -34,6 +34,7 @@ export function rewriteExr(
   notes: Readonly<Record<string, string>>,
   tools: EncoderTools,
 ): Uint8Array {
+  if (frame.header.format !== 'exr') throw new NotRewrittenError(`The file is ${frame.header.format.toUpperCase()}.`);
   const { parts } = readExrHeader(source);
   const part = parts[0]!;
   if (parts.length > 1) throw new NotRewrittenError('The file has several parts.');
