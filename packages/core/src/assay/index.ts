@@ -1,7 +1,7 @@
 export { keptAssaySchema, type AssayedFrame, type KeptAssay, type KeptFrame } from './assayed-frame.ts';
 export { bandedShare, measureGradients } from './gradients.ts';
 export { sumOfLights, type LightSum } from './light-sum.ts';
-export { luminanceOf, type Luminance } from './luminance.ts';
+export { LUMINANCE_WEIGHTS, luminanceOf, type Luminance } from './luminance.ts';
 export { pairDifference, PairError, TILE } from './pair-noise.ts';
 export { readRenderNotes, type RenderNotes } from './render-notes.ts';
 export { notesOf, type NoteKind } from './writer-notes.ts';

@@ -10,7 +10,7 @@ export interface Luminance {
 }
 
 /** ITU-R BT.709, section 3.2: the weights of red, green and blue. */
-const WEIGHTS = [0.2126, 0.7152, 0.0722] as const;
+export const LUMINANCE_WEIGHTS = [0.2126, 0.7152, 0.0722] as const;
 
 /**
  * Luminance of a colour pass.
@@ -25,5 +25,5 @@ export function luminanceOf(frame: DecodedFrame, channels: readonly string[] | n
   if (!planes) return null;
   const { width, height } = planes[0]!;
   if (planes.some((plane) => plane.width !== width || plane.height !== height)) return null;
-  return { width, height, values: mixPlanes(planes, planes.length === 1 ? [1] : WEIGHTS) };
+  return { width, height, values: mixPlanes(planes, planes.length === 1 ? [1] : LUMINANCE_WEIGHTS) };
 }

@@ -1,7 +1,7 @@
 import {
   alphaOf,
   asVectors,
-  componentsOf,
+  componentsBeside,
   FARTHEST,
   filledIn,
   movedTo,
@@ -49,11 +49,7 @@ export function pictureToDenoise({ colour, albedo, normal, depth, motion }: Fram
   const holes = holesOf(raw);
   const colours = holes ? raw.map((plane) => filledIn(plane, width, height)) : raw;
   const window = { width, height, ...placeOf(frame) };
-  const fits = (pass: PassFrame | null, count: number): Components | null => {
-    if (!pass || pass.frame.header.width !== frame.header.width || pass.frame.header.height !== frame.header.height) return null;
-    const components = componentsOf(pass.frame, pass.channels);
-    return components && components.values.length >= count ? components : null;
-  };
+  const fits = (pass: PassFrame | null, count: number) => componentsBeside(frame, pass, count);
   const numbers = (from: Components, c: number, outside = 0) => numbersOf(movedTo(from, from.values[c]!, window, outside));
   const [ofAlbedo, ofNormal, ofDepth, ofMotion] = [fits(albedo, 1), fits(normal, 3), fits(depth, 1), fits(asVectors(motion), 2)];
   const components = (from: Components | null, count: number) => from && Array.from({ length: count }, (_, c) => numbers(from, c));

@@ -15,6 +15,6 @@ export { boxMean } from './filters.ts';
 export { findFireflies } from './fireflies.ts';
 export { differenceOfHalves } from './halves.ts';
 export { measureFrame, type FrameFigures } from './measure-frame.ts';
-export { alphaOf, asVectors, readBuffers, readVectors, type FramePasses, type PassFrame } from './read-buffers.ts';
+export { alphaOf, asVectors, componentsBeside, readBuffers, readVectors, type FramePasses, type PassFrame } from './read-buffers.ts';
 export { chain, placesInNext, placesInPrevious, type Places } from './warp.ts';
 export { gridOf, type TileGrid } from './tiles.ts';

@@ -30,11 +30,7 @@ export function readBuffers({ colour, albedo, normal, depth, motion }: FramePass
   if (!luminance) return null;
   const { width, height } = luminance;
   const window = { width, height, ...placeOf(colour.frame) };
-  const fits = (pass: PassFrame | null, count: number): Components | null => {
-    if (!pass || pass.frame.header.width !== colour.frame.header.width || pass.frame.header.height !== colour.frame.header.height) return null;
-    const components = componentsOf(pass.frame, pass.channels);
-    return components && components.values.length >= count ? components : null;
-  };
+  const fits = (pass: PassFrame | null, count: number) => componentsBeside(colour.frame, pass, count);
   const [ofAlbedo, ofNormal, ofDepth, ofMotion] = [fits(albedo, 1), fits(normal, 3), fits(depth, 1), fits(asVectors(motion), 2)];
   const moved = (from: Components, c: number, outside = 0) => movedTo(from, from.values[c]!, window, outside);
   return {
@@ -47,6 +43,13 @@ export function readBuffers({ colour, albedo, normal, depth, motion }: FramePass
     depth: ofDepth && moved(ofDepth, 0, 10 * FARTHEST),
     motion: ofMotion && toPixels([moved(ofMotion, 0), moved(ofMotion, 1)], convention, colour.frame.header),
   };
+}
+
+/** What a pass holds beside a picture; null where it is of another size, or has fewer components. */
+export function componentsBeside({ header }: DecodedFrame, pass: PassFrame | null, count: number): Components | null {
+  if (!pass || pass.frame.header.width !== header.width || pass.frame.header.height !== header.height) return null;
+  const components = componentsOf(pass.frame, pass.channels);
+  return components && components.values.length >= count ? components : null;
 }
 
 /** Vectors in integers were packed by a rule that nobody told us: they say nothing. */
