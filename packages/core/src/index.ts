@@ -27,6 +27,7 @@ export {
   sayConvention,
   sayPlace,
   sumOfLights,
+  TILE,
   tilesAcross,
   tilesIn,
   unexplainedBy,
@@ -140,7 +141,9 @@ export {
   describeRun,
   DurationError,
   fieldMessages,
+  denoisedPass,
   fillNaming,
+  isRendered,
   findDepartures,
   fitNoise,
   fitTime,
@@ -188,6 +191,7 @@ export {
 export { describeError, MintError } from './errors.ts';
 export {
   checkWav,
+  cropFrame,
   encodeExr,
   NotRewrittenError,
   rewriteExr,

@@ -220,9 +220,10 @@ describe('what is asked for', () => {
   });
 
   it('is never a pass that holds data', () => {
-    expect(() => refuseData('beauty', 'beauty')).not.toThrow();
-    expect(() => refuseData('key', 'light')).not.toThrow();
+    expect(() => refuseData({ name: 'beauty', role: 'beauty' })).not.toThrow();
+    expect(() => refuseData({ name: 'key', role: 'light' })).not.toThrow();
     for (const role of ['half', 'albedo', 'normal', 'depth', 'motion', 'occlusion', 'matte', 'id', 'other', undefined] as const)
-      expect(() => refuseData('that', role)).toThrow(NotForDenoisingError);
+      expect(() => refuseData({ name: 'that', role })).toThrow(NotForDenoisingError);
+    expect(() => refuseData({ name: 'beauty_denoised', role: 'beauty', denoisedFrom: 'beauty' })).toThrow(/denoised already/);
   });
 });

@@ -70,6 +70,8 @@ export const briefPassSchema = z.object({
       neighbour: z.enum(['before', 'after']),
     })
     .optional(),
+  /** The pass that this one is, without its noise: it stands for no light of its own. */
+  denoisedFrom: z.string().min(1).max(100).optional(),
   /** Whether somebody has to watch it before the handoff; where not stated, the beauty is watched. */
   watch: z.boolean().optional(),
 });
@@ -161,6 +163,12 @@ export const briefSchema = z
       }
       seen.set(pass.name, index);
     });
+    brief.passes.forEach(({ denoisedFrom }, index) => {
+      const original = brief.passes.find(({ name }) => name === denoisedFrom);
+      if (denoisedFrom === undefined || (original && original !== brief.passes[index] && original.denoisedFrom === undefined)) return;
+      const message = original ? `“${denoisedFrom}” is no pass as it was rendered.` : `There is no pass “${denoisedFrom}” that it could be denoised from.`;
+      context.addIssue({ code: 'custom', path: ['passes', index, 'denoisedFrom'], message });
+    });
     checkTogether(brief, context);
   });
 
@@ -220,6 +228,7 @@ const FIELD_WORDS: Readonly<Record<string, string>> = {
   colourSpace: 'colour space',
   secondsPerFrame: 'seconds per frame',
   pattern: 'name pattern',
+  denoisedFrom: 'original',
 };
 
 /** An entry of a brief in words: `passes.0.pattern` is the name pattern of pass 1. */

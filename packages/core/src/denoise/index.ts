@@ -1,8 +1,9 @@
+export { detailKept, shareOfDetail, type Cleaned, type DetailSums } from './detail-kept.ts';
 export { filterFrame, type FilteredFrame } from './filter-frame.ts';
 export { greyOf } from './grey.ts';
 export { knownNoise } from './known-noise.ts';
 export { pictureToDenoise, type PictureToDenoise } from './picture.ts';
-export { NotForDenoisingError, refuseData } from './refused.ts';
+export { isForDenoising, NotForDenoisingError, refuseData } from './refused.ts';
 export { seenAt, type Surfaces } from './seen-at.ts';
 export {
   DenoiseSettingError,

@@ -1,4 +1,4 @@
-import type { PassRole } from '../brief/index.ts';
+import { isRendered, type BriefPass, type PassRole } from '../brief/index.ts';
 import { MintError } from '../errors.ts';
 
 /** Why passes that hold data are not filtered. */
@@ -20,8 +20,13 @@ export class NotForDenoisingError extends MintError {
   }
 }
 
-/** @throws NotForDenoisingError where a pass of this role must stay as it is */
-export function refuseData(pass: string, role: PassRole | undefined): void {
+/** @throws NotForDenoisingError where a pass must stay as it is */
+export function refuseData(pass: Pick<BriefPass, 'name' | 'role' | 'denoisedFrom'>): void {
+  const { name, role } = pass;
+  if (!isRendered(pass)) throw new NotForDenoisingError(name, 'it has been denoised already');
   if (role === 'beauty' || role === 'light') return;
-  throw new NotForDenoisingError(pass, (role && WHY[role]) ?? 'the brief does not say that it holds light');
+  throw new NotForDenoisingError(name, (role && WHY[role]) ?? 'the brief does not say that it holds light');
 }
+
+/** Whether a pass holds light as it was rendered. */
+export const isForDenoising = (pass: Pick<BriefPass, 'role' | 'denoisedFrom'>) => isRendered(pass) && (pass.role === 'beauty' || pass.role === 'light');

@@ -1,4 +1,5 @@
 export { checkWav, readWavHeader, type WavHeader, type WavSound } from './wav/index.ts';
+export { cropFrame } from './crop-frame.ts';
 export { inReadingOrder, isAlphaName } from './channels.ts';
 export { sampleDepths, storedDepths, type SampleDepth, type StoredDepth } from './depths.ts';
 export type { FrameKind, Holds, Packing } from './kind.ts';

@@ -45,16 +45,18 @@ export interface AssayOptions {
   readonly onProgress?: (done: number, total: number) => void;
   /** Asked between stretches; when it says so, nothing further is begun. */
   readonly stopped?: () => boolean;
+  /** Whether even few frames are measured in a thread. */
+  readonly apart?: boolean;
 }
 
 /** Measures a folder's passes; null when it was stopped. @throws NothingToAssayError, FileAccessError */
 export async function assayFolder(options: AssayOptions): Promise<Assay | null> {
-  const { folder, brief, now, threads = os.availableParallelism(), onProgress, stopped = () => false } = options;
+  const { folder, brief, now, threads = os.availableParallelism(), onProgress, stopped = () => false, apart = false } = options;
   const counted = await countFolder({ folder, brief, level: 'names', pool: null, proxyFolder: null, now });
   const { order } = counted;
   const plan = planAssay(order, counted.table!);
   if (plan.passes.length === 0) throw new NothingToAssayError(folder, 'The brief orders no pass of role beauty or light.');
-  const measured = await measurePlan({ folder, brief, plan, step: stepOf(order), threads, onProgress, stopped });
+  const measured = await measurePlan({ folder, brief, plan, step: stepOf(order), threads, apart, onProgress, stopped });
   if (!measured) return null;
   const { frames, beside, convention } = measured;
   return { frames, findings: findAssayTroubles(order, frames, beside), convention };
@@ -66,18 +68,19 @@ export interface MeasurePlan extends Pick<AssayOptions, 'folder' | 'brief' | 'on
   /** Between neighbours that stand together in the order, in frames. */
   readonly step: number;
   readonly threads: number;
+  readonly apart: boolean;
   readonly stopped: () => boolean;
 }
 
 /** Measures the frames of a plan; null when it was stopped. */
-export async function measurePlan({ folder, brief, plan, step, threads, onProgress, stopped }: MeasurePlan) {
+export async function measurePlan({ folder, brief, plan, step, threads, apart, onProgress, stopped }: MeasurePlan) {
   const convention = conventionOf(folder, plan, brief);
   const results: StretchResult[] = [];
   const beside: PassFigures[] = [];
   let done = 0;
   await measureOnThreads(
     { folder, frames: plan.frames, from: 0, to: plan.frames.length, passes: plan.passes, convention: convention?.convention ?? USUAL_CONVENTION, step },
-    threads,
+    { threads, apart },
     (measured, frames) => {
       results.push(...measured.colours);
       beside.push(...measured.beside);

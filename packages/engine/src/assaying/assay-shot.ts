@@ -20,6 +20,8 @@ export async function assayShot({ database, config }: JobTools, control: JobCont
     brief: saved.brief,
     now: Date.now(),
     threads: config.workers,
+    // While this thread measures it holds no lease.
+    apart: true,
     stopped: () => control.stopReason !== null,
     onProgress: (done, total) => control.report({ phase: 'measuring frames', done, total, bytesDone: 0, bytesTotal: 0 }),
   });

@@ -1,8 +1,10 @@
-import { shownRows, type FileTable, type Order, type OrderedPass, type PassRole } from '@mint-tally/core';
+import { isRendered, shownRows, type FileTable, type Order, type OrderedPass, type PassRole } from '@mint-tally/core';
 
 /** A pass's file for one frame, and the pass's own channels where the brief names them. */
 export interface PassFile {
   readonly path: string;
+  /** Milliseconds since 1970. */
+  readonly modified: number;
   readonly channels: readonly string[] | null;
 }
 
@@ -35,8 +37,10 @@ export interface AssayPlan {
 /** Works out which files tell of which frame. */
 export function planAssay(order: Order, table: FileTable): AssayPlan {
   const files = new Map(order.passes.map((ordered) => [ordered.pass.name, filesOf(ordered, order, table)] as const));
-  const ofRole = (...roles: PassRole[]) => order.passes.filter(({ pass }) => pass.role !== undefined && roles.includes(pass.role));
-  const colours = ofRole('beauty', 'light');
+  // What a pass is without its noise stands for no light of its own, and is held against nothing.
+  const rendered = order.passes.filter(({ pass }) => isRendered(pass));
+  const ofRole = (...roles: PassRole[]) => rendered.filter(({ pass }) => pass.role !== undefined && roles.includes(pass.role));
+  const colours = order.passes.filter(({ pass }) => pass.role === 'beauty' || pass.role === 'light');
   const helping = Object.fromEntries(featureRoles.map((role) => [role, ofRole(role)[0] ?? null])) as Record<FeatureRole, OrderedPass | null>;
   const halves = ofRole('half');
   const besides = ofRole('light', 'albedo', 'normal', 'depth', 'motion', 'occlusion', 'matte', 'id');
@@ -75,5 +79,10 @@ export function planAssay(order: Order, table: FileTable): AssayPlan {
 
 /** The file of each frame that a pass shows; one that lives in another's files has those. */
 function filesOf({ pass, owner }: OrderedPass, order: Order, table: FileTable): Map<number, PassFile> {
-  return new Map(shownRows(table, order.passes[owner]!).map((row) => [table.frame[row]!, { path: table.path[row]!, channels: pass.channels ?? null }]));
+  return new Map(
+    shownRows(table, order.passes[owner]!).map((row) => [
+      table.frame[row]!,
+      { path: table.path[row]!, modified: table.modified[row]!, channels: pass.channels ?? null },
+    ]),
+  );
 }

@@ -8,15 +8,15 @@ const FEW_FRAMES = 3;
 const LEAST_STRETCH = 4;
 const LONGEST_STRETCH = 12;
 
-/** Measures all frames of a task in stretches, on so many threads, and hands each stretch over as it is done. @param stopped asked before each stretch */
+/** Measures all frames of a task in stretches, on so many threads (`apart`: even if they are few), and hands each stretch over as it is done. @param stopped asked before each stretch */
 export async function measureOnThreads(
   task: StretchTask,
-  threads: number,
+  { threads, apart }: { readonly threads: number; readonly apart: boolean },
   onResults: (results: StretchResults, frames: number) => void,
   stopped: () => boolean = () => false,
 ): Promise<void> {
   const count = task.to - task.from;
-  if (count <= FEW_FRAMES) return onResults(measureStretch(task), count);
+  if (count <= FEW_FRAMES && !apart) return onResults(measureStretch(task), count);
   const { Piscina } = await import('piscina');
   const pool = new Piscina<StretchTask, StretchResults>({ filename: path.join(servicesFolder(), 'assay-worker.js'), maxThreads: threads });
   const size = Math.min(LONGEST_STRETCH, Math.max(LEAST_STRETCH, Math.ceil(count / threads)));

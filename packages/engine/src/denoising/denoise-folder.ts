@@ -12,7 +12,9 @@ import {
   USUAL_CONVENTION,
   type AssayedFrame,
   type Brief,
+  type Convention,
   type FrameCount,
+  type Rectangle,
 } from '@mint-tally/core';
 import { measurePlan, stepOf } from '../assaying/assay-folder.ts';
 import { planAssay, type AssayPlan, type FramePlan } from '../assaying/plan.ts';
@@ -22,6 +24,17 @@ import { framesThere, SETTINGS_NOTE, type WantedFrame } from './already-there.ts
 import type { DenoisedFrame } from './denoise-stretch.ts';
 import { denoiseOnThreads } from './threads.ts';
 
+/** What is known of a shot's noise before it is denoised. */
+export interface KnownNoise {
+  /** Of the pass, by frame. */
+  readonly frames: ReadonlyMap<number, NoiseOfFrame>;
+  readonly convention: Convention | null;
+  /** What was written later, in milliseconds since 1970, is something else than was measured. */
+  readonly at: number;
+}
+
+export type NoiseOfFrame = Pick<AssayedFrame, 'tiles' | 'noise' | 'temporalNoise'>;
+
 export interface DenoiseOptions {
   /** Real path. */
   readonly folder: string;
@@ -30,22 +43,29 @@ export interface DenoiseOptions {
   /** Real path of a folder below which is written, and where below it; made where it is not there. */
   readonly limit: string;
   readonly out: string;
+  /** What a frame's file is called there; like the original where it is not said. */
+  readonly nameOf?: (frame: number) => string;
   /** 1 is middle. */
   readonly strength: number;
   readonly frames: FrameCount;
   /** Frames that are wanted; all that are ordered where it is null. */
   readonly range: FrameSet | null;
+  /** Where what is done is tried out: the part of the picture, and where below `limit` the pictures of ghosts are written. */
+  readonly test?: { readonly region: Rectangle | null; readonly ghosts: string };
+  /** Measured before, and taken where it is of these files and of all of them. */
+  readonly known?: KnownNoise | null;
   /** Milliseconds since 1970. */
   readonly now: number;
   readonly threads?: number;
+  /** Whether even little work is done in threads. */
+  readonly apart?: boolean;
   readonly onProgress?: (phase: 'measuring' | 'denoising', done: number, total: number) => void;
-  /** Asked between stretches; when it says so, nothing further is begun. */
+  /** Asked between frames; when it says so, nothing further is begun. */
   readonly stopped?: () => boolean;
 }
 
 /** What became of a frame, and what was measured of it before. */
 export interface DenoisedWith extends DenoisedFrame {
-  readonly noiseBefore: number | null;
   readonly temporalBefore: number | null;
 }
 
@@ -57,6 +77,9 @@ export interface Denoising {
   readonly missing: FrameSet;
   /** What would have helped, and is not there. */
   readonly lacking: readonly string[];
+  /** Frames that were filtered, those beside the wanted ones too, and the seconds that one of them took a thread. */
+  readonly filtered: number;
+  readonly secondsEach: number;
 }
 
 /**
@@ -65,14 +88,14 @@ export interface Denoising {
  * @throws NotForDenoisingError, FileAccessError, NotRewrittenError, MintError where the brief has no such pass, or other files are in the way
  */
 export async function denoiseFolder(options: DenoiseOptions): Promise<Denoising | null> {
-  const { folder, brief, pass, range, threads = os.availableParallelism(), onProgress, stopped = () => false } = options;
+  const { folder, brief, pass, range, test, threads = os.availableParallelism(), apart = false, onProgress, stopped = () => false } = options;
   const ordered = brief.passes.find(({ name }) => name === pass);
   if (!ordered)
     throw new MintError('no-such-pass', `The brief orders no pass ${pass}.`, {
       subject: pass,
       remedy: `It orders ${brief.passes.map(({ name }) => name).join(', ')}.`,
     });
-  refuseData(pass, ordered.role);
+  refuseData(ordered);
   const counted = await countFolder({ folder, brief, level: 'names', pool: null, proxyFolder: null, now: options.now });
   const whole = planAssay(counted.order, counted.table!);
   const wanted = range ? range.intersection(counted.order.frames) : counted.order.frames;
@@ -82,51 +105,77 @@ export async function denoiseFolder(options: DenoiseOptions): Promise<Denoising 
   const missing = wanted.difference(FrameSet.of(places.map((at) => plan.frames[at]!.frame)));
   if (places.length === 0) throw new MintError('no-frames', `No frame of ${pass} is there.`, { subject: folder, remedy: 'Look at what the count says of it.' });
   refuseOtherFormats(folder, plan.frames[places[0]!]!.colours[pass]!.path);
-  const settings = sayDenoising(options.strength, options.frames);
+  const settings = sayDenoising(options.strength, options.frames) + (test?.region ? `, of ${test.region.join(' ')}` : '');
   const there = framesThere(
     folder,
     places.map((at) => wantedAt(plan.frames[at]!, options)),
     settings,
   );
   const left = places.filter((at) => !there.has(plan.frames[at]!.frame));
-  if (left.length === 0) return { frames: [], kept: FrameSet.of(there), missing, lacking: lackingOf(plan.frames) };
+  if (left.length === 0) return { frames: [], kept: FrameSet.of(there), missing, lacking: lackingOf(plan.frames), filtered: 0, secondsEach: 0 };
   const reach = (options.frames - 1) / 2;
   const step = stepOf(counted.order);
   // Noise is measured of all that were asked for, and beside them: what was stopped comes out as if it had not been.
   const [first, end] = [Math.max(0, places[0]! - reach - 1), Math.min(plan.frames.length, places.at(-1)! + reach + 2)];
   const frames = plan.frames.slice(first, end);
-  const measured = await measurePlan({
-    folder,
-    brief,
-    plan: { passes: [pass], frames },
-    step,
-    threads,
-    stopped,
-    onProgress: (done, total) => onProgress?.('measuring', done, total),
-  });
-  if (!measured) return null;
-  const noise = new Map(measured.frames.map((frame) => [frame.frame, frame]));
+  const noise =
+    knownOf(options.known ?? null, frames, pass) ??
+    (await measurePlan({
+      folder,
+      brief,
+      plan: { passes: [pass], frames },
+      step,
+      threads,
+      apart,
+      stopped,
+      onProgress: (done, total) => onProgress?.('measuring', done, total),
+    }).then(
+      (measured) => measured && { frames: new Map(measured.frames.map((frame) => [frame.frame, frame])), convention: measured.convention?.convention ?? null },
+    ));
+  if (!noise) return null;
+  let written = there.size;
+  onProgress?.('denoising', written, places.length);
   const done = await denoiseOnThreads(
     {
       folder,
       frames,
-      sigmas: frames.map(({ frame }) => noise.get(frame)?.tiles ?? null),
+      sigmas: frames.map(({ frame }) => noise.frames.get(frame)?.tiles ?? null),
       pass,
-      convention: measured.convention?.convention ?? USUAL_CONVENTION,
+      convention: noise.convention ?? USUAL_CONVENTION,
       strength: options.strength,
       step,
       cuts: [...(brief.cuts ? parseFrameRange(brief.cuts) : [])],
+      region: test?.region ?? null,
+      isTest: test !== undefined,
       limit: options.limit,
       out: options.out,
+      names: frames.map((frame) => nameIn(frame, options)),
+      ghosts: test?.ghosts ?? null,
       reach,
       notes: { [SETTINGS_NOTE]: settings, denoisedFrom: pass },
     },
     left.map((at) => at - first),
-    threads,
-    (count) => onProgress?.('denoising', there.size + count, places.length),
-    stopped,
+    { threads, apart, isStopped: stopped, onFrame: () => onProgress?.('denoising', ++written, places.length) },
   );
-  return done && { frames: done.map((frame) => withNoise(frame, noise.get(frame.frame))), kept: FrameSet.of(there), missing, lacking: lackingOf(frames) };
+  if (done.isStopped) return null;
+  const { filtered, secondsEach } = done;
+  const temporalOf = (frame: number) => (test?.region ? null : (noise.frames.get(frame)?.temporalNoise ?? null));
+  return {
+    frames: done.frames.map((frame) => ({ ...frame, temporalBefore: temporalOf(frame.frame) })),
+    kept: FrameSet.of(there),
+    missing,
+    lacking: lackingOf(frames),
+    filtered,
+    secondsEach,
+  };
+}
+
+/** What was measured before, where it is of all these frames and of their files as they are. */
+function knownOf(known: KnownNoise | null, frames: readonly FramePlan[], pass: string): Pick<KnownNoise, 'frames' | 'convention'> | null {
+  if (!known) return null;
+  const isKnown = ({ frame, colours, features }: FramePlan) =>
+    known.frames.has(frame) && [colours[pass]!, ...Object.values(features)].every((file) => file === null || file.modified <= known.at);
+  return frames.every(isKnown) ? known : null;
 }
 
 /** Told before anything is measured. A file that cannot be read is told with its frame. @throws NotRewrittenError */
@@ -139,13 +188,11 @@ function refuseOtherFormats(folder: string, file: string): void {
   }
 }
 
-function wantedAt({ frame, colours }: FramePlan, { pass, limit, out }: DenoiseOptions): WantedFrame {
-  const source = colours[pass]!.path;
-  return { frame, source, target: path.join(limit, out, path.posix.basename(source)) };
-}
+const nameIn = ({ frame, colours }: FramePlan, { pass, nameOf }: DenoiseOptions) => nameOf?.(frame) ?? path.posix.basename(colours[pass]!.path);
 
-function withNoise(frame: DenoisedFrame, before: AssayedFrame | undefined): DenoisedWith {
-  return { ...frame, noiseBefore: before?.noise ?? null, temporalBefore: before?.temporalNoise ?? null };
+function wantedAt(plan: FramePlan, options: DenoiseOptions): WantedFrame {
+  const { pass, limit, out } = options;
+  return { frame: plan.frame, source: plan.colours[pass]!.path, target: path.join(limit, out, nameIn(plan, options)) };
 }
 
 /** The plan of one pass, without what is measured beside it. */

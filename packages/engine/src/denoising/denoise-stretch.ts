@@ -1,12 +1,7 @@
-import { rm } from 'node:fs/promises';
-import path from 'node:path';
-import zlib from 'node:zlib';
-import { halfToFloat, memorySource, rewriteExr, seenAt, steadyFrame, type EncoderTools, type Plane, type SteadiedFrame } from '@mint-tally/core';
-import { accessError, HeldFolder, moveInto, writeWhole } from '@mint-tally/disk';
-import { codecTools } from '../inspection/codec-tools.ts';
-import { withFile } from '../inspection/inspect-file.ts';
-import { contentOf, SOURCE_NOTE } from './already-there.ts';
+import { detailKept, greyOf, knownNoise, seenAt, steadyFrame, type DetailSums, type SteadiedFrame } from '@mint-tally/core';
+import { HeldFolder } from '@mint-tally/disk';
 import { FilteredWindow, type FilteredPicture, type FilterTask } from './filtered-window.ts';
+import { writeDenoised, writeGhosts } from './write-frame.ts';
 
 /** A stretch of frames that are denoised one after the other. */
 export interface DenoiseTask extends FilterTask {
@@ -16,6 +11,10 @@ export interface DenoiseTask extends FilterTask {
   /** Real path of a folder below which is written, and where below it. */
   readonly limit: string;
   readonly out: string;
+  /** What each frame's file is called there. */
+  readonly names: readonly string[];
+  /** Where below `limit` is written what neighbours were kept out of, as a picture; null for nowhere. */
+  readonly ghosts: string | null;
   /** Frames before and after that take part in each. */
   readonly reach: number;
   /** Texts for the files' headers. */
@@ -27,12 +26,16 @@ export interface DenoisedFrame {
   readonly frame: number;
   /** Its file's name in the folder that was written to; null where the frame could not be read. */
   readonly file: string | null;
-  /** Root mean square over the tiles that were measured of the noise that is left; null where nothing is known. */
+  /** Root mean square over the tiles that were measured of the noise that was there; null where nothing is known. */
+  readonly noiseBefore: number | null;
+  /** Likewise of what is left. */
   readonly noise: number | null;
   /** Likewise of what differs from the frame before, along the vectors; null without vectors or neighbours. */
   readonly temporalNoise: number | null;
   /** Frames beside it that took part. */
   readonly companions: number;
+  /** What of its detail is found again; null where it is not a test. */
+  readonly detail: DetailSums | null;
   /** Single bright pixels that were made like those around. */
   readonly fireflies: number;
   /** Pixels that are no numbers, and were left as they are. */
@@ -40,48 +43,53 @@ export interface DenoisedFrame {
   readonly seconds: number;
 }
 
-/** Denoises a stretch and writes its frames. @throws FileAccessError, NotRewrittenError */
-export async function denoiseStretch(task: DenoiseTask): Promise<DenoisedFrame[]> {
-  const window = new FilteredWindow(task);
-  const folder = HeldFolder.open(task.limit, task.out);
+/** What a stretch came to. */
+export interface DenoisedStretch {
+  readonly frames: readonly DenoisedFrame[];
+  /** Frames that were filtered for it, those beside it too, and the seconds that one of them took. */
+  readonly filtered: number;
+  readonly secondsEach: number;
+}
+
+/** Who looks after a stretch while it is worked on. */
+export interface StretchCare {
+  /** Told after each frame that is written. */
+  readonly onFrame: () => void;
+  /** Asked before a frame is filtered; when it says so, what is left is not begun. */
+  readonly isStopped: () => boolean;
+}
+
+/** Leaves the work in the middle; what has been written stands. */
+class Stopped extends Error {}
+
+/** Denoises a stretch and writes its frames; those that were done when it was stopped. @throws FileAccessError, NotRewrittenError */
+export async function denoiseStretch(task: DenoiseTask, { onFrame, isStopped }: StretchCare): Promise<DenoisedStretch> {
+  const window = new FilteredWindow(task, () => {
+    if (isStopped()) throw new Stopped();
+  });
+  const folders = [task.out, ...(task.ghosts === null ? [] : [task.ghosts])].map((out) => HeldFolder.open(task.limit, out));
   const done: DenoisedFrame[] = [];
   let before: Denoised | null = null;
+  const began = performance.now();
   try {
     for (let at = task.from; at < task.to; at++) {
-      const began = performance.now();
-      const { frame, colours } = task.frames[at]!;
-      const picture = window.get(at);
-      if (!picture) {
-        done.push({ frame, file: null, noise: null, temporalNoise: null, companions: 0, fireflies: 0, holes: 0, seconds: 0 });
-        before = null;
-        continue;
-      }
-      const companions = window.companionsOf(at, task.reach);
-      const steadied: Pick<SteadiedFrame, 'colours' | 'left'> = companions.length > 0 ? steadyFrame(picture, companions) : picture;
-      const source = colours[task.pass]!.path;
-      const file = path.posix.basename(source);
-      await writeFrame(task, picture, steadied.colours, source, folder, file);
-      const temporalNoise: number | null = before && differenceAlong({ picture, left: steadied.left }, before, window, at);
+      const frame = await denoiseOne(task, at, window, folders, before);
       // The first has none before it: the next one tells as much.
-      if (temporalNoise !== null && done.at(-1)!.temporalNoise === null) done.push({ ...done.pop()!, temporalNoise });
-      done.push({
-        frame,
-        file,
-        noise: leftOf(task, at, picture, steadied.left),
-        temporalNoise,
-        companions: companions.length,
-        fireflies: picture.fireflies.length,
-        holes: picture.holes?.reduce((sum, hole) => sum + hole, 0) ?? 0,
-        seconds: (performance.now() - began) / 1000,
-      });
-      before = { picture, left: steadied.left };
+      if (frame.told.temporalNoise !== null && done.length === 1 && done[0]!.temporalNoise === null)
+        done[0] = { ...done[0]!, temporalNoise: frame.told.temporalNoise };
+      done.push(frame.told);
+      before = frame.done;
       // The next one is held against this one, whether it is steadied or not.
       window.letGoBefore(at + 1 - Math.max(1, task.reach));
+      onFrame();
     }
+  } catch (thrown) {
+    if (!(thrown instanceof Stopped)) throw thrown;
   } finally {
-    folder.close();
+    for (const folder of folders) folder.close();
   }
-  return done;
+  const { frames } = window.done;
+  return { frames: done, filtered: frames, secondsEach: (performance.now() - began) / 1000 / Math.max(1, frames) };
 }
 
 /** A frame that is done, and what is left of noise as large as its own. */
@@ -90,50 +98,51 @@ interface Denoised {
   readonly left: Float32Array;
 }
 
-/** A third of the time of zlib's usual level, and hardly larger: the OpenEXR library's own choice. */
-const QUICKLY: EncoderTools = { ...codecTools, deflate: (data) => zlib.deflateSync(data, { level: 4 }) };
-
-/** Writes a frame under another name, and gives it its own once it is whole. */
-async function writeFrame(
-  { folder: shot, notes }: DenoiseTask,
-  { channels, holes, decoded }: FilteredPicture,
-  colours: readonly Float32Array[],
-  source: string,
-  folder: HeldFolder,
-  name: string,
-): Promise<void> {
-  if (holes)
-    colours.forEach((plane, c) =>
-      keepHoles(
-        plane,
-        decoded.planes.find(({ channel }) => channel === channels[c])!,
-        holes,
-      ),
-    );
-  const changed = new Map(channels.map((channel, c) => [channel, colours[c]!]));
-  const bytes = withFile(shot, source, (file) => {
-    const original = file.read(0, file.size);
-    return rewriteExr(memorySource(original), decoded, changed, { ...notes, [SOURCE_NOTE]: contentOf(original) }, QUICKLY);
-  });
-  const unfinished = `.${name}.unfinished`;
-  await rm(folder.at(unfinished), { force: true }).catch((thrown: unknown) => {
-    throw accessError(thrown, path.join(folder.path, unfinished));
-  });
-  await writeWhole(folder, unfinished, bytes);
-  await moveInto(folder, unfinished, folder, name);
+async function denoiseOne(task: DenoiseTask, at: number, window: FilteredWindow, [folder, ghosts]: readonly HeldFolder[], before: Denoised | null) {
+  const began = performance.now();
+  const { frame, colours } = task.frames[at]!;
+  const picture = window.get(at);
+  if (!picture) {
+    const nothing = { file: null, noiseBefore: null, noise: null, temporalNoise: null, companions: 0, detail: null, fireflies: 0, holes: 0, seconds: 0 };
+    return { told: { frame, ...nothing }, done: null };
+  }
+  const companions = window.companionsOf(at, task.reach);
+  const steadied: SteadiedFrame | null = companions.length > 0 ? steadyFrame(picture, companions) : null;
+  const { colours: clean, left } = steadied ?? picture;
+  const name = task.names[at]!;
+  await writeDenoised(task, picture, clean, colours[task.pass]!.path, folder!, name);
+  if (ghosts) await writeGhosts(task, picture, steadied?.refused ?? new Float32Array(left.length), ghosts, name);
+  const told: DenoisedFrame = {
+    frame,
+    file: name,
+    noiseBefore: noiseBefore(picture),
+    noise: leftOf(picture, left),
+    temporalNoise: before && differenceAlong({ picture, left }, before, window, at),
+    companions: companions.length,
+    detail: picture.original && detailKept(picture.original, { luminance: greyOf(clean), left, known: noiseGiven(picture, frame) }),
+    fireflies: picture.fireflies.length,
+    holes: picture.holes?.reduce((sum, hole) => sum + hole, 0) ?? 0,
+    seconds: (performance.now() - began) / 1000,
+  };
+  return { told, done: { picture, left } };
 }
 
-/** What is no number in the file is none in what is written either: filling it would hide it. */
-function keepHoles(plane: Float32Array, { type, data, offset, stride }: Plane, holes: Uint8Array): void {
-  for (let i = 0; i < plane.length; i++) if (holes[i] !== 0) plane[i] = type === 'half' ? halfToFloat(data[offset + i * stride]!) : data[offset + i * stride]!;
+/** The noise that the filter was given to tell what it leaves. */
+function noiseGiven({ deviation }: FilteredPicture, frame: number): Float32Array {
+  const known = knownNoise(deviation.length, frame);
+  return known.map((value, i) => value * deviation[i]!);
+}
+
+function noiseBefore({ sigmas }: FilteredPicture): number | null {
+  const known = sigmas?.filter(Number.isFinite);
+  return known && known.length > 0 ? Math.sqrt(known.reduce((sum, sigma) => sum + sigma * sigma, 0) / known.length) : null;
 }
 
 /** Over the tiles that were measured, of what the filter leaves of noise as large as theirs. */
-function leftOf({ sigmas }: DenoiseTask, at: number, { width, height }: FilteredPicture, left: Float32Array): number | null {
+function leftOf({ sigmas, width, height }: FilteredPicture, left: Float32Array): number | null {
+  if (!sigmas) return null;
   const across = Math.ceil(width / 16);
-  const measured = sigmas[at];
-  if (!measured) return null;
-  const [sums, counts] = [new Float64Array(measured.length), new Float64Array(measured.length)];
+  const [sums, counts] = [new Float64Array(sigmas.length), new Float64Array(sigmas.length)];
   for (let y = 0, i = 0; y < height; y++) {
     for (let x = 0; x < width; x++, i++) {
       const tile = (y >> 4) * across + (x >> 4);
@@ -142,7 +151,7 @@ function leftOf({ sigmas }: DenoiseTask, at: number, { width, height }: Filtered
     }
   }
   let [sum, tiles] = [0, 0];
-  measured.forEach((sigma, tile) => {
+  sigmas.forEach((sigma, tile) => {
     if (!Number.isFinite(sigma)) return;
     sum += sums[tile]! / counts[tile]!;
     tiles++;

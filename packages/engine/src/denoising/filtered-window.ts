@@ -2,6 +2,7 @@ import {
   filterFrame,
   further,
   pictureToDenoise,
+  tilesAcross,
   trailAfter,
   trailBefore,
   type Companion,
@@ -9,14 +10,24 @@ import {
   type DecodedFrame,
   type FilteredFrame,
   type PictureToDenoise,
+  type Rectangle,
   type Trail,
 } from '@mint-tally/core';
 import { FrameReader } from '../assaying/frame-reader.ts';
 import type { FramePlan } from '../assaying/plan.ts';
+import { cropPasses, partOf, tilesOfPart } from './part.ts';
 
 /** A frame that has been filtered by itself, what brings it onto others, and what its file held: no more than is needed, since some are held at a time. */
 export type FilteredPicture = Pick<PictureToDenoise, 'width' | 'height' | 'channels' | 'holes' | 'depth' | 'normal' | 'motion'> &
-  FilteredFrame & { readonly decoded: DecodedFrame };
+  FilteredFrame & {
+    readonly decoded: DecodedFrame;
+    /** The part of it that is wanted; null for all of it. */
+    readonly inner: Rectangle | null;
+    /** Of the tiles of what is filtered; null where it could not be measured. */
+    readonly sigmas: Float64Array | null;
+    /** What it was before, where that is wanted. */
+    readonly original: PictureToDenoise | null;
+  };
 
 /** Frames that are filtered, and what is known of them. */
 export interface FilterTask {
@@ -32,6 +43,10 @@ export interface FilterTask {
   readonly step: number;
   /** First frames after a cut: what is before them shows something else. */
   readonly cuts: readonly number[];
+  /** The part that is filtered: left, top, width and height, on the bounds of tiles; null for all of it. */
+  readonly region: Rectangle | null;
+  /** Whether what is done is held against what was there. */
+  readonly isTest: boolean;
 }
 
 /** Frames that have been filtered by themselves, each once, while its neighbours need it. */
@@ -39,9 +54,14 @@ export class FilteredWindow {
   private readonly held = new Map<number, FilteredPicture | null>();
   private readonly reader: FrameReader;
   private readonly task: FilterTask;
+  /** Asked before each frame is filtered. */
+  private readonly beforeEach: () => void;
+  /** Frames that have been filtered, and the seconds that it took. */
+  readonly done = { frames: 0, seconds: 0 };
 
-  constructor(task: FilterTask) {
+  constructor(task: FilterTask, beforeEach: () => void = () => undefined) {
     this.task = task;
+    this.beforeEach = beforeEach;
     this.reader = new FrameReader(task.folder);
   }
 
@@ -94,14 +114,35 @@ export class FilteredWindow {
   }
 
   private filter(plan: FramePlan, at: number): FilteredPicture | null {
-    const { pass, convention, sigmas, strength } = this.task;
-    const passes = this.reader.passesOf(plan, pass);
+    this.beforeEach();
+    const began = performance.now();
+    const { pass, convention, strength, region, isTest } = this.task;
+    const whole = this.reader.passesOf(plan, pass);
     this.reader.forget();
+    const tiles = whole && this.task.sigmas[at];
+    const part = whole && region && partOf(region, whole.colour.frame);
+    const passes = part ? cropPasses(whole, part.outer) : whole;
     const picture = passes && pictureToDenoise(passes, convention);
     if (!picture) return null;
-    const tiles = Math.ceil(picture.width / 16) * Math.ceil(picture.height / 16);
-    const filtered = filterFrame(picture, sigmas[at] ?? new Float64Array(tiles), strength, plan.frame);
+    const sigmas = tiles && part ? tilesOfPart(tiles, whole.colour.frame, part.outer) : (tiles ?? null);
+    const unknown = () => new Float64Array(tilesAcross(picture.width) * tilesAcross(picture.height));
+    const filtered = filterFrame(picture, sigmas ?? unknown(), strength, plan.frame);
     const { width, height, channels, holes, depth, normal, motion } = picture;
-    return { width, height, channels, holes, depth, normal, motion, decoded: passes.colour.frame, ...filtered };
+    this.done.frames++;
+    this.done.seconds += (performance.now() - began) / 1000;
+    return {
+      width,
+      height,
+      channels,
+      holes,
+      depth,
+      normal,
+      motion,
+      decoded: passes.colour.frame,
+      inner: part?.inner ?? null,
+      sigmas,
+      original: isTest ? picture : null,
+      ...filtered,
+    };
   }
 }

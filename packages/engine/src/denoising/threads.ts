@@ -1,59 +1,80 @@
 import path from 'node:path';
+import { MessageChannel } from 'node:worker_threads';
 import { servicesFolder } from '../config/project.ts';
 import { answerOf } from '../threads/told-error.ts';
-import { denoiseStretch, type DenoisedFrame, type DenoiseTask } from './denoise-stretch.ts';
-import type { DenoiseAnswer } from './denoise-worker.ts';
+import { denoiseStretch, type DenoisedFrame, type DenoisedStretch, type DenoiseTask, type StretchCare } from './denoise-stretch.ts';
+import type { DenoiseAnswer, DenoiseOrder } from './denoise-worker.ts';
 
 /** Frames beside a stretch are filtered by both its threads: long ones do so seldom. */
-const LONGEST_STRETCH = 24;
+export const LONGEST_STRETCH = 24;
+/** How often a thread is told that it should stop, in milliseconds. */
+const LOOK_EVERY = 100;
+
+/** How frames are denoised on threads. */
+export interface OnThreads extends StretchCare {
+  readonly threads: number;
+  /** Whoever asks has other things to do: even a single stretch gets a thread of its own. */
+  readonly apart: boolean;
+}
+
+/** What was done of all stretches. */
+export interface DenoisedStretches extends DenoisedStretch {
+  /** Whether it was stopped before all were done. */
+  readonly isStopped: boolean;
+}
 
 /**
  * Denoises frames in stretches, on so many threads.
  *
  * @param places of the wanted frames among those of the task, in order
- * @param onDone told how many are done
- * @returns null when it was stopped
  */
 export async function denoiseOnThreads(
   task: Omit<DenoiseTask, 'from' | 'to'>,
   places: readonly number[],
-  threads: number,
-  onDone: (count: number) => void,
-  stopped: () => boolean,
-): Promise<DenoisedFrame[] | null> {
+  { threads, apart, onFrame, isStopped }: OnThreads,
+): Promise<DenoisedStretches> {
   const stretches = stretchesOf(places, Math.min(LONGEST_STRETCH, Math.ceil(places.length / threads)));
-  const results: DenoisedFrame[] = [];
-  const keep = (frames: DenoisedFrame[]) => {
-    results.push(...frames);
-    onDone(results.length);
-  };
-  if (stretches.length === 1) keep(await denoiseStretch({ ...task, ...stretches[0]! }));
+  const results: DenoisedStretch[] = [];
+  if (stretches.length === 1 && !apart) results.push(await denoiseStretch({ ...task, ...stretches[0]! }, { onFrame, isStopped }));
   else {
     const { Piscina } = await import('piscina');
-    const pool = new Piscina<DenoiseTask, DenoiseAnswer>({ filename: path.join(servicesFolder(), 'denoise-worker.js'), maxThreads: threads });
+    const pool = new Piscina<DenoiseOrder, DenoiseAnswer>({ filename: path.join(servicesFolder(), 'denoise-worker.js'), maxThreads: threads });
+    const flag = new Int32Array(new SharedArrayBuffer(4));
+    const looking = setInterval(() => isStopped() && Atomics.store(flag, 0, 1), LOOK_EVERY);
     let next = 0;
     const lane = async () => {
-      while (next < stretches.length && !stopped()) {
-        const { from, to } = stretches[next++]!;
-        const first = Math.max(0, from - task.reach);
-        const end = to + task.reach;
-        const answer = await pool.run({
-          ...task,
-          frames: task.frames.slice(first, end),
-          sigmas: task.sigmas.slice(first, end),
-          from: from - first,
-          to: to - first,
-        });
-        keep(answerOf(answer).frames);
+      while (next < stretches.length && Atomics.load(flag, 0) === 0) {
+        const { port1, port2 } = new MessageChannel();
+        port1.on('message', onFrame);
+        try {
+          const answer = await pool.run({ task: partOfTask(task, stretches[next++]!), stop: flag, told: port2 }, { transferList: [port2] });
+          results.push(answerOf(answer).stretch);
+        } catch (thrown) {
+          // The others end with the frame that they are at, so that nothing half written is left.
+          Atomics.store(flag, 0, 1);
+          throw thrown;
+        } finally {
+          port1.close();
+        }
       }
     };
-    try {
-      await Promise.all(Array.from({ length: threads }, lane));
-    } finally {
-      await pool.destroy();
-    }
+    const lanes = await Promise.allSettled(Array.from({ length: threads }, lane));
+    clearInterval(looking);
+    await pool.destroy();
+    for (const ended of lanes) if (ended.status === 'rejected') throw ended.reason;
   }
-  return stopped() && results.length < places.length ? null : results.sort((a, b) => a.frame - b.frame);
+  const frames: DenoisedFrame[] = results.flatMap((result) => result.frames).sort((a, b) => a.frame - b.frame);
+  const filtered = results.reduce((sum, result) => sum + result.filtered, 0);
+  const seconds = results.reduce((sum, result) => sum + result.filtered * result.secondsEach, 0);
+  return { frames, filtered, secondsEach: seconds / Math.max(1, filtered), isStopped: frames.length < places.length };
+}
+
+/** Only the frames that a stretch needs go along. */
+function partOfTask(task: Omit<DenoiseTask, 'from' | 'to'>, { from, to }: Pick<DenoiseTask, 'from' | 'to'>): DenoiseTask {
+  const first = Math.max(0, from - task.reach);
+  const end = to + task.reach;
+  const [frames, sigmas, names] = [task.frames.slice(first, end), task.sigmas.slice(first, end), task.names.slice(first, end)];
+  return { ...task, frames, sigmas, names, from: from - first, to: to - first };
 }
 
 /** Places that stand beside each other, at most so many together. */

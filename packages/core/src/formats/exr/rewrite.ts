@@ -19,7 +19,7 @@ const OF_STORAGE: ReadonlySet<string> = new Set([
 ]);
 
 /**
- * A file as it is, with other values in some of its channels: same windows, types of channels and header. What is packed with
+ * A file as it is, with other values in some of its channels: same windows (the data window of a part, where the frame is one), types of channels and header. What is packed with
  * loss, or in a way that is not written, is packed as zip.
  *
  * @param frame what was decoded of the file
@@ -48,7 +48,7 @@ export function rewriteExr(
   });
   return encodeExr(
     {
-      dataWindow: part.dataWindow,
+      dataWindow: frame.header.dataWindow ?? part.dataWindow,
       displayWindow: part.displayWindow,
       pixelAspect: part.pixelAspect,
       compression: writtenAs(part),

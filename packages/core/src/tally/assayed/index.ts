@@ -1,5 +1,5 @@
 import type { AssayedFrame, PassFigures } from '../../assay/index.ts';
-import type { Order } from '../../brief/index.ts';
+import { isRendered, type Order } from '../../brief/index.ts';
 import { FindingCollector, type Finding } from '../findings.ts';
 import { writeMessage } from '../messages.ts';
 
@@ -14,8 +14,9 @@ import { findSumMismatches } from './sums.ts';
 /** What an assay's figures say of a shot: one rule a file. */
 export function findAssayTroubles(order: Order, frames: readonly AssayedFrame[], passes: readonly PassFigures[]): Finding[] {
   const collector = new FindingCollector(order.brief);
-  const beauty = order.passes.find(({ pass }) => pass.role === 'beauty')?.pass.name;
-  const isBeauty = ({ pass }: Order['passes'][number]) => pass.role === 'beauty';
+  const isBeauty = ({ pass }: Order['passes'][number]) => pass.role === 'beauty' && isRendered(pass);
+  const beauty = order.passes.find(isBeauty)?.pass.name;
+  const cleaned = new Set(order.passes.flatMap(({ pass }) => pass.denoisedFrom ?? []));
   for (const { pass } of [...order.passes.filter(isBeauty), ...order.passes.filter((one) => !isBeauty(one))]) {
     const beside = passes.filter((figures) => figures.pass === pass.name);
     findOddValues(collector, beside);
@@ -24,7 +25,8 @@ export function findAssayTroubles(order: Order, frames: readonly AssayedFrame[],
     findVectors(collector, beside);
     const own = frames.filter((frame) => frame.pass === pass.name);
     if (own.length === 0) continue;
-    findNoisy(collector, order.brief, own);
+    // What is handed over without its noise is held against the target, not what it was made from.
+    if (!cleaned.has(pass.name)) findNoisy(collector, order.brief, own);
     findNoiseShifts(collector, own, pass.role === 'light' ? frames.filter((frame) => frame.pass === beauty) : []);
     findFlicker(collector, own);
     findFireflyBursts(collector, own);

@@ -14,6 +14,13 @@
   const ALPHAS = [['', 'not said'], ...alphaKinds.map((kind) => [kind, kind] as const)] as const;
   let namingProblem = $state('');
 
+  /** What a pass may be without its noise: nothing, or another pass as it was rendered. */
+  function originalsOf(pass: PassDraft): [string, string][] {
+    const others = draft.passes.filter((other) => other !== pass && other.denoisedFrom === '' && (other.role === 'beauty' || other.role === 'light'));
+    const names = new Set([...others.map(({ name }) => name), ...(pass.denoisedFrom === '' ? [] : [pass.denoisedFrom])]);
+    return [['', 'as rendered'], ...[...names].map((name): [string, string] => [name, `denoised from ${name}`])];
+  }
+
   /** A row in which nothing is said yet gets what the role usually holds; what is said stays. */
   function chooseRole(pass: PassDraft) {
     const usual = usualKinds[pass.role as PassRole];
@@ -153,6 +160,12 @@
           />
           {@render problem(`${at}.pattern`)}
         </div>
+        {#if originalsOf(pass).length > 1 && (pass.denoisedFrom !== '' || pass.role === 'beauty' || pass.role === 'light')}
+          <div class="w-[190px] shrink-0">
+            <Select label="What {pass.name} is made from" labelHidden bind:value={pass.denoisedFrom} options={originalsOf(pass)} />
+            {@render problem(`${at}.denoisedFrom`)}
+          </div>
+        {/if}
         <label class="flex shrink-0 items-center gap-1.5 pt-1.5 text-[13px]" title="Somebody has to watch it at full rate and size before the handoff"
           ><input
             type="checkbox"

@@ -49,6 +49,8 @@ export interface PassDraft {
   compression: string;
   alpha: string;
   colourSpace: string;
+  /** Name of the pass that it is without its noise; empty where it is as it was rendered. */
+  denoisedFrom: string;
   /** Whether somebody has to watch it; null where nothing is said. */
   watch: boolean | null;
   rest: Partial<BriefPass>;
@@ -57,7 +59,7 @@ export interface PassDraft {
 let nextKey = 1;
 
 export function newPass(name = '', pattern = ''): PassDraft {
-  return { key: nextKey++, name, role: '', pattern, range: '', channels: '', depth: '', compression: '', alpha: '', colourSpace: '', watch: null, rest: {} };
+  return { key: nextKey++, name, role: '', pattern, range: '', channels: '', depth: '', compression: '', alpha: '', colourSpace: '', denoisedFrom: '', watch: null, rest: {} };
 }
 
 /** What a pass of a role usually holds, for a row in which nothing is said yet. */
@@ -177,7 +179,7 @@ export function draftOf(brief: Brief, note: string): BriefDraft {
     naming: text(naming),
     sound: sound ?? null,
     follows: text(follows),
-    passes: passes.map(({ name, role, pattern, range: passRange, channels, depth, compression, alpha, colourSpace, watch, ...passRest }) => ({
+    passes: passes.map(({ name, role, pattern, range: passRange, channels, depth, compression, alpha, colourSpace, denoisedFrom, watch, ...passRest }) => ({
       key: nextKey++,
       name,
       pattern,
@@ -188,6 +190,7 @@ export function draftOf(brief: Brief, note: string): BriefDraft {
       compression: compression?.join(' ') ?? '',
       alpha: text(alpha),
       colourSpace: text(colourSpace),
+      denoisedFrom: text(denoisedFrom),
       watch: watch ?? null,
       rest: passRest,
     })),
@@ -253,6 +256,7 @@ export function briefInput(draft: BriefDraft): unknown {
       compression: list(pass.compression),
       alpha: stated(pass.alpha),
       colourSpace: stated(pass.colourSpace),
+      denoisedFrom: stated(pass.denoisedFrom),
       watch: pass.watch ?? undefined,
     })),
   };

@@ -1,4 +1,4 @@
-import { MintError, shownRows, workOutOrder, type PixelValue } from '@mint-tally/core';
+import { isRendered, MintError, shownRows, workOutOrder, type PixelValue } from '@mint-tally/core';
 import { findRoot, layerOfPass, resolveInside } from '@mint-tally/engine';
 import { findShot, readPassContents, readStateKey } from '@mint-tally/store';
 import type { SumPictured } from '$lib/assay/ask-sum';
@@ -80,7 +80,7 @@ export async function readSumPicture(shotId: number, frame: number, signal: Abor
   const order = workOutOrder(saved.brief);
   const filesOf = (role: 'beauty' | 'light') =>
     order.passes
-      .filter(({ pass }) => pass.role === role)
+      .filter(({ pass }) => pass.role === role && isRendered(pass))
       .map(({ pass, owner }) => {
         const row = shownRows(table, order.passes[owner]!).find((one) => table.frame[one] === frame);
         if (row === undefined) throw new MintError('not-found', `${pass.name} has no file for frame ${frame}.`);

@@ -1,0 +1,84 @@
+import { rm } from 'node:fs/promises';
+import path from 'node:path';
+import zlib from 'node:zlib';
+import { cropFrame, encodeExr, halfToFloat, memorySource, rewriteExr, type EncoderTools, type Plane } from '@mint-tally/core';
+import { accessError, moveInto, writeWhole, type HeldFolder } from '@mint-tally/disk';
+import { codecTools } from '../inspection/codec-tools.ts';
+import { withFile } from '../inspection/inspect-file.ts';
+import { contentOf, SOURCE_NOTE } from './already-there.ts';
+import type { DenoiseTask } from './denoise-stretch.ts';
+import type { FilteredPicture } from './filtered-window.ts';
+import { cutOut } from './part.ts';
+
+/** A third of the time of zlib's usual level, and hardly larger: the OpenEXR library's own choice. */
+const QUICKLY: EncoderTools = { ...codecTools, deflate: (data) => zlib.deflateSync(data, { level: 4 }) };
+
+/** Writes a frame as its original is, with other colours. @throws FileAccessError, NotRewrittenError */
+export async function writeDenoised(
+  { folder: shot, notes }: DenoiseTask,
+  { channels, holes, decoded, inner, width }: FilteredPicture,
+  colours: readonly Float32Array[],
+  source: string,
+  folder: HeldFolder,
+  name: string,
+): Promise<void> {
+  if (holes) {
+    const planeOf = (channel: string) => decoded.planes.find((plane) => plane.channel === channel)!;
+    colours.forEach((plane, c) => keepHoles(plane, planeOf(channels[c]!), holes));
+  }
+  const changed = new Map(channels.map((channel, c) => [channel, inner ? cutOut(colours[c]!, width, inner) : colours[c]!]));
+  const frame = inner ? cropFrame(decoded, inner) : decoded;
+  const bytes = withFile(shot, source, (file) => {
+    const original = file.read(0, file.size);
+    return rewriteExr(memorySource(original), frame, changed, { ...notes, [SOURCE_NOTE]: contentOf(original) }, QUICKLY);
+  });
+  await writeUnder(folder, name, bytes);
+}
+
+/** Writes how much of its neighbours each pixel was not given, since they show something else: 0 nothing, 1 all of them. */
+export async function writeGhosts(
+  { notes }: DenoiseTask,
+  { decoded, inner, width }: FilteredPicture,
+  refused: Float32Array,
+  folder: HeldFolder,
+  name: string,
+): Promise<void> {
+  const { header } = inner ? cropFrame(decoded, inner) : decoded;
+  const { dataWindow, displayWindow, pixelAspect } = header;
+  await writeUnder(
+    folder,
+    name,
+    encodeExr(
+      {
+        dataWindow: dataWindow ?? [0, 0, header.width - 1, header.height - 1],
+        displayWindow: displayWindow ?? [0, 0, header.width - 1, header.height - 1],
+        pixelAspect: pixelAspect ?? 1,
+        compression: 'zip',
+        channels: [{ name: 'Y', type: 'float', data: inner ? cutOut(refused, width, inner) : refused }],
+        metadata: notes,
+      },
+      QUICKLY,
+    ),
+  );
+}
+
+/** Writes a file under another name, and gives it its own once it is whole. */
+async function writeUnder(folder: HeldFolder, name: string, bytes: Uint8Array): Promise<void> {
+  const unfinished = `.${name}.unfinished`;
+  await rm(folder.at(unfinished), { force: true }).catch((thrown: unknown) => {
+    throw accessError(thrown, path.join(folder.path, unfinished));
+  });
+  try {
+    await writeWhole(folder, unfinished, bytes);
+    await moveInto(folder, unfinished, folder, name);
+  } catch (thrown) {
+    // Where the disk is full, what was begun takes room that others need.
+    await rm(folder.at(unfinished), { force: true }).catch(() => undefined);
+    throw thrown;
+  }
+}
+
+/** What is no number in the file is none in what is written either: filling it would hide it. */
+function keepHoles(plane: Float32Array, { type, data, offset, stride }: Plane, holes: Uint8Array): void {
+  for (let i = 0; i < plane.length; i++) if (holes[i] !== 0) plane[i] = type === 'half' ? halfToFloat(data[offset + i * stride]!) : data[offset + i * stride]!;
+}
