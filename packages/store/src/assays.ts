@@ -52,11 +52,11 @@ export async function saveAssay(
   await touchShot(inside, shotId);
 }
 
-/** The tiles of the newest assay: of one frame, or of all of them in their order. */
-export async function readAssayTiles(on: Queryable, shotId: number, only: { readonly pass: string; readonly frame: number } | null): Promise<AssayedTiles[]> {
+/** The tiles of the newest assay: of one frame, of a pass, or of all of them in their order. */
+export async function readAssayTiles(on: Queryable, shotId: number, only: { readonly pass: string; readonly frame?: number } | null): Promise<AssayedTiles[]> {
   const rows = await on.rows(
-    `SELECT pass, frame, width, height, tiles FROM assay_tiles WHERE shot_id = ? ${only ? 'AND pass = ? AND frame = ?' : 'ORDER BY pass, frame'}`,
-    only ? [shotId, only.pass, only.frame] : [shotId],
+    `SELECT pass, frame, width, height, tiles FROM assay_tiles WHERE shot_id = ? ${only ? 'AND pass = ?' : ''} ${only?.frame === undefined ? '' : 'AND frame = ?'} ORDER BY pass, frame`,
+    [shotId, ...(only ? [only.pass] : []), ...(only?.frame === undefined ? [] : [only.frame])],
   );
   return rows.flatMap((row) => {
     const [pass, frame, width, height] = [row.pass as string, row.frame as number, row.width as number, row.height as number];

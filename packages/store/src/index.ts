@@ -25,6 +25,17 @@ export { listBriefs, newestBrief, saveBrief, type SavedBrief } from './briefs.ts
 export { Bell } from './bell.ts';
 export { isDatabaseAway, openDatabase, StoreError, type Database, type Queryable, type Transaction } from './database.ts';
 export { countEngines, noteAbsence, notePresence, releaseFallenEngines } from './engines.ts';
+export {
+  claimDenoisePart,
+  createDenoise,
+  denoiseProgress,
+  endDenoise,
+  endDenoisePart,
+  findDenoise,
+  keptDenoiseTests,
+  newestDenoises,
+  type DenoiseRun,
+} from './denoising.ts';
 export { findFileFacts, forgetFiles, loadFileFacts, saveFileFacts, type StoredFile } from './file-facts.ts';
 export type { Job } from './job-rows.ts';
 export { cancelJob, findJob, listNewestJobs, newestResult, requestJob, writeProgress } from './jobs.ts';

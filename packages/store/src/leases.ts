@@ -48,11 +48,12 @@ export async function leaseJob(database: Database, engineId: string, takes: Take
 
 /**
  * What waits is taken in its order: while another engine is just taking the one before, that is passed
- * over by its lock, and what stands behind it must not slip by.
+ * over by its lock, and what stands behind it must not slip by. Seats at one denoising wait for nobody.
  */
 const TAKEABLE = `(state = 'queued' OR lease_until IS NULL OR lease_until < UTC_TIMESTAMP(3))
   AND (state = 'running' OR NOT EXISTS (
     SELECT 1 FROM jobs AS other WHERE other.shot_id = jobs.shot_id AND other.kind = jobs.kind
+      AND (jobs.kind <> 'denoise' OR other.subject = jobs.subject)
       AND (other.state = 'running' OR (other.state = 'queued' AND other.id < jobs.id))))`;
 
 /** Takes a job unless somebody else has it by now. */

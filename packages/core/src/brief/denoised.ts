@@ -1,4 +1,5 @@
 import { MintError } from '../errors.ts';
+import { formatFrameRange, parseFrameRange, type FrameSet } from '../ranges/index.ts';
 import { formatNamePattern, parseNamePattern } from '../naming/index.ts';
 import { fillNaming } from './naming-tokens.ts';
 import type { Brief, BriefPass } from './schema.ts';
@@ -8,18 +9,33 @@ const SUFFIX = '_denoised';
 /** Whether a pass is as it was rendered, and not one without its noise. */
 export const isRendered = ({ denoisedFrom }: Pick<BriefPass, 'denoisedFrom'>) => denoisedFrom === undefined;
 
+/** Where a pass without its noise is: its name, and how its files are named. */
+export type DenoisedPlace = Pick<BriefPass, 'name' | 'pattern'>;
+
 /**
- * The pass that a pass becomes without its noise: what is ordered of it is ordered of this one, and its files lie in a folder of
- * their own, named by the brief's template where the original's are.
+ * Where a pass goes without its noise: into a folder of its own, named by the brief's template where the original's files are.
  *
  * @param name of the original
- * @param version how many other such passes of it there are; they keep their names
+ * @param version how many others of it there are, made in other ways; they keep their names
  */
-export function denoisedPass(brief: Brief, name: string, version = 0): BriefPass {
+export function denoisedPlace(brief: Brief, name: string, version = 0): DenoisedPlace {
   const original = brief.passes.find((pass) => pass.name === name)!;
   const suffix = version === 0 ? SUFFIX : `${SUFFIX}_${version + 1}`;
+  return { name: name + suffix, pattern: patternBeside(brief, original, suffix) };
+}
+
+/** A brief that orders these frames of a pass without its noise, besides those that it orders already. What is ordered of the original is ordered of it. */
+export function withDenoised(brief: Brief, pass: string, { name, pattern }: DenoisedPlace, frames: FrameSet): Brief {
+  const original = brief.passes.find((one) => one.name === pass);
+  if (!original) return brief;
+  const all = parseFrameRange(original.range ?? brief.range);
+  const there = brief.passes.find((one) => one.name === name);
+  const ordered = there ? parseFrameRange(there.range ?? original.range ?? brief.range).union(frames) : frames;
+  const range = all.difference(ordered).isEmpty ? original.range : formatFrameRange(ordered);
+  // How it was packed and whether it is watched is another matter.
   const { watch: _, compression: __, ...kept } = original;
-  return { ...kept, name: name + suffix, pattern: patternBeside(brief, original, suffix), denoisedFrom: name };
+  const result = { ...(there ?? { ...kept, name, pattern, denoisedFrom: pass }), range };
+  return { ...brief, passes: there ? brief.passes.map((one) => (one === there ? result : one)) : [...brief.passes, result] };
 }
 
 /** Where the sibling's files are. */

@@ -4,6 +4,16 @@ export { greyOf } from './grey.ts';
 export { knownNoise } from './known-noise.ts';
 export { pictureToDenoise, type PictureToDenoise } from './picture.ts';
 export { isForDenoising, NotForDenoisingError, refuseData } from './refused.ts';
+export {
+  denoiseFiguresSchema,
+  denoiseRequestSchema,
+  MOST_STRENGTHS,
+  SEATS,
+  secondsForRange,
+  STRETCH,
+  type DenoiseFigures,
+  type DenoiseRequest,
+} from './request.ts';
 export { seenAt, type Surfaces } from './seen-at.ts';
 export {
   DenoiseSettingError,

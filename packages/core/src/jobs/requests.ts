@@ -21,6 +21,8 @@ export const jobRequestSchema = z.discriminatedUnion('kind', [
       z.object({ from: z.literal('folder'), root: z.string().max(32), folder: z.string().max(2048) }),
     ]),
   }),
+  /** A seat at a run of the filters: engines share it, one at each. */
+  z.object({ kind: z.literal('denoise'), run: z.number().int().positive(), seat: z.number().int().min(1).max(100) }),
   z.object({ kind: z.literal('render'), batch: z.number().int().positive() }),
   z.object({ kind: z.literal('merge'), merge: z.number().int().positive(), action: z.enum(['preview', 'run', 'undo']) }),
   z.object({ kind: z.literal('package'), root: z.string().max(32), folder: z.string().max(2048), person: z.string().max(200) }),
@@ -47,6 +49,7 @@ export type JobProgress = Readonly<z.output<typeof jobProgressSchema>>;
  */
 export function standsFor(request: JobRequest): string {
   if (request.kind === 'package') return `${request.root}/${request.folder}`;
+  if (request.kind === 'denoise') return `${request.run} ${request.seat}`;
   if (request.kind === 'render') return String(request.batch);
   // Only the newest preview is looked at; what changes files is never given up for another.
   if (request.kind === 'merge') return request.action === 'preview' ? 'preview' : `${request.action} ${request.merge}`;

@@ -1,12 +1,11 @@
 import path from 'node:path';
 import { MessageChannel } from 'node:worker_threads';
+import { STRETCH } from '@mint-tally/core';
 import { servicesFolder } from '../config/project.ts';
 import { answerOf } from '../threads/told-error.ts';
 import { denoiseStretch, type DenoisedFrame, type DenoisedStretch, type DenoiseTask, type StretchCare } from './denoise-stretch.ts';
 import type { DenoiseAnswer, DenoiseOrder } from './denoise-worker.ts';
 
-/** Frames beside a stretch are filtered by both its threads: long ones do so seldom. */
-export const LONGEST_STRETCH = 24;
 /** How often a thread is told that it should stop, in milliseconds. */
 const LOOK_EVERY = 100;
 
@@ -33,7 +32,7 @@ export async function denoiseOnThreads(
   places: readonly number[],
   { threads, apart, onFrame, isStopped }: OnThreads,
 ): Promise<DenoisedStretches> {
-  const stretches = stretchesOf(places, Math.min(LONGEST_STRETCH, Math.ceil(places.length / threads)));
+  const stretches = stretchesOf(places, Math.min(STRETCH, Math.ceil(places.length / threads)));
   const results: DenoisedStretch[] = [];
   if (stretches.length === 1 && !apart) results.push(await denoiseStretch({ ...task, ...stretches[0]! }, { onFrame, isStopped }));
   else {

@@ -1,6 +1,7 @@
 import { MintError, type JobKind } from '@mint-tally/core';
 import { MOST_FALLS } from '@mint-tally/store';
 import { assayShot } from '../assaying/assay-shot.ts';
+import { denoiseShot } from '../denoising/denoise-shot.ts';
 import { measureShot } from '../measuring/measure-shot.ts';
 import { mergeShot } from '../merging/merge-shot.ts';
 import { giveUpBatch, runBatch } from '../batch/run-batch.ts';
@@ -22,6 +23,7 @@ const WORK: Record<JobKind, Work> = {
     return measured && (async () => measured);
   },
   assay: assayShot,
+  denoise: denoiseShot,
   render: runBatch,
   merge: mergeShot,
   package: packageShot,

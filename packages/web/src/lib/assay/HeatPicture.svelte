@@ -17,6 +17,7 @@
     frame,
     target,
     hasLights,
+    resolution = null,
     region,
     onregion,
   }: {
@@ -31,6 +32,8 @@
     target: number | null;
     /** Whether it is the beauty, and lights were ordered that sum to it. */
     hasLights: boolean;
+    /** Of the picture, where its noise does not tell it; null where nobody knows. */
+    resolution?: readonly [number, number] | null;
     region: Rectangle | null;
     onregion: (region: Rectangle | null) => void;
   } = $props();
@@ -68,7 +71,7 @@
   const isCurrent = $derived(askedFor === `${pass} ${frame}`);
   const heat = $derived(tiles && shown && isCurrent ? heatOf(tiles, reference) : null);
   const still = $derived(`/shots/${shotId}/still?${new URLSearchParams({ pass, frame: String(frame), counted: countedAt }).toString()}`);
-  const size = $derived(tiles ?? { width: 16, height: 9 });
+  const size = $derived(tiles ?? (resolution ? { width: resolution[0], height: resolution[1] } : { width: 16, height: 9 }));
   const dragged = $derived.by((): Rectangle | null => {
     if (!drag) return null;
     const { from, to } = drag;
@@ -117,7 +120,7 @@
     style="aspect-ratio: {size.width} / {size.height}; cursor: crosshair"
     role="presentation"
     onpointerdown={(event) => {
-      if (!tiles || event.button !== 0) return;
+      if ((!tiles && !resolution) || event.button !== 0) return;
       event.currentTarget.setPointerCapture(event.pointerId);
       const from = placeOf(event);
       drag = { from, to: from };

@@ -14,6 +14,10 @@
   const ALPHAS = [['', 'not said'], ...alphaKinds.map((kind) => [kind, kind] as const)] as const;
   let namingProblem = $state('');
 
+  /** The first beauty is as it was rendered; any other may be it without its noise. Of lights that is said where they are denoised. */
+  const mayBeDenoised = (pass: PassDraft) =>
+    pass.denoisedFrom !== '' || (pass.role === 'beauty' && draft.passes.find(({ role }) => role === 'beauty') !== pass);
+
   /** What a pass may be without its noise: nothing, or another pass as it was rendered. */
   function originalsOf(pass: PassDraft): [string, string][] {
     const others = draft.passes.filter((other) => other !== pass && other.denoisedFrom === '' && (other.role === 'beauty' || other.role === 'light'));
@@ -160,7 +164,7 @@
           />
           {@render problem(`${at}.pattern`)}
         </div>
-        {#if originalsOf(pass).length > 1 && (pass.denoisedFrom !== '' || pass.role === 'beauty' || pass.role === 'light')}
+        {#if mayBeDenoised(pass)}
           <div class="w-[190px] shrink-0">
             <Select label="What {pass.name} is made from" labelHidden bind:value={pass.denoisedFrom} options={originalsOf(pass)} />
             {@render problem(`${at}.denoisedFrom`)}

@@ -59,7 +59,21 @@ export interface PassDraft {
 let nextKey = 1;
 
 export function newPass(name = '', pattern = ''): PassDraft {
-  return { key: nextKey++, name, role: '', pattern, range: '', channels: '', depth: '', compression: '', alpha: '', colourSpace: '', denoisedFrom: '', watch: null, rest: {} };
+  return {
+    key: nextKey++,
+    name,
+    role: '',
+    pattern,
+    range: '',
+    channels: '',
+    depth: '',
+    compression: '',
+    alpha: '',
+    colourSpace: '',
+    denoisedFrom: '',
+    watch: null,
+    rest: {},
+  };
 }
 
 /** What a pass of a role usually holds, for a row in which nothing is said yet. */

@@ -4,7 +4,18 @@
   import { sayBytes, formatCount, formatSeconds } from '$lib/text/format';
   import type { LiveJob } from './live-state';
 
-  let { job, wide = false, waits = false }: { job: LiveJob; wide?: boolean; waits?: boolean } = $props();
+  let {
+    job,
+    wide = false,
+    waits = false,
+    canStop = true,
+  }: {
+    job: LiveJob;
+    wide?: boolean;
+    waits?: boolean;
+    /** Whether it is stopped here, and not by something beside it. */
+    canStop?: boolean;
+  } = $props();
 
   const TITLES: Record<string, string> = {
     counting: 'Counting',
@@ -13,6 +24,7 @@
     rendering: 'Rendering test frames',
     measuring: 'Measuring',
     'measuring frames': 'Measuring frames',
+    denoising: 'Denoising',
     batch: 'Rendering',
     comparing: 'Comparing',
     merging: 'Merging',
@@ -62,12 +74,12 @@
       <div class="h-full bg-mint" style="width: {share * 100}%"></div>
     </div>
   </div>
-  <button
-    type="button"
-    class="button button-small px-1.5"
-    onclick={stop}
-    disabled={stopped === job.id || job.cancelRequested}
-    aria-label="Stop: {title}"
-    title="Stop"><X size={14} aria-hidden="true" /></button
-  >
+  {#if canStop}<button
+      type="button"
+      class="button button-small px-1.5"
+      onclick={stop}
+      disabled={stopped === job.id || job.cancelRequested}
+      aria-label="Stop: {title}"
+      title="Stop"><X size={14} aria-hidden="true" /></button
+    >{/if}
 </div>

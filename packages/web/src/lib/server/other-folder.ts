@@ -1,5 +1,5 @@
 import { extensionOf, formatNamePattern, groupIntoSequences, isPictureExtension, MintError, type ListedFile } from '@mint-tally/core';
-import { findRoot, listFolder, resolveInside } from '@mint-tally/engine';
+import { findRoot, listFolder, resolveInside, rootsToLookInto } from '@mint-tally/engine';
 import { LRUCache } from 'lru-cache';
 import type { OtherSequence } from '$lib/view/other-folder';
 import type { PictureList } from '$lib/view/picture-list';
@@ -17,7 +17,7 @@ interface Found {
 const kept = new LRUCache<string, Promise<Found[]>>({ max: 8, ttl: 20_000 });
 
 function look(root: string, folder: string): Promise<Found[]> {
-  const place = resolveInside(findRoot(services().config.roots, root), folder);
+  const place = resolveInside(findRoot(rootsToLookInto(services().config), root), folder);
   const known = kept.get(place);
   if (known) return known;
   const found = listFolder(place, { stats: true }).then(({ files }) => sortOut(files));

@@ -1,5 +1,5 @@
 import { isRendered, MintError, shownRows, workOutOrder, type PixelValue } from '@mint-tally/core';
-import { findRoot, layerOfPass, resolveInside } from '@mint-tally/engine';
+import { findRoot, layerOfPass, resolveInside, rootsToLookInto } from '@mint-tally/engine';
 import { findShot, readPassContents, readStateKey } from '@mint-tally/store';
 import type { SumPictured } from '$lib/assay/ask-sum';
 import { NO_PICTURES, type PictureList } from '$lib/view/picture-list';
@@ -123,6 +123,8 @@ export async function readPicture(
   const order = workOutOrder(saved.brief);
   const layer = layerOfPass(order, passIndex(order, pass)).channels;
   const isElsewhere = root !== null && elsewhere !== null;
-  const folder = isElsewhere ? resolveInside(findRoot(config.roots, root), elsewhere) : resolveInside(findRoot(config.roots, shot.root), shot.folder);
+  const folder = isElsewhere
+    ? resolveInside(findRoot(rootsToLookInto(config), root), elsewhere)
+    : resolveInside(findRoot(config.roots, shot.root), shot.folder);
   return pictures.read({ folder, layer, elseAny: isElsewhere, ...wish }, signal);
 }

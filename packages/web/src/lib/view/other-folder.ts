@@ -21,10 +21,23 @@ export interface OtherFolder {
   readonly root: string;
   readonly folder: string;
   readonly sequence: OtherSequence;
+  /** What it is called where its folder would say nothing to anybody. */
+  readonly title?: string;
 }
 
 /** What a sequence of another folder is called: two versions have files of one name. */
-export const sayOther = ({ folder, root, sequence }: OtherFolder) => `${folder || root}: ${sequence.name}`;
+export const sayOther = ({ folder, root, sequence, title }: OtherFolder) => title ?? `${folder || root}: ${sequence.name}`;
+
+/** What the viewer is opened to show: a pass, beside what, at which frames. */
+export interface Opening {
+  readonly pass: string;
+  /** As settings say it: `pass:` and its name, or `other`. */
+  readonly against: string;
+  readonly other: OtherFolder | null;
+  readonly compareAs: 'split' | 'other';
+  /** In range notation; empty for all. */
+  readonly range: string;
+}
 
 /**
  * The frame of another sequence that belongs to one of the shot.

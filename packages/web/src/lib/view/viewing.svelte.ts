@@ -1,8 +1,9 @@
 import type { AskedTiles } from '$lib/assay/ask-tiles';
-import { parseFrameRate, type FrameRate, type Order, type PassEyes, type SentPicture } from '@mint-tally/core';
+import { parseFrameRange, parseFrameRate, type FrameRate, type Order, type PassEyes, type SentPicture } from '@mint-tally/core';
 import type { ShotView } from '$lib/shot/shot-view.svelte';
 import { Course } from './course';
 import type { ReadAs } from './drawn';
+import type { Opening } from './other-folder';
 import { NORMAL_SPEED, Player, type Played } from './player.svelte';
 import { panOf, zoomOf, type Screen } from './drawing';
 import { alphaOf, readAs, type AlphaRead } from './reading';
@@ -91,6 +92,22 @@ export class Viewing {
   /** Where the shot's own routes are. */
   get address(): string {
     return `/shots/${this.shown.id()}`;
+  }
+
+  /** Shows what somebody came here to see, at the size that it is. */
+  open({ pass, against, other, compareAs, range }: Opening): void {
+    const { view, settings } = this;
+    view.choosePass(pass);
+    if (range !== '') {
+      const frames = parseFrameRange(range);
+      view.selectFrames(frames);
+      if (!frames.isEmpty) view.goTo(frames.first!);
+    }
+    settings.other = other;
+    settings.align = 'number';
+    settings.against = against;
+    settings.compareAs = compareAs;
+    settings.zoom = 1;
   }
 
   /** Pins the probe across or down; the other stays, or begins in the corner. */

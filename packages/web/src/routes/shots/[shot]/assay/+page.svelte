@@ -86,6 +86,7 @@
         {:else if region && !refused}· reading the region …{/if}
       </span>
       <div class="ml-auto flex items-center gap-2">
+        <a class="button" href="/shots/{shot.shot.id}/assay/denoise">Denoise</a>
         {#if shot.assay !== null}<a class="button" href="/shots/{shot.shot.id}/assay/report">Report</a>{/if}
         {#if job}<div class="w-[280px]"><JobBar {job} wide waits={live.waits(shot.shot.id, 'assay')} /></div>
         {:else}

@@ -1,6 +1,8 @@
 <script lang="ts">
   import { goto } from '$app/navigation';
+  import { page } from '$app/state';
   import { workOutOrder } from '@mint-tally/core';
+  import { untrack } from 'svelte';
   import { groupFindings } from '$lib/docket/groups';
   import { renewPage } from '$lib/jobs/live.svelte';
   import { person } from '$lib/shot/person.svelte';
@@ -24,6 +26,15 @@
   );
   const { player, settings, pictures } = viewing;
   const { cache } = pictures;
+  /** The address whose wish was followed: once it is shown, what is compared is the person's to choose. */
+  let opened = '';
+  $effect(() => {
+    const { opening } = data;
+    const address = page.url.href;
+    if (!opening || opened === address) return;
+    opened = address;
+    untrack(() => viewing.open(opening));
+  });
   /** Milliseconds after which somebody has seen what the playhead stands on. */
   const RESTS = 400;
 

@@ -1,0 +1,64 @@
+import * as z from 'zod';
+import { frameCounts, STRENGTHS } from './settings.ts';
+
+/** Strengths that are tried at a time: more are not told apart by looking. */
+export const MOST_STRENGTHS = 4;
+/** Engines that share one run at most. */
+export const SEATS = 4;
+
+/** What is asked for of a pass: a test of some strengths, or a range by one of them. */
+export const denoiseRequestSchema = z
+  .object({
+    purpose: z.enum(['test', 'range']),
+    pass: z.string().min(1).max(100),
+    strengths: z.array(z.number().min(STRENGTHS.least).max(STRENGTHS.most)).min(1).max(MOST_STRENGTHS),
+    /** Frames that take part in one. */
+    frames: z.literal([...frameCounts]),
+    /** Frames that are wanted, in range notation. */
+    range: z.string().min(1).max(100_000),
+    /** Of a test: left, top, width and height of the part of the picture that is tried; null for all of it. */
+    region: z.tuple([z.number().int().min(0), z.number().int().min(0), z.number().int().positive(), z.number().int().positive()]).nullable(),
+    /** Of a range: the pass that the result is, and how its files are named. */
+    target: z.object({ name: z.string().min(1).max(100), pattern: z.string().min(1).max(1024) }).nullable(),
+    /** When the noise was measured that it goes by, in milliseconds since 1970; null where it is measured along the way. */
+    measuredAt: z.number().nullable(),
+  })
+  .refine(({ purpose, strengths, target }) => purpose === 'test' || (strengths.length === 1 && target !== null));
+export type DenoiseRequest = z.output<typeof denoiseRequestSchema>;
+
+/** What a part of a run came to. */
+export const denoiseFiguresSchema = z.object({
+  written: z.number(),
+  /** Means over its frames; null where nothing is known. */
+  noiseBefore: z.number().nullable(),
+  noise: z.number().nullable(),
+  temporalBefore: z.number().nullable(),
+  temporalNoise: z.number().nullable(),
+  /** Share of the detail at edges that is kept. */
+  detail: z.number().nullable(),
+  /** Frames that were filtered, those beside the wanted ones too; seconds that one took a thread; and threads. */
+  filtered: z.number(),
+  secondsEach: z.number(),
+  threads: z.number(),
+  /** Frames in range notation that no file fills, and that could not be read. */
+  missing: z.string(),
+  unreadable: z.string(),
+  fireflies: z.number(),
+  holes: z.number(),
+  lacking: z.array(z.string()),
+});
+export type DenoiseFigures = z.output<typeof denoiseFiguresSchema>;
+
+/** Frames of a stretch: those beside it are filtered for two, so long ones cost less. */
+export const STRETCH = 24;
+
+/**
+ * How long a range takes, as a test says: each stretch filters the frames beside it too.
+ *
+ * @returns seconds, or null where the test filtered nothing
+ */
+export function secondsForRange({ filtered, secondsEach, threads }: DenoiseFigures, frameCount: number, frames: number): number | null {
+  if (filtered === 0) return null;
+  const stretches = Math.max(1, Math.ceil(frameCount / STRETCH));
+  return ((frameCount + stretches * (frames - 1)) * secondsEach) / threads;
+}

@@ -1,0 +1,142 @@
+import path from 'node:path';
+import {
+  formatFrameRange,
+  FrameSet,
+  framePath,
+  MintError,
+  parseFrameRange,
+  parseNamePattern,
+  shareOfDetail,
+  withDenoised,
+  type DenoiseFigures,
+  type FrameCount,
+} from '@mint-tally/core';
+import {
+  claimDenoisePart,
+  denoiseProgress,
+  endDenoisePart,
+  findDenoise,
+  findShot,
+  newestBrief,
+  requestJob,
+  saveBrief,
+  type DenoiseRun,
+  type SavedBrief,
+  type Shot,
+  type Transaction,
+} from '@mint-tally/store';
+import { findRoot, resolveInside, resolveWritable } from '../files/roots.ts';
+import type { Commit, JobControl } from '../jobs/job-control.ts';
+import type { JobTools } from '../jobs/job-tools.ts';
+import { denoiseFolder, type Denoising, type DenoiseOptions } from './denoise-folder.ts';
+import { knownNoiseOf } from './known-noise-of.ts';
+import { testPlace } from './test-place.ts';
+
+/** A run with all that is needed to go on with it. */
+interface Work {
+  readonly run: DenoiseRun;
+  readonly shot: Shot;
+  readonly saved: SavedBrief;
+}
+
+/**
+ * Sits down at a run: takes its parts one after the other, until none is left that nobody works on. Whoever ends the last one
+ * orders the result in the brief, and has it counted. Null when it was stopped; what has been written is found there again.
+ *
+ * @throws MintError
+ */
+export async function denoiseShot(tools: JobTools, control: JobControl): Promise<Commit | null> {
+  const { run: runId } = control.job.request as { run: number };
+  const { database } = tools;
+  const run = await findDenoise(database, runId);
+  const [shot, saved] = run ? await Promise.all([findShot(database, run.shotId), newestBrief(database, run.shotId)]) : [null, null];
+  if (!run || !shot || !saved) throw new MintError('no-brief', 'The shot, its brief or what was to be denoised is not there any more.');
+  const work: Work = { run, shot, saved };
+  const begun = await denoiseProgress(database, runId);
+  for (;;) {
+    const part = await control.record((inside) => claimDenoisePart(inside, runId, control.job.id));
+    if (!part) return async () => ({ run: runId });
+    const before = await denoiseProgress(database, runId);
+    const denoising = await denoiseFolder({
+      ...(await optionsOf(tools, work, run.request.strengths[part.strength]!)),
+      range: part.frames,
+      now: Date.now(),
+      threads: tools.config.workers,
+      apart: true,
+      stopped: () => control.stopReason !== null,
+      onProgress(phase, done, total) {
+        if (phase === 'measuring') return control.report({ phase: 'measuring frames', done, total, bytesDone: 0, bytesTotal: 0 });
+        const all = before.done + done;
+        // Time goes by what was done since this engine sat down.
+        control.report({ phase: 'denoising', done: all, total: before.total, bytesDone: all - begun.done, bytesTotal: before.total - begun.done });
+      },
+    });
+    if (!denoising) return null;
+    const figures = figuresOf(denoising, tools.config.workers);
+    const isDone = await control.record(async (inside) => {
+      const ended = await endDenoisePart(inside, runId, part.part, figures);
+      if (ended && run.request.purpose === 'range') await orderResult(inside, work, control.job.actor);
+      return ended;
+    });
+    if (isDone) return async () => ({ run: runId });
+  }
+}
+
+/** Where the frames are, and where what comes of them goes. */
+async function optionsOf({ database, config }: JobTools, { run, shot, saved }: Work, strength: number): Promise<Omit<DenoiseOptions, 'range' | 'now'>> {
+  const { request } = run;
+  const root = findRoot(config.roots, shot.root);
+  const common = {
+    folder: resolveInside(root, shot.folder),
+    brief: saved.brief,
+    pass: request.pass,
+    strength,
+    frames: request.frames as FrameCount,
+    known: await knownNoiseOf(database, run, saved.brief),
+  };
+  if (request.purpose === 'test') {
+    const place = testPlace(run.id, strength);
+    return { ...common, limit: config.dataFolder, out: place.pictures, test: { region: request.region, ghosts: place.ghosts } };
+  }
+  const pattern = parseNamePattern(request.target!.pattern);
+  // The real path, which no link leads out of: what is made below it is made there.
+  return {
+    ...common,
+    limit: resolveWritable(root, shot.folder),
+    out: pattern.directory,
+    nameOf: (frame) => path.posix.basename(framePath(pattern, frame)),
+  };
+}
+
+function figuresOf({ frames, kept, missing, lacking, filtered, secondsEach }: Denoising, threads: number): DenoiseFigures {
+  const mean = (values: readonly (number | null)[]) => {
+    const known = values.filter((value) => value !== null);
+    return known.length === 0 ? null : known.reduce((sum, value) => sum + value, 0) / known.length;
+  };
+  const read = frames.filter(({ file }) => file !== null);
+  return {
+    written: read.length + kept.size,
+    noiseBefore: mean(read.map(({ noiseBefore }) => noiseBefore)),
+    noise: mean(read.map(({ noise }) => noise)),
+    temporalBefore: mean(read.map(({ temporalBefore }) => temporalBefore)),
+    temporalNoise: mean(read.map(({ temporalNoise }) => temporalNoise)),
+    detail: shareOfDetail(read.flatMap(({ detail }) => detail ?? [])),
+    filtered,
+    secondsEach,
+    threads,
+    missing: formatFrameRange(missing),
+    unreadable: formatFrameRange(FrameSet.of(frames.filter(({ file }) => file === null).map(({ frame }) => frame))),
+    fireflies: read.reduce((sum, frame) => sum + frame.fireflies, 0),
+    holes: read.reduce((sum, frame) => sum + frame.holes, 0),
+    lacking: [...lacking],
+  };
+}
+
+/** Orders the pass that has come about, or more frames of it, in a new version of the brief, and has all of it counted. */
+async function orderResult(inside: Transaction, { run, shot }: Work, actor: string): Promise<void> {
+  const saved = await newestBrief(inside, shot.id);
+  if (!saved) return;
+  const { pass, target, range } = run.request;
+  await saveBrief(inside, shot.id, withDenoised(saved.brief, pass, target!, parseFrameRange(range)), actor);
+  await requestJob(inside, shot.id, { kind: 'count' }, actor);
+}

@@ -1,0 +1,58 @@
+import type { DenoiseFigures, DenoiseRequest, FrameCount, Rectangle } from '@mint-tally/core';
+
+/** What a test of some strengths has come to so far. */
+export interface TestView {
+  readonly id: number;
+  readonly pass: string;
+  readonly frames: FrameCount;
+  readonly range: string;
+  readonly frameCount: number;
+  readonly region: Rectangle | null;
+  readonly createdAt: string;
+  readonly isDone: boolean;
+  readonly strengths: readonly TriedStrength[];
+}
+
+export interface TriedStrength {
+  readonly strength: number;
+  /** Null until it has been tried. */
+  readonly figures: DenoiseFigures | null;
+  /** For the whole range of the pass; null where a part of the picture was tried, or nothing is known. */
+  readonly secondsForRange: number | null;
+}
+
+/** How far the newest range has come. */
+export interface RangeView {
+  readonly id: number;
+  readonly pass: string;
+  readonly target: string;
+  readonly strength: number;
+  readonly frames: FrameCount;
+  readonly range: string;
+  readonly done: number;
+  readonly total: number;
+  readonly outcome: 'done' | 'stopped' | null;
+  /** Means over what is done. */
+  readonly noiseBefore: number | null;
+  readonly noise: number | null;
+  readonly temporalBefore: number | null;
+  readonly temporalNoise: number | null;
+  readonly missing: string;
+  readonly unreadable: string;
+  readonly holes: number;
+  readonly lacking: readonly string[];
+}
+
+/** Where the result of a pass would go. */
+export interface TargetView {
+  readonly pass: string;
+  readonly name: string;
+  readonly pattern: string;
+}
+
+/** A strength as people say it: middle, or 1.4. */
+export function sayStrength(strength: number, names: Readonly<Record<string, number>>): string {
+  return Object.entries(names).find(([, value]) => value === strength)?.[0] ?? String(strength);
+}
+
+export type { DenoiseRequest };

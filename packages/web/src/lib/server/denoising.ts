@@ -1,0 +1,221 @@
+import {
+  denoisedPlace,
+  formatFrameRange,
+  FrameSet,
+  isForDenoising,
+  MintError,
+  parseFrameRange,
+  refuseData,
+  SEATS,
+  secondsForRange,
+  STRETCH,
+  workOutOrder,
+  type Brief,
+  type DenoiseFigures,
+  type DenoiseRequest,
+  type FrameCount,
+} from '@mint-tally/core';
+import { findRoot } from '@mint-tally/engine';
+import {
+  cancelJob,
+  countEngines,
+  createDenoise,
+  endDenoise,
+  findDenoise,
+  listNewestJobs,
+  newestAssay,
+  newestDenoises,
+  requestJob,
+  type DenoiseRun,
+  type Queryable,
+} from '@mint-tally/store';
+import type { RangeView, TargetView, TestView } from '$lib/denoise/denoise-view';
+import { needBrief } from './frames';
+import { actor, services } from './services';
+import { loadShotState } from './shot-state';
+
+/** Tests that are shown: as many as are kept. */
+const SHOWN_TESTS = 3;
+/** Ranges that are asked for what they were made with, before a result gets another name. */
+const REMEMBERED = 50;
+/** Frames of a test: it is to be small. */
+const MOST_TEST_FRAMES = 48;
+
+/** What the page of the filters shows. */
+export async function readDenoising(shotId: number) {
+  const { database, config } = services();
+  const [state, tests, ranges] = await Promise.all([
+    loadShotState(database, shotId),
+    newestDenoises(database, shotId, 'test', SHOWN_TESTS),
+    newestDenoises(database, shotId, 'range', REMEMBERED),
+  ]);
+  const { brief, shot } = state;
+  const passes = brief.passes.filter(isForDenoising).map(({ name }) => name);
+  const root = config.roots.find(({ name }) => name === shot.root);
+  return {
+    passes,
+    mostTestFrames: MOST_TEST_FRAMES,
+    tests: tests.map((run) => testView(run, brief)),
+    range: ranges[0] ? rangeView(ranges[0]) : null,
+    isWritable: root?.writable ?? false,
+    targets: passes.flatMap((pass) => targetsOf(brief, pass, ranges)),
+  };
+}
+
+/** Where each way in which a pass can be done would go: those that were done go where they are, any other to a new place. */
+function targetsOf(brief: Brief, pass: string, ranges: readonly DenoiseRun[]): (TargetView & { readonly settings: string | null })[] {
+  const own = ranges.filter(({ request }) => request.pass === pass);
+  const settled = new Map(own.map(({ request }) => [settingsOf(request), request.target!] as const));
+  const fresh = freshPlace(brief, pass, own);
+  return [...[...settled].map(([settings, target]) => ({ pass, settings, ...target })), { pass, settings: null, ...fresh }];
+}
+
+const settingsOf = ({ strengths, frames }: Pick<DenoiseRequest, 'strengths' | 'frames'>) => `${strengths[0]} ${frames}`;
+
+/** A place that nothing of the pass has gone to, and that the brief orders for nothing else. */
+function freshPlace(brief: Brief, pass: string, ranges: readonly DenoiseRun[]) {
+  for (let version = 0; ; version++) {
+    const place = denoisedPlace(brief, pass, version);
+    const ordered = brief.passes.find(({ name }) => name === place.name);
+    if (ranges.some(({ request }) => request.target!.name === place.name) || (ordered && ordered.denoisedFrom !== pass)) continue;
+    return ordered ? { name: ordered.name, pattern: ordered.pattern } : place;
+  }
+}
+
+function testView({ id, request, createdAt, outcome, parts }: DenoiseRun, brief: Brief): TestView {
+  const { pass, frames, range, region, strengths } = request;
+  const all = workOutOrder(brief).passes.find((one) => one.pass.name === pass)?.frames.size ?? 0;
+  return {
+    id,
+    pass,
+    frames,
+    range,
+    frameCount: parseFrameRange(range).size,
+    region,
+    createdAt: createdAt.toISOString(),
+    isDone: outcome !== null,
+    strengths: strengths.map((strength, place) => {
+      const figures = parts.find((part) => part.strength === place)?.figures ?? null;
+      return { strength, figures, secondsForRange: figures && region === null ? secondsForRange(figures, all, frames) : null };
+    }),
+  };
+}
+
+function rangeView({ id, request, outcome, parts }: DenoiseRun): RangeView {
+  const { pass, frames, range, strengths, target } = request;
+  const done = parts.filter(({ figures }) => figures !== null);
+  const figures = done.map((part) => part.figures!);
+  return {
+    ...{ id, pass, frames, range, outcome },
+    target: target!.name,
+    strength: strengths[0]!,
+    done: done.reduce((sum, part) => sum + part.frames.size, 0),
+    total: parts.reduce((sum, part) => sum + part.frames.size, 0),
+    noiseBefore: meanOf(figures, 'noiseBefore'),
+    noise: meanOf(figures, 'noise'),
+    temporalBefore: meanOf(figures, 'temporalBefore'),
+    temporalNoise: meanOf(figures, 'temporalNoise'),
+    missing: joined(figures.map(({ missing }) => missing)),
+    unreadable: joined(figures.map(({ unreadable }) => unreadable)),
+    holes: figures.reduce((sum, { holes }) => sum + holes, 0),
+    lacking: [...new Set(figures.flatMap(({ lacking }) => lacking))],
+  };
+}
+
+/** Mean over the frames of all parts of which it is known. */
+function meanOf(figures: readonly DenoiseFigures[], key: 'noiseBefore' | 'noise' | 'temporalBefore' | 'temporalNoise'): number | null {
+  const known = figures.filter((one) => one[key] !== null && one.written > 0);
+  const frames = known.reduce((sum, { written }) => sum + written, 0);
+  return frames === 0 ? null : known.reduce((sum, one) => sum + one[key]! * one.written, 0) / frames;
+}
+
+const joined = (ranges: readonly string[]) => formatFrameRange(ranges.map(parseRange).reduce((all, one) => all.union(one), FrameSet.empty));
+const parseRange = (text: string) => (text === '' ? FrameSet.empty : parseFrameRange(text));
+
+/** What somebody wants of a pass; the rest follows. */
+type Wish = Pick<DenoiseRequest, 'purpose' | 'pass' | 'strengths' | 'range' | 'region'> & { readonly frames: FrameCount };
+
+/** Begins a test, or a range. @throws MintError where it cannot be, in words */
+export async function beginDenoising(shotId: number, wish: Wish): Promise<void> {
+  const { database, config } = services();
+  const [{ brief }, state] = await Promise.all([needBrief(shotId), loadShotState(database, shotId)]);
+  const pass = brief.passes.find(({ name }) => name === wish.pass);
+  if (!pass) throw new MintError('no-such-pass', `The brief orders no pass ${wish.pass}.`);
+  refuseData(pass);
+  const ordered = workOutOrder(brief).passes.find((one) => one.pass === pass)!.frames;
+  const wanted = parseFrameRange(wish.range).intersection(ordered);
+  if (wanted.isEmpty)
+    throw new MintError('no-frames', `None of ${wish.range} is ordered of ${wish.pass}.`, { remedy: `Ordered is ${formatFrameRange(ordered)}.` });
+  if (wish.purpose === 'test' && wanted.size > MOST_TEST_FRAMES)
+    throw new MintError('too-many', `${wanted.size} frames are no test.`, { remedy: `Try at most ${MOST_TEST_FRAMES}: a second or two tell it.` });
+  if (wish.purpose === 'range' && !findRoot(config.roots, state.shot.root).writable)
+    throw new MintError('not-writable', `${state.shot.root} may only be read.`, { remedy: 'Allow writing there in the configuration, or use ./mint denoise.' });
+  const [assay, ranges, active] = await Promise.all([newestAssay(database, shotId), newestDenoises(database, shotId, 'range', REMEMBERED), activeJobs(shotId)]);
+  if (active.length > 0) throw new MintError('goes-on', 'Another denoising of this shot goes on.', { remedy: 'Pause or stop it, or let it end.' });
+  const target = targetsOf(brief, wish.pass, ranges);
+  const place = target.find(({ settings }) => settings === settingsOf(wish)) ?? target.find(({ settings }) => settings === null)!;
+  const request: DenoiseRequest = {
+    ...wish,
+    range: formatFrameRange(wanted),
+    region: wish.purpose === 'test' ? wish.region : null,
+    target: wish.purpose === 'range' ? { name: place.name, pattern: place.pattern } : null,
+    measuredAt: state.assay && assay ? assay.at.getTime() : null,
+  };
+  const engines = Math.max(1, await countEngines(database));
+  const frames = [...wanted];
+  const length = Math.min(STRETCH * config.workers, Math.ceil(frames.length / engines));
+  const parts =
+    wish.purpose === 'test'
+      ? wish.strengths.map((_, strength) => ({ strength, frames: wanted }))
+      : Array.from({ length: Math.ceil(frames.length / length) }, (_, i) => ({ strength: 0, frames: FrameSet.of(frames.slice(i * length, (i + 1) * length)) }));
+  await database.transaction(async (inside) => {
+    // One that lies there half done gives way to this one: what it has written is found where it is.
+    for (const run of ranges) if (run.outcome === null && wish.purpose === 'range') await endDenoise(inside, run.id, 'stopped');
+    const run = await createDenoise(inside, shotId, request, parts, actor);
+    await takeSeats(inside, shotId, run, Math.min(parts.length, engines));
+  });
+}
+
+async function takeSeats(on: Queryable, shotId: number, run: number, seats: number): Promise<void> {
+  for (let seat = 1; seat <= Math.min(SEATS, seats); seat++) await requestJob(on, shotId, { kind: 'denoise', run, seat }, actor);
+}
+
+async function activeJobs(shotId: number) {
+  const jobs = await listNewestJobs(services().database);
+  return jobs.filter((job) => job.shotId === shotId && job.request.kind === 'denoise' && (job.state === 'queued' || job.state === 'running'));
+}
+
+/** Pauses what goes on: after the frames that are being worked on, nothing further is begun. */
+export async function pauseDenoising(shotId: number): Promise<void> {
+  for (const job of await activeJobs(shotId)) await cancelJob(services().database, job.id);
+}
+
+/** A run of this shot. @throws MintError */
+async function needRun(shotId: number, id: number): Promise<DenoiseRun> {
+  const run = await findDenoise(services().database, id);
+  if (run?.shotId !== shotId) throw new MintError('not-found', 'There is no such denoising.');
+  return run;
+}
+
+/** Ends a run for good; what it has written stays. */
+export async function stopDenoising(shotId: number, id: number): Promise<void> {
+  await needRun(shotId, id);
+  await endDenoise(services().database, id, 'stopped');
+  await pauseDenoising(shotId);
+}
+
+/** Goes on behind the last good frame. */
+export async function resumeDenoising(shotId: number, id: number): Promise<void> {
+  const { database } = services();
+  const run = await needRun(shotId, id);
+  if (run.outcome !== null) throw new MintError('over', 'That denoising is over.', { remedy: 'Begin it anew: frames that are there are not made again.' });
+  // Whoever pauses and changes their mind at once must not be told that it goes on.
+  const left = run.parts.filter(({ figures }) => figures === null).length;
+  await takeSeats(database, shotId, run.id, Math.min(left, Math.max(1, await countEngines(database))));
+}
+
+/** A test of this shot, as View shows it. */
+export async function findTest(shotId: number, id: number): Promise<DenoiseRun | null> {
+  const run = await findDenoise(services().database, id);
+  return run?.shotId === shotId && run.request.purpose === 'test' ? run : null;
+}

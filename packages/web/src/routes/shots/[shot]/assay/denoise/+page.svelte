@@ -1,0 +1,182 @@
+<script lang="ts">
+  import { enhance } from '$app/forms';
+  import { formatFrameRange, frameCounts, FrameSet, isForDenoising, workOutOrder, type FrameCount, type Rectangle } from '@mint-tally/core';
+  import HeatPicture from '$lib/assay/HeatPicture.svelte';
+  import Problem from '$lib/controls/Problem.svelte';
+  import Segments from '$lib/controls/Segments.svelte';
+  import Select from '$lib/controls/Select.svelte';
+  import RangeSection from '$lib/denoise/RangeSection.svelte';
+  import TestForm from '$lib/denoise/TestForm.svelte';
+  import TestTable from '$lib/denoise/TestTable.svelte';
+  import JobBar from '$lib/jobs/JobBar.svelte';
+  import { renewPage, useLive } from '$lib/jobs/live.svelte';
+  import { useShotView } from '$lib/shot/shot-view.svelte';
+  import { counted, formatMoment } from '$lib/text/format';
+
+  let { data, form } = $props();
+
+  const live = useLive();
+  const view = useShotView();
+  const shot = $derived(data.state);
+  const denoising = $derived(data.denoising);
+  let chosenPass: string | null = $state(null);
+  const pass = $derived(chosenPass !== null && denoising.passes.includes(chosenPass) ? chosenPass : (denoising.passes[0] ?? ''));
+  let frames: FrameCount = $state(5);
+  let region: Rectangle | null = $state.raw(null);
+  let shownTest: number | null = $state(null);
+
+  const job = $derived(live.active(shot.shot.id, 'denoise'));
+  const last = $derived(live.job(shot.shot.id, 'denoise'));
+  const measuring = $derived(live.active(shot.shot.id, 'assay'));
+  const engines = $derived(live.state.jobs.filter((one) => one.shotId === shot.shot.id && one.kind === 'denoise' && one.state === 'running').length);
+  const isCounted = $derived(shot.count !== null && !shot.count.stale);
+  const ordered = $derived(workOutOrder(shot.brief).passes.find((one) => one.pass.name === pass) ?? null);
+  const whole = $derived(ordered?.frames ?? FrameSet.empty);
+  const ownTests = $derived(denoising.tests.filter((test) => test.pass === pass));
+  const test = $derived(ownTests.find(({ id }) => id === shownTest) ?? ownTests[0] ?? null);
+  /** The run that the job works on: a test that has not ended, else the range. */
+  const isTesting = $derived(job !== null && denoising.tests[0]?.isDone === false && (denoising.range === null || denoising.tests[0].id > denoising.range.id));
+
+  /** Frames of a stretch that is tried where none is selected. */
+  const USUAL = 8;
+  const proposed = $derived.by(() => {
+    if (view.selectionSize > 1) return view.selectionRange;
+    const all = [...whole];
+    const at = Math.max(
+      0,
+      all.findIndex((frame) => frame >= view.frame),
+    );
+    const first = Math.max(0, Math.min(all.length - USUAL, at - USUAL / 2));
+    return formatFrameRange(FrameSet.of(all.slice(first, first + USUAL)));
+  });
+  const targetOf = (strength: number) =>
+    (
+      denoising.targets.find((one) => one.pass === test?.pass && one.settings === `${strength} ${test.frames}`) ??
+      denoising.targets.find((one) => one.pass === test?.pass && one.settings === null)
+    )?.name ?? '';
+  const blocked = $derived(
+    job !== null ? 'Something is being denoised: let it end, pause it or stop it.' : denoising.isWritable ? '' : `${shot.shot.root} may only be read.`,
+  );
+  const isOrdered = $derived(denoising.range !== null && shot.brief.passes.some(({ name }) => name === denoising.range!.target));
+
+  // A strength that has been tried shows while the others are still tried.
+  const done = $derived(job?.progress?.phase === 'denoising' ? Math.floor(job.progress.done / (denoising.tests[0]?.frameCount ?? 1)) : 0);
+  $effect(() => {
+    if (done > 0 && isTesting) void renewPage();
+  });
+</script>
+
+<svelte:head><title>{shot.shot.name}: denoise · Mint Tally</title></svelte:head>
+
+<main class="flex min-h-0 min-w-0 flex-1 flex-col overflow-y-auto">
+  <div class="flex min-h-[52px] shrink-0 flex-wrap items-center gap-x-4 gap-y-2 border-b border-line px-4.5 py-1.5">
+    <a class="text-soft underline decoration-control underline-offset-3 hover:text-ink" href="/shots/{shot.shot.id}/assay">Assay</a>
+    <h2 class="font-bold">Denoise</h2>
+    {#if denoising.passes.length > 0}
+      <Select
+        label="Pass"
+        labelHidden
+        class="!w-auto"
+        bind:value={() => pass, (one) => (chosenPass = one)}
+        options={denoising.passes.map((name): [string, string] => [name, name])}
+      />
+      <Segments
+        label="Frames that take part in one"
+        value={String(frames)}
+        options={frameCounts.map((count): [string, string, string] => [
+          String(count),
+          count === 1 ? 'by itself' : `${count} frames`,
+          count === 1 ? 'Each frame by itself' : `Steadied over ${count} frames, along the motion vectors`,
+        ])}
+        onchoose={(one) => (frames = frameCounts.find((count) => String(count) === one)!)}
+      />
+      <span class="text-[13px] text-soft">
+        {#if shot.assay}It goes by the noise that was measured {formatMoment(shot.assay.at)}.
+        {:else}The noise has not been measured: that is done along the way, and takes as long again.{/if}
+      </span>
+      <div class="ml-auto flex items-center gap-2">
+        {#if measuring}<div class="w-[260px]"><JobBar job={measuring} wide /></div>
+        {:else if !shot.assay}<form method="POST" action="?/measure" use:enhance>
+            <button type="submit" class="button" disabled={!isCounted}>Measure first</button>
+          </form>{/if}
+      </div>
+    {/if}
+  </div>
+  {#if form && 'refused' in form && form.refused}<Problem message={form.refused} remedy={form.remedy} />{/if}
+  {#if job === null && last?.state === 'failed' && last.error}<Problem message="It could not go on: {last.error.message}" remedy={last.error.remedy} />{/if}
+  {#if denoising.passes.length === 0}
+    <div class="m-auto max-w-[480px] p-6 text-center">
+      <p class="text-[16px] font-bold">There is nothing to denoise.</p>
+      <p class="mt-2 text-soft">
+        {shot.brief.passes.some((one) => !isForDenoising(one) && one.denoisedFrom)
+          ? 'What the brief orders has been denoised already.'
+          : 'Only passes that hold light are filtered: give one the role beauty or light in the brief.'}
+      </p>
+    </div>
+  {:else}
+    <div class="flex flex-wrap gap-x-5 gap-y-4 px-4.5 py-3">
+      <div class="w-[340px] max-w-full shrink-0">
+        <HeatPicture
+          shotId={shot.shot.id}
+          countedAt={shot.count?.at ?? ''}
+          measuredAt={shot.assay?.at ?? ''}
+          {pass}
+          frame={view.frame}
+          target={shot.brief.sampling?.noise ?? null}
+          hasLights={false}
+          resolution={ordered?.resolution ?? null}
+          {region}
+          onregion={(one) => (region = one)}
+        />
+      </div>
+      <div class="min-w-[440px] flex-1 small:min-w-0">
+        <section aria-labelledby="first-a-test">
+          <h3 id="first-a-test" class="mb-2 font-bold">First a test</h3>
+          <TestForm {pass} {frames} ordered={whole} {proposed} most={data.denoising.mostTestFrames} {region} busy={job !== null} />
+          {#if isTesting && job}<div class="mt-3 w-[340px]"><JobBar {job} wide /></div>{/if}
+          {#if test}
+            <div class="mt-3 overflow-x-auto">
+              <TestTable shotId={shot.shot.id} {test} wholeRange={formatFrameRange(whole)} wholeCount={whole.size} {targetOf} {blocked} />
+            </div>
+            {#if ownTests.length > 1}
+              <p class="mt-1 flex flex-wrap gap-x-3 text-[13px]">
+                <span class="text-soft">Tests before:</span>
+                {#each ownTests as one (one.id)}
+                  <button type="button" class="underline decoration-control underline-offset-3" aria-pressed={one === test} onclick={() => (shownTest = one.id)}
+                    >{formatMoment(one.createdAt)}, {counted(one.frameCount, 'frame')}</button
+                  >
+                {/each}
+              </p>
+            {/if}
+          {:else}
+            <p class="mt-3 max-w-[640px] text-soft">
+              A second of the shot at two or three strengths shows more than a still: noise that stands still is seen, noise that crawls is seen more. Try a
+              stretch with what matters in it, watch it beside what was rendered, then take a strength for the whole range.
+            </p>
+          {/if}
+        </section>
+        <section class="mt-5 border-t border-line pt-3" aria-labelledby="then-the-range">
+          <h3 id="then-the-range" class="mb-2 font-bold">Then the range</h3>
+          {#if denoising.range}
+            <RangeSection
+              shotId={shot.shot.id}
+              range={denoising.range}
+              job={isTesting ? null : job}
+              {engines}
+              {isOrdered}
+              ontally={() => view.choosePass(denoising.range!.target)}
+            />
+          {:else}
+            <p class="text-[13px] text-soft">
+              Nothing has been denoised yet. The result goes beside the original, into a folder of its own, and is ordered in the brief as a pass: then it is
+              counted, measured, watched and packed like any other.
+            </p>
+          {/if}
+          {#if !denoising.isWritable}<p class="mt-1 text-[13px]">
+              {shot.shot.root} may only be read: a test can be made, the range only by <code class="figure">./mint denoise</code>.
+            </p>{/if}
+        </section>
+      </div>
+    </div>
+  {/if}
+</main>
