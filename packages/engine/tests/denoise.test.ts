@@ -2,13 +2,13 @@ import { cpSync, existsSync, mkdirSync, mkdtempSync, readdirSync, readFileSync, 
 import os from 'node:os';
 import path from 'node:path';
 import { luminanceOf, memorySource, recogniseFormat } from '@mint-tally/core';
-import { encodePasses, renderFrame, type RenderedFrame } from '@mint-tally/standin-farm';
+import { encodePasses, type RenderedFrame } from '@mint-tally/standin-farm';
 import { afterAll, beforeAll, describe, expect, it } from 'vitest';
+import { LIT, renderLit, writeLitShot } from '../../../tests/support/lit-shot.ts';
 import { runDenoise } from '../src/denoising/command.ts';
 import { codecTools } from '../src/inspection/codec-tools.ts';
 
-const [WIDTH, HEIGHT, FRAMES, STEP] = [112, 64, 5, 1 / 400];
-const PASSES = ['beauty', 'albedo', 'normal', 'depth', 'motion'] as const;
+const FRAMES = 5;
 
 interface Printed {
   written: number;
@@ -30,23 +30,6 @@ interface Printed {
 let top = '';
 let shot = '';
 let truth: RenderedFrame;
-const render = (i: number, samples: number, seed: number) =>
-  renderFrame({ view: 'plain', time: 0.2 + i * STEP, step: STEP, width: WIDTH, height: HEIGHT, samples, seed, meanFeatures: true });
-
-/** Writes frames as a shot. */
-function write(folder: string, frames: readonly RenderedFrame[], passes: readonly (typeof PASSES)[number][] = PASSES): string {
-  frames.forEach((frame, i) => {
-    for (const pass of passes) {
-      mkdirSync(path.join(folder, pass), { recursive: true });
-      const file = { pass, path: '', format: 'exr', compression: 'zip', type: pass === 'beauty' ? 'half' : 'float' } as const;
-      writeFileSync(path.join(folder, pass, `${pass}.${1001 + i}.exr`), encodePasses(frame, [file], { host: 'reef', samples: 16, frame: 1001 + i }));
-    }
-  });
-  const order = passes.map((name) => ({ name, role: name, pattern: `${name}/${name}.####.exr` }));
-  writeFileSync(path.join(folder, 'brief.json'), JSON.stringify({ shot: 'orr_010', range: `1001-${1000 + FRAMES}`, fps: '24', passes: order }));
-  return folder;
-}
-
 const anew = () => mkdtempSync(path.join(top, 'shot-'));
 const copyOfShot = () => {
   const folder = anew();
@@ -76,10 +59,10 @@ function errorOf(file: string): number {
 
 beforeAll(() => {
   top = mkdtempSync(path.join(os.tmpdir(), 'mint-denoise-'));
-  truth = render(2, 400, 999);
-  shot = write(
+  truth = renderLit(2, 400, 999);
+  shot = writeLitShot(
     anew(),
-    Array.from({ length: FRAMES }, (_, i) => render(i, 16, 10 + i)),
+    Array.from({ length: FRAMES }, (_, i) => renderLit(i, 16, 10 + i)),
   );
 });
 afterAll(() => rmSync(top, { recursive: true, force: true }));
@@ -161,7 +144,7 @@ describe('mint denoise', () => {
   });
 
   it('works with the colours alone, and says what would help', async () => {
-    const folder = write(anew(), [render(2, 16, 12)], ['beauty']);
+    const folder = writeLitShot(anew(), [renderLit(2, 16, 12)], ['beauty']);
     const { status, printed } = await denoise(folder, path.join(top, 'bare'), '--range', '1001');
     expect([status, printed.written]).toEqual([0, 1]);
     expect(printed.lacking.map((lack) => lack.split(' ')[0])).toEqual(['albedo', 'normal', 'depth', 'motion']);
@@ -169,14 +152,14 @@ describe('mint denoise', () => {
   });
 
   it('leaves pixels that are no numbers as they are, and tells how many', async () => {
-    const frame = render(2, 16, 12);
-    frame.beauty[4 * (20 * WIDTH + 30)] = NaN;
-    frame.beauty[4 * (20 * WIDTH + 31)] = Infinity;
-    const folder = write(anew(), [frame]);
+    const frame = renderLit(2, 16, 12);
+    frame.beauty[4 * (20 * LIT.width + 30)] = NaN;
+    frame.beauty[4 * (20 * LIT.width + 31)] = Infinity;
+    const folder = writeLitShot(anew(), [frame]);
     const { printed } = await denoise(folder, path.join(top, 'holes'), '--range', '1001');
     expect(printed.frames[0]!.notNumbers).toBe(2);
     const red = decoded(path.join(top, 'holes', 'beauty.1001.exr')).planes.find(({ channel }) => channel === 'R')!;
-    const [nan, infinite, beside] = [30, 31, 32].map((x) => red.data[red.offset + (20 * WIDTH + x) * red.stride]!);
+    const [nan, infinite, beside] = [30, 31, 32].map((x) => red.data[red.offset + (20 * LIT.width + x) * red.stride]!);
     expect(nan! & 0x7c00 && nan! & 0x3ff).toBeTruthy();
     expect(infinite).toBe(0x7c00);
     expect(beside! & 0x7c00).not.toBe(0x7c00);
@@ -198,7 +181,7 @@ describe('mint denoise', () => {
   it('refuses other formats before anything is measured', async () => {
     const folder = anew();
     mkdirSync(path.join(folder, 'beauty'));
-    const frame = render(2, 1, 12);
+    const frame = renderLit(2, 1, 12);
     writeFileSync(
       path.join(folder, 'beauty', 'beauty.1001.png'),
       encodePasses(frame, [{ pass: 'beauty', path: '', format: 'png', compression: 'none', type: 'half' }], { host: 'reef', samples: 1, frame: 1001 }),

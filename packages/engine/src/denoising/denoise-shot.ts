@@ -1,3 +1,4 @@
+import { mkdir } from 'node:fs/promises';
 import path from 'node:path';
 import {
   formatFrameRange,
@@ -96,6 +97,7 @@ async function optionsOf({ database, config }: JobTools, { run, shot, saved }: W
   };
   if (request.purpose === 'test') {
     const place = testPlace(run.id, strength);
+    await mkdir(config.dataFolder, { recursive: true });
     return { ...common, limit: config.dataFolder, out: place.pictures, test: { region: request.region, ghosts: place.ghosts } };
   }
   const pattern = parseNamePattern(request.target!.pattern);

@@ -5,6 +5,7 @@ import { HeldFolder } from '@mint-tally/disk';
 import {
   aloneInTheHouse,
   forgetOldRecords,
+  keptDenoiseTests,
   knownContents,
   listPackagePlaces,
   listSetAsides,
@@ -15,12 +16,15 @@ import {
   type House,
 } from '@mint-tally/store';
 import type { Config } from '../config/config.ts';
+import { testFolder } from '../denoising/test-place.ts';
 import { findRoot, resolveWritable } from '../files/roots.ts';
 import { unfinishedOf } from '../packaging/write-bag.ts';
 
 const DAY = 86_400_000;
 const FIRST_AFTER = 60_000;
 const EVERY = 3_600_000;
+/** Tests of the filters whose pictures are kept, of each shot. */
+const KEPT_TESTS = 3;
 
 interface Amount {
   files: number;
@@ -73,7 +77,7 @@ export class Housekeeper {
     const records = await forgetOldRecords(this.database, new Date(now - keep.records * DAY));
     const pictures = await this.keepPictures(now - keep.pictures * DAY);
     const setAside = await this.keepSetAside(now);
-    const unfinished = (await this.clearTests()) + (await this.clearPackages());
+    const unfinished = (await this.clearTests()) + (await this.clearDenoiseTests()) + (await this.clearPackages());
     const house: House = {
       at: now,
       records,
@@ -141,6 +145,15 @@ export class Housekeeper {
     const left = jobs.filter((job) => !running.has(job));
     for (const job of left) await rm(path.join(top, String(job)), { recursive: true, force: true });
     return left.length;
+  }
+
+  /** Tests of the filters go when newer ones of the shot are there, or the shot is not. */
+  private async clearDenoiseTests(): Promise<number> {
+    const top = testFolder(this.config);
+    const kept = await keptDenoiseTests(this.database, KEPT_TESTS);
+    const old = (await namesIn(top)).map(Number).filter((run) => Number.isInteger(run) && !kept.has(run));
+    for (const run of old) await rm(path.join(top, String(run)), { recursive: true, force: true });
+    return old.length;
   }
 
   /** Packages that jobs which are over left unfinished. */

@@ -51,6 +51,8 @@ export class JobRunner {
   private readonly ends = new Set<Promise<void>>();
   /** How often the database broke off in the middle of a job. */
   private readonly breaks = new Map<number, number>();
+  /** Jobs that have ended here. */
+  private ended = 0;
   private stopping = false;
   private looking: Promise<void> = Promise.resolve();
   private presence: NodeJS.Timeout | null = null;
@@ -103,6 +105,7 @@ export class JobRunner {
     let ringing: Promise<boolean> | null = null;
     let lying = true;
     while (!this.stopping) {
+      const { ended } = this;
       try {
         const lease = await leaseJob(this.tools.database, this.id, this.takes());
         if (lease === 'settled') continue;
@@ -111,7 +114,8 @@ export class JobRunner {
           this.begin(lease.job);
           continue;
         }
-        for (let heard = false; !heard && !this.stopping;) {
+        // One that ended while it looked has made room that the look did not count on.
+        for (let heard = false; !heard && !this.stopping && ended === this.ended;) {
           ringing ??= this.bell.wait([...this.running.keys()], lying);
           const rang = await Promise.race([ringing, ...[...this.ends].map((end) => end.then(() => 'room' as const))]);
           // A job that is not trusted yet may have become so.
@@ -154,6 +158,7 @@ export class JobRunner {
       .finally(() => {
         this.running.delete(job.id);
         this.ends.delete(end);
+        this.ended++;
       });
     this.ends.add(end);
   }

@@ -62,6 +62,8 @@
 
   const TONES = ['mint', 'odd', 'ink', 'soft', 'bad'];
   const SHAPES = ['circle', 'rect', 'triangle', 'diamond', 'pin'];
+  /** Of as many dashes or shapes as there are tones: with every round of the tones they move on by one, so that no two passes look alike. */
+  const inTurn = <One,>(list: readonly One[], i: number) => list[(i + Math.floor(i / TONES.length)) % list.length];
   const shortly = (value: number) => String(Number(value.toPrecision(3)));
 
   /** How lines and texts of a chart look in this theme. */
@@ -100,7 +102,7 @@
       series: passes.map((pass, i) => ({
         name: pass,
         type: 'scatter' as const,
-        symbol: SHAPES[i % SHAPES.length],
+        symbol: inTurn(SHAPES, i),
         symbolSize: (data: [number, number, number]) => (data[2] === playhead ? 14 : 8),
         data: frames
           .filter((frame) => frame.pass === pass && frame[other] !== null && frame[figure] !== null)
@@ -146,7 +148,7 @@
           showSymbol: false,
           connectNulls: false,
           data: frames.filter((frame) => frame.pass === pass).map((frame) => [frame.frame, frame[figure]]),
-          lineStyle: { color: tone(TONES[i % TONES.length]!), width: i === 0 ? 2 : 1.3, type: DASHES[i % DASHES.length] as 'solid' },
+          lineStyle: { color: tone(TONES[i % TONES.length]!), width: i === 0 ? 2 : 1.3, type: inTurn(DASHES, i) as 'solid' },
           itemStyle: { color: tone(TONES[i % TONES.length]!) },
           ...(i === 0 ? { markLine: mark({ color: tone('ink'), width: 1.5, type: 'solid' }, [{ xAxis: playhead }]) } : {}),
         })),

@@ -86,12 +86,12 @@
         {:else if region && !refused}· reading the region …{/if}
       </span>
       <div class="ml-auto flex items-center gap-2">
-        <a class="button" href="/shots/{shot.shot.id}/assay/denoise">Denoise</a>
-        {#if shot.assay !== null}<a class="button" href="/shots/{shot.shot.id}/assay/report">Report</a>{/if}
+        <a class="button button-small" href="/shots/{shot.shot.id}/assay/denoise">Denoise</a>
+        {#if shot.assay !== null}<a class="button button-small" href="/shots/{shot.shot.id}/assay/report">Report</a>{/if}
         {#if job}<div class="w-[280px]"><JobBar {job} wide waits={live.waits(shot.shot.id, 'assay')} /></div>
         {:else}
           <form method="POST" action="?/measure" use:enhance>
-            <button type="submit" class={['button', shot.assay === null && 'button-main']} disabled={!isCounted}
+            <button type="submit" class={['button button-small', shot.assay === null && 'button-main']} disabled={!isCounted}
               >{shot.assay === null ? 'Measure' : 'Measure again'}</button
             >
           </form>
