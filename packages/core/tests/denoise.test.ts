@@ -1,6 +1,7 @@
 import { describe, expect, it } from 'vitest';
 import {
   DenoiseSettingError,
+  detailKept,
   filterFrame,
   further,
   greyOf,
@@ -9,9 +10,12 @@ import {
   parseFrameCount,
   parseStrength,
   refuseData,
+  secondsForRange,
+  shareOfDetail,
   steadyFrame,
   trailAfter,
   trailBefore,
+  type DenoiseFigures,
   type FrameToSteady,
   type PictureToDenoise,
 } from '../src/index.ts';
@@ -225,5 +229,52 @@ describe('what is asked for', () => {
     for (const role of ['half', 'albedo', 'normal', 'depth', 'motion', 'occlusion', 'matte', 'id', 'other', undefined] as const)
       expect(() => refuseData({ name: 'that', role })).toThrow(NotForDenoisingError);
     expect(() => refuseData({ name: 'beauty_denoised', role: 'beauty', denoisedFrom: 'beauty' })).toThrow(/denoised already/);
+  });
+});
+
+describe('the detail that is kept', () => {
+  const truth = light.map((value, i) => value * bricks[i]!);
+  const picture = pictureOf(truth, { albedo: [bricks, bricks, bricks] }, SIGMA / 2);
+  const given = knownNoise(COUNT, 99).map((value) => (value * SIGMA * tinted) / 2);
+  const nothing = new Float32Array(COUNT);
+  const shareOf = (luminance: Float32Array, left: Float32Array) => shareOfDetail([detailKept(picture, { luminance, left, known: given })])!;
+  const ofTruth = truth.map((value) => value * tinted);
+
+  it('is all of it where nothing was done, or only the noise is gone', () => {
+    // What is left of known noise is not the noise of the picture, but as much of it.
+    expect(shareOf(picture.luminance, given)).toBeCloseTo(1, 1);
+    expect(shareOf(ofTruth, nothing)).toBeCloseTo(1, 1);
+  });
+
+  it('is half where half of it is gone, and little where all is smeared', () => {
+    const smooth = light.map((value) => value * 0.55 * tinted);
+    const halfway = ofTruth.map((value, i) => (value + smooth[i]!) / 2);
+    expect(shareOf(halfway, nothing)).toBeCloseTo(0.5, 1);
+    expect(Math.abs(shareOf(smooth, nothing))).toBeLessThan(0.1);
+  });
+
+  it('is less, the stronger the filter is, where the features say nothing of the texture', () => {
+    const [weak, strong] = [0.5, 4].map((strength) => {
+      const blind = pictureOf(truth, {}, SIGMA / 2);
+      const { colours, left } = filterFrame(blind, sigmas(SIGMA / 2), strength, 99);
+      return shareOfDetail([detailKept(blind, { luminance: greyOf(colours), left, known: given })])!;
+    });
+    expect(weak).toBeGreaterThan(0.7);
+    expect(strong).toBeLessThan(weak!);
+  });
+
+  it('is not known where there is nothing but noise', () => {
+    const flat = pictureOf(new Float32Array(COUNT).fill(0.5));
+    expect(shareOfDetail([detailKept(flat, { luminance: flat.luminance, left: given, known: given.map((value) => 2 * value) })])).toBeNull();
+  });
+});
+
+describe('the time that a range takes', () => {
+  const figures = { filtered: 12, secondsEach: 4, threads: 2 } as DenoiseFigures;
+
+  it('counts the frames beside each stretch, and threads that share them', () => {
+    expect(secondsForRange(figures, 24, 1)).toBe(48);
+    expect(secondsForRange(figures, 48, 5)).toBe(((48 + 2 * 4) * 4) / 2);
+    expect(secondsForRange({ ...figures, filtered: 0 }, 48, 5)).toBeNull();
   });
 });

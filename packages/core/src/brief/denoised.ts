@@ -55,6 +55,7 @@ function patternBeside({ shot, naming, version = '' }: Brief, { name, pattern }:
   return formatNamePattern({
     ...own,
     directory: own.directory === '' ? name + suffix : own.directory + suffix,
-    prefix: sibling ? sibling.prefix : stem + suffix + separator,
+    // A bare number stays one: its folder tells it apart.
+    prefix: sibling ? sibling.prefix : stem === '' ? own.prefix : stem + suffix + separator,
   });
 }
