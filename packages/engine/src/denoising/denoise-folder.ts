@@ -80,6 +80,8 @@ export interface Denoising {
   /** Frames that were filtered, those beside the wanted ones too, and the seconds that one of them took a thread. */
   readonly filtered: number;
   readonly secondsEach: number;
+  /** What it went by; null where nothing was left to do. */
+  readonly noise: KnownNoise | null;
 }
 
 /**
@@ -112,26 +114,13 @@ export async function denoiseFolder(options: DenoiseOptions): Promise<Denoising 
     settings,
   );
   const left = places.filter((at) => !there.has(plan.frames[at]!.frame));
-  if (left.length === 0) return { frames: [], kept: FrameSet.of(there), missing, lacking: lackingOf(plan.frames), filtered: 0, secondsEach: 0 };
+  if (left.length === 0) return { frames: [], kept: FrameSet.of(there), missing, lacking: lackingOf(plan.frames), filtered: 0, secondsEach: 0, noise: null };
   const reach = (options.frames - 1) / 2;
   const step = stepOf(counted.order);
   // Noise is measured of all that were asked for, and beside them: what was stopped comes out as if it had not been.
   const [first, end] = [Math.max(0, places[0]! - reach - 1), Math.min(plan.frames.length, places.at(-1)! + reach + 2)];
   const frames = plan.frames.slice(first, end);
-  const noise =
-    knownOf(options.known ?? null, frames, pass) ??
-    (await measurePlan({
-      folder,
-      brief,
-      plan: { passes: [pass], frames },
-      step,
-      threads,
-      apart,
-      stopped,
-      onProgress: (done, total) => onProgress?.('measuring', done, total),
-    }).then(
-      (measured) => measured && { frames: new Map(measured.frames.map((frame) => [frame.frame, frame])), convention: measured.convention?.convention ?? null },
-    ));
+  const noise = knownOf(options.known ?? null, frames, pass) ?? (await measureNoise(options, frames, step));
   if (!noise) return null;
   let written = there.size;
   onProgress?.('denoising', written, places.length);
@@ -167,11 +156,31 @@ export async function denoiseFolder(options: DenoiseOptions): Promise<Denoising 
     lacking: lackingOf(frames),
     filtered,
     secondsEach,
+    noise,
   };
 }
 
+/** Measures the noise of frames; null when it was stopped. */
+async function measureNoise(options: DenoiseOptions, frames: readonly FramePlan[], step: number): Promise<KnownNoise | null> {
+  const { folder, brief, pass, threads = os.availableParallelism(), apart = false, onProgress, stopped = () => false } = options;
+  onProgress?.('measuring', 0, frames.length);
+  const measured = await measurePlan({
+    folder,
+    brief,
+    plan: { passes: [pass], frames },
+    step,
+    threads,
+    apart,
+    stopped,
+    onProgress: (done, total) => onProgress?.('measuring', done, total),
+  });
+  if (!measured) return null;
+  const { convention } = measured;
+  return { frames: new Map(measured.frames.map((frame) => [frame.frame, frame])), convention: convention?.convention ?? null, at: options.now };
+}
+
 /** What was measured before, where it is of all these frames and of their files as they are. */
-function knownOf(known: KnownNoise | null, frames: readonly FramePlan[], pass: string): Pick<KnownNoise, 'frames' | 'convention'> | null {
+function knownOf(known: KnownNoise | null, frames: readonly FramePlan[], pass: string): KnownNoise | null {
   if (!known) return null;
   const isKnown = ({ frame, colours, features }: FramePlan) =>
     known.frames.has(frame) && [colours[pass]!, ...Object.values(features)].every((file) => file === null || file.modified <= known.at);

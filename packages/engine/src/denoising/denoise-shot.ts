@@ -54,6 +54,7 @@ export async function denoiseShot(tools: JobTools, control: JobControl): Promise
   if (!run || !shot || !saved) throw new MintError('no-brief', 'The shot, its brief or what was to be denoised is not there any more.');
   const work: Work = { run, shot, saved };
   const begun = await denoiseProgress(database, runId);
+  let known = await knownNoiseOf(database, run, saved.brief);
   for (;;) {
     const part = await control.record((inside) => claimDenoisePart(inside, runId, control.job.id));
     if (!part) return async () => ({ run: runId });
@@ -61,6 +62,7 @@ export async function denoiseShot(tools: JobTools, control: JobControl): Promise
     const denoising = await denoiseFolder({
       ...(await optionsOf(tools, work, run.request.strengths[part.strength]!)),
       range: part.frames,
+      known,
       now: Date.now(),
       threads: tools.config.workers,
       apart: true,
@@ -73,6 +75,8 @@ export async function denoiseShot(tools: JobTools, control: JobControl): Promise
       },
     });
     if (!denoising) return null;
+    // The next strength goes by what was measured for this one.
+    known = denoising.noise ?? known;
     const figures = figuresOf(denoising, tools.config.workers);
     const isDone = await control.record(async (inside) => {
       const ended = await endDenoisePart(inside, runId, part.part, figures);
@@ -84,7 +88,7 @@ export async function denoiseShot(tools: JobTools, control: JobControl): Promise
 }
 
 /** Where the frames are, and where what comes of them goes. */
-async function optionsOf({ database, config }: JobTools, { run, shot, saved }: Work, strength: number): Promise<Omit<DenoiseOptions, 'range' | 'now'>> {
+async function optionsOf({ config }: JobTools, { run, shot, saved }: Work, strength: number): Promise<Omit<DenoiseOptions, 'range' | 'now'>> {
   const { request } = run;
   const root = findRoot(config.roots, shot.root);
   const common = {
@@ -93,7 +97,6 @@ async function optionsOf({ database, config }: JobTools, { run, shot, saved }: W
     pass: request.pass,
     strength,
     frames: request.frames as FrameCount,
-    known: await knownNoiseOf(database, run, saved.brief),
   };
   if (request.purpose === 'test') {
     const place = testPlace(run.id, strength);

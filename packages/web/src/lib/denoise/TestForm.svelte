@@ -57,7 +57,7 @@
 <form
   method="POST"
   action="?/begin"
-  class="flex flex-wrap items-start gap-x-5 gap-y-2"
+  class="flex flex-wrap items-end gap-x-5 gap-y-2"
   use:enhance={() =>
     ({ update }) =>
       update({ reset: false })}
@@ -72,7 +72,7 @@
   </div>
   <fieldset>
     <legend class="mb-1 text-soft">Strengths</legend>
-    <div class="flex items-center gap-3 py-1">
+    <div class="flex flex-wrap items-center gap-x-3 gap-y-1 py-1">
       {#each Object.keys(strengths) as name (name)}
         <label class="flex items-center gap-1.5"><input type="checkbox" class="accent-(--mint)" value={name} bind:group={chosen} />{name}</label>
       {/each}
@@ -86,9 +86,9 @@
         aria-describedby="own-problem"
       />
     </div>
-    <span id="own-problem" class="block text-[13px] text-bad">{ownProblem}</span>
+    <span id="own-problem" class="block text-[13px] text-bad" role="status">{ownProblem}</span>
   </fieldset>
-  <div class="pt-[26px]">
+  <div class="pb-0.5">
     <button type="submit" class="button" disabled={!isReady}
       >Try {counted(wanted.frames?.size ?? 0, 'frame')} at {tried.length === 1 ? 'one strength' : `${tried.length} strengths`}</button
     >

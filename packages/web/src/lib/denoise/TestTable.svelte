@@ -41,7 +41,7 @@
   </thead>
   <tbody>
     <tr class="border-t border-line text-soft [&>td]:py-1 [&>td]:pr-3">
-      <td>as rendered</td>
+      <td class="whitespace-nowrap">as rendered</td>
       <td class="figure text-right">{sayFigure(before?.noiseBefore ?? null)}</td>
       <td class="figure text-right">{sayFigure(before?.temporalBefore ?? null)}</td>
       <td></td><td></td><td></td><td></td><td></td>

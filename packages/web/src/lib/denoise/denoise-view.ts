@@ -17,7 +17,7 @@ export interface TriedStrength {
   readonly strength: number;
   /** Null until it has been tried. */
   readonly figures: DenoiseFigures | null;
-  /** For the whole range of the pass; null where a part of the picture was tried, or nothing is known. */
+  /** For the whole range of the pass; null where it cannot be told. */
   readonly secondsForRange: number | null;
 }
 

@@ -9,11 +9,13 @@ import {
   SEATS,
   secondsForRange,
   STRETCH,
+  TILE,
   workOutOrder,
   type Brief,
   type DenoiseFigures,
   type DenoiseRequest,
   type FrameCount,
+  type Rectangle,
 } from '@mint-tally/core';
 import { findRoot } from '@mint-tally/engine';
 import {
@@ -84,7 +86,9 @@ function freshPlace(brief: Brief, pass: string, ranges: readonly DenoiseRun[]) {
 
 function testView({ id, request, createdAt, outcome, parts }: DenoiseRun, brief: Brief): TestView {
   const { pass, frames, range, region, strengths } = request;
-  const all = workOutOrder(brief).passes.find((one) => one.pass.name === pass)?.frames.size ?? 0;
+  const ordered = workOutOrder(brief).passes.find((one) => one.pass.name === pass);
+  const all = ordered?.frames.size ?? 0;
+  const times = region === null ? 1 : timesLarger(region, ordered?.resolution ?? null);
   return {
     id,
     pass,
@@ -96,9 +100,17 @@ function testView({ id, request, createdAt, outcome, parts }: DenoiseRun, brief:
     isDone: outcome !== null,
     strengths: strengths.map((strength, place) => {
       const figures = parts.find((part) => part.strength === place)?.figures ?? null;
-      return { strength, figures, secondsForRange: figures && region === null ? secondsForRange(figures, all, frames) : null };
+      const seconds = figures && secondsForRange(figures, all, frames);
+      return { strength, figures, secondsForRange: seconds !== null && times !== null ? seconds * times : null };
     }),
   };
+}
+
+/** How many times a part, with the tiles around it that are filtered too, goes into the picture; null where its size is not ordered. */
+function timesLarger([, , width, height]: Rectangle, resolution: readonly [number, number] | null): number | null {
+  if (!resolution) return null;
+  const side = (part: number, whole: number) => Math.min(whole, part + 5 * TILE);
+  return (resolution[0] * resolution[1]) / (side(width, resolution[0]) * side(height, resolution[1]));
 }
 
 function rangeView({ id, request, outcome, parts }: DenoiseRun): RangeView {

@@ -129,7 +129,7 @@
           onregion={(one) => (region = one)}
         />
       </div>
-      <div class="min-w-[440px] flex-1 small:min-w-0">
+      <div class="min-w-[min(440px,100%)] flex-1">
         <section aria-labelledby="first-a-test">
           <h3 id="first-a-test" class="mb-2 font-bold">First a test</h3>
           <TestForm {pass} {frames} ordered={whole} {proposed} most={data.denoising.mostTestFrames} {region} busy={job !== null} />

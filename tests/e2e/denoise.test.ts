@@ -1,0 +1,137 @@
+import { mkdirSync, readdirSync } from 'node:fs';
+import path from 'node:path';
+import type { Database } from '@mint-tally/store';
+import { litBrief, renderLit, writeLitShot } from '../support/lit-shot.ts';
+import { expect, test } from './application.ts';
+import { askForCount, databaseOf, makeShot, untilQuiet } from './asking.ts';
+
+test.use({ instance: 'denoise', writable: true });
+test.describe.configure({ mode: 'serial' });
+
+const FRAMES = 10;
+let database: Database;
+let folder = '';
+const filesOf = (pass: string) => readdirSync(path.join(folder, pass)).sort();
+
+test.beforeAll(async ({ application, request }) => {
+  folder = path.join(application.shots, 'orr_010');
+  mkdirSync(folder);
+  writeLitShot(
+    folder,
+    Array.from({ length: FRAMES }, (_, i) => renderLit(i, 4, 20 + i)),
+  );
+  await makeShot(request, application, 'orr_010', litBrief(FRAMES));
+  database = databaseOf(application);
+  await askForCount(request, application, 1);
+  await untilQuiet(database);
+});
+test.afterAll(() => database.close());
+
+test('a stretch is tried at some strengths, and watched beside what was rendered', async ({ page }) => {
+  await page.goto('/shots/1/assay');
+  await page.getByRole('link', { name: 'Denoise' }).click();
+  await expect(page.getByText('Nothing has been denoised yet.')).toBeVisible();
+  const range = page.getByLabel('Frames to try');
+  await expect(range).toHaveValue('1001-1008');
+  await range.fill('2001-2003');
+  await expect(page.getByText('None of these frames is ordered of beauty.')).toBeVisible();
+  await expect(page.getByRole('button', { name: /^Try/ })).toBeDisabled();
+  await range.fill('1004-1006');
+  const own = page.getByLabel('Another strength, as a number; middle is 1');
+  await own.fill('99');
+  await expect(page.getByRole('button', { name: /^Try/ })).toBeDisabled();
+  await own.fill('1.5');
+  await page.getByRole('checkbox', { name: 'light' }).uncheck();
+  // With the keyboard alone from here.
+  await page.getByRole('button', { name: 'Try 3 frames at 2 strengths' }).focus();
+  await page.keyboard.press('Enter');
+  const table = page.getByRole('table', { name: 'Test of 3 frames of beauty' });
+  await expect(table.getByRole('link', { name: 'Watch 1.5 beside what was rendered' })).toBeVisible({ timeout: 60_000 });
+  for (const strength of ['middle', '1.5']) {
+    const cells = table.getByRole('row', { name: new RegExp(`^${strength}`) }).getByRole('cell');
+    // Less than half of the noise, and most of the detail.
+    expect(Number(/(\d+) %/.exec(await cells.nth(0).innerText())![1])).toBeLessThan(50);
+    expect(Number(/(\d+) %/.exec(await cells.nth(2).innerText())![1])).toBeGreaterThan(30);
+  }
+  expect(readdirSync(folder)).not.toContain('beauty_denoised');
+
+  await table.getByRole('link', { name: 'Watch middle beside what was rendered' }).click();
+  await expect(page.getByText('against denoised, middle')).toBeVisible();
+  await expect(page.getByText('3 of 3 frames have a partner')).toBeVisible();
+  await expect(page.getByRole('group', { name: 'Way of comparing' }).getByRole('button', { name: 'split' })).toHaveAttribute('aria-pressed', 'true');
+  await expect(page.getByRole('slider', { name: 'Playhead' })).toHaveAttribute('aria-valuenow', '1004');
+  await expect(page.getByText('of 1004-1006 (selection)')).toBeVisible();
+  // What somebody chooses then stays, also when the page is read anew.
+  await page.getByRole('group', { name: 'Way of comparing' }).getByRole('button', { name: 'differs' }).click();
+  const renewed = page.waitForResponse((response) => response.url().includes('__data.json'));
+  await page.evaluate(() => fetch('/shots/1/tally?/count', { method: 'POST', headers: { accept: 'application/json' }, body: new URLSearchParams() }));
+  await renewed;
+  await expect(page.getByRole('group', { name: 'Way of comparing' }).getByRole('button', { name: 'differs' })).toHaveAttribute('aria-pressed', 'true');
+
+  await page.goBack();
+  await page.getByRole('link', { name: 'Ghosts of middle: where neighbours were kept out' }).click();
+  await expect(page.getByText('against ghosts kept out, middle')).toBeVisible();
+  await page.goto('/shots/1/view?test=999&strength=1');
+  await expect(page.getByRole('combobox', { name: 'Compare with' })).toHaveValue('');
+});
+
+test('a strength is taken for the range, paused, gone on with, and becomes a pass like any other', async ({ page }) => {
+  await page.goto('/shots/1/assay/denoise');
+  await page.getByRole('button', { name: 'Take middle' }).click();
+  await expect(page.getByText('beauty_denoised, middle, over 5 frames: goes on.')).toBeVisible();
+  // Another one must not come between.
+  await expect(page.getByRole('button', { name: 'Take 1.5' })).toBeDisabled();
+  await page.getByRole('button', { name: 'Pause' }).click();
+  await expect(page.getByText('paused: it goes on behind the last frame that is there')).toBeVisible();
+  await page.getByRole('button', { name: 'Go on' }).click();
+  await expect(page.getByText('beauty_denoised, middle, over 5 frames: done.')).toBeVisible({ timeout: 90_000 });
+  expect(filesOf('beauty_denoised')).toEqual(filesOf('beauty').map((name) => name.replace('beauty', 'beauty_denoised')));
+  await untilQuiet(database);
+  await page.getByRole('link', { name: 'Its tally' }).click();
+  await expect(page.getByText('beauty_denoised 1001 sound')).toBeVisible();
+  await expect(page.getByTestId('missing')).toContainText('0');
+  await page.goto('/shots/1/brief');
+  await expect(page.getByLabel('What beauty_denoised is made from')).toHaveValue('beauty');
+  await page.goto('/shots/1/assay/denoise');
+  await page.getByRole('link', { name: 'Watch beside beauty' }).click();
+  await expect(page.getByText('against beauty_denoised')).toBeVisible();
+  await expect(page.getByText(/10 of 10/).first()).toBeVisible();
+});
+
+test('another strength goes to another pass, and one that was stopped for good is begun anew', async ({ page }) => {
+  await page.goto('/shots/1/assay/denoise');
+  await page.getByRole('button', { name: 'Take 1.5' }).click();
+  await expect(page.getByText('beauty_denoised_2, 1.5, over 5 frames: goes on.')).toBeVisible();
+  await page.getByRole('button', { name: 'Stop for good' }).click();
+  await expect(page.getByText(/beauty_denoised_2, 1.5, over 5 frames: stopped/)).toBeVisible();
+  await untilQuiet(database);
+  await page.reload();
+  await page.getByRole('button', { name: 'Take 1.5' }).click();
+  await expect(page.getByText('beauty_denoised_2, 1.5, over 5 frames: done.')).toBeVisible({ timeout: 90_000 });
+  expect(filesOf('beauty_denoised_2')).toHaveLength(FRAMES);
+  // The first one is as it was.
+  expect(filesOf('beauty_denoised')).toHaveLength(FRAMES);
+  await untilQuiet(database);
+  await page.goto('/shots/1/brief');
+  await expect(page.getByLabel('What beauty_denoised_2 is made from')).toHaveValue('beauty');
+});
+
+test('asked wrongly, it says what is wrong and begins nothing', async ({ page, application, request }) => {
+  const { address } = application;
+  const ask = async (form: Record<string, string>) => {
+    const wish = { purpose: 'test', pass: 'beauty', strengths: '1', frames: '5', range: '1001-1003', region: '', ...form };
+    const response = await request.post(`${address}/shots/1/assay/denoise?/begin`, { headers: { origin: address, accept: 'application/json' }, form: wish });
+    return ((await response.json()) as { type: string; data: string }).data;
+  };
+  expect(await ask({ pass: 'normal' })).toContain('The pass normal is not denoised: means of normals are no normals.');
+  expect(await ask({ pass: 'beauty_denoised' })).toContain('it has been denoised already');
+  expect(await ask({ pass: 'gone' })).toContain('The brief orders no pass gone.');
+  expect(await ask({ range: '1-3' })).toContain('None of 1-3 is ordered of beauty.');
+  expect(await ask({ range: 'all of it' })).toContain('all of it');
+  expect(await ask({ frames: '4' })).toContain('This cannot be asked for');
+  expect(await ask({ strengths: '0' })).toContain('This cannot be asked for');
+  expect(await ask({ region: '1 2 3' })).toContain('This cannot be asked for');
+  expect(await database.rows("SELECT id FROM jobs WHERE kind = 'denoise' AND state IN ('queued', 'running')")).toEqual([]);
+  await page.goto('/shots/1/assay/denoise');
+  await expect(page.getByRole('alert')).toHaveCount(0);
+});
