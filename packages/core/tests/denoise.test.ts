@@ -253,6 +253,14 @@ describe('the detail that is kept', () => {
     expect(Math.abs(shareOf(smooth, nothing))).toBeLessThan(0.1);
   });
 
+  it('is told by a better render, whatever its own noise', () => {
+    const better = pictureOf(truth, {}, SIGMA / 8, 31).luminance;
+    const against = (luminance: Float32Array) =>
+      shareOfDetail([detailKept(picture, { luminance, left: nothing, known: given }, { luminance: better, noise: 1 / 4 })])!;
+    expect(against(ofTruth)).toBeCloseTo(1, 1);
+    expect(against(ofTruth.map((value, i) => (value + light[i]! * 0.55 * tinted) / 2))).toBeCloseTo(0.5, 1);
+  });
+
   it('is less, the stronger the filter is, where the features say nothing of the texture', () => {
     const [weak, strong] = [0.5, 4].map((strength) => {
       const blind = pictureOf(truth, {}, SIGMA / 2);

@@ -27,11 +27,7 @@ describe('where a pass goes without its noise', () => {
   });
 
   it('is another place for each way of doing it', () => {
-    expect([0, 1, 2].map((version) => denoisedPlace(briefOf(), 'beauty', version).name)).toEqual([
-      'beauty_denoised',
-      'beauty_denoised_2',
-      'beauty_denoised_3',
-    ]);
+    expect([0, 1, 2].map((version) => denoisedPlace(briefOf(), 'beauty', version).name)).toEqual(['beauty_denoised', 'beauty_denoised_2', 'beauty_denoised_3']);
   });
 });
 

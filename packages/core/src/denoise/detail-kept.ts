@@ -22,24 +22,32 @@ export interface Cleaned {
   readonly known: Float32Array;
 }
 
+/** A render of the same frame with more samples, and its noise as a share of the original's. */
+export interface Reference {
+  readonly luminance: Float32Array;
+  readonly noise: number;
+}
+
 /**
- * Holds a frame without its noise against the original where surfaces and texture have edges: how the finest detail of the one
+ * Holds a frame without its noise against the original, or a better render of it, where surfaces and texture have edges: how the finest detail of the one
  * follows that of the other. The noise that both share is known from what the filter made of noise that is known, and taken out.
  */
-export function detailKept(picture: PictureToDenoise, { luminance, left, known }: Cleaned): DetailSums {
+export function detailKept(picture: PictureToDenoise, { luminance, left, known }: Cleaned, reference: Reference | null = null): DetailSums {
   const { width, height } = picture;
   const edges = edgesOf(picture);
   const fine = (plane: Float32Array) => {
     const around = boxMean(plane, width, height, 1);
     return plane.map((value, i) => value - around[i]!);
   };
-  const [after, before, ofLeft, ofKnown] = [fine(luminance), fine(picture.luminance), fine(left), fine(known)];
+  const [after, before, ofLeft, ofKnown] = [fine(luminance), fine(reference?.luminance ?? picture.luminance), fine(left), fine(known)];
+  const share = (reference?.noise ?? 1) ** 2;
   let [found, there, noise] = [0, 0, 0];
   for (let i = 0; i < edges.length; i++) {
     if (edges[i] === 0) continue;
-    found += after[i]! * before[i]! - ofLeft[i]! * ofKnown[i]!;
-    there += before[i]! ** 2 - ofKnown[i]! ** 2;
-    noise += ofKnown[i]! ** 2;
+    // Another render has other noise, which nothing of what was done has to do with.
+    found += after[i]! * before[i]! - (reference ? 0 : ofLeft[i]! * ofKnown[i]!);
+    there += before[i]! ** 2 - share * ofKnown[i]! ** 2;
+    noise += share * ofKnown[i]! ** 2;
   }
   return { found, there, noise };
 }

@@ -1,4 +1,4 @@
-export { detailKept, shareOfDetail, type Cleaned, type DetailSums } from './detail-kept.ts';
+export { detailKept, shareOfDetail, type Cleaned, type DetailSums, type Reference } from './detail-kept.ts';
 export { filterFrame, type FilteredFrame } from './filter-frame.ts';
 export { greyOf } from './grey.ts';
 export { knownNoise } from './known-noise.ts';

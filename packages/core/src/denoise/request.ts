@@ -34,8 +34,9 @@ export const denoiseFiguresSchema = z.object({
   noise: z.number().nullable(),
   temporalBefore: z.number().nullable(),
   temporalNoise: z.number().nullable(),
-  /** Share of the detail at edges that is kept. */
+  /** Share of the detail at edges that is kept, and whether it was held against a better render. */
   detail: z.number().nullable(),
+  isReferred: z.boolean(),
   /** Frames that were filtered, those beside the wanted ones too; seconds that one took a thread; and threads. */
   filtered: z.number(),
   secondsEach: z.number(),

@@ -50,8 +50,8 @@ export interface DenoiseOptions {
   readonly frames: FrameCount;
   /** Frames that are wanted; all that are ordered where it is null. */
   readonly range: FrameSet | null;
-  /** Where what is done is tried out: the part of the picture, and where below `limit` the pictures of ghosts are written. */
-  readonly test?: { readonly region: Rectangle | null; readonly ghosts: string };
+  /** Where what is done is tried out: the part of the picture, where below `limit` the pictures of ghosts are written, and better renders of frames. */
+  readonly test?: { readonly region: Rectangle | null; readonly ghosts: string; readonly references: ReadonlyMap<number, string> };
   /** Measured before, and taken where it is of these files and of all of them. */
   readonly known?: KnownNoise | null;
   /** Milliseconds since 1970. */
@@ -140,6 +140,7 @@ export async function denoiseFolder(options: DenoiseOptions): Promise<Denoising 
       out: options.out,
       names: frames.map((frame) => nameIn(frame, options)),
       ghosts: test?.ghosts ?? null,
+      references: frames.map(({ frame }) => test?.references.get(frame) ?? null),
       reach,
       notes: { [SETTINGS_NOTE]: settings, denoisedFrom: pass },
     },

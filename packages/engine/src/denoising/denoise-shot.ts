@@ -31,6 +31,7 @@ import type { Commit, JobControl } from '../jobs/job-control.ts';
 import type { JobTools } from '../jobs/job-tools.ts';
 import { denoiseFolder, type Denoising, type DenoiseOptions } from './denoise-folder.ts';
 import { knownNoiseOf } from './known-noise-of.ts';
+import { findReferences } from './references.ts';
 import { testPlace } from './test-place.ts';
 
 /** A run with all that is needed to go on with it. */
@@ -101,7 +102,12 @@ async function optionsOf({ config }: JobTools, { run, shot, saved }: Work, stren
   if (request.purpose === 'test') {
     const place = testPlace(run.id, strength);
     await mkdir(config.dataFolder, { recursive: true });
-    return { ...common, limit: config.dataFolder, out: place.pictures, test: { region: request.region, ghosts: place.ghosts } };
+    return {
+      ...common,
+      limit: config.dataFolder,
+      out: place.pictures,
+      test: { region: request.region, ghosts: place.ghosts, references: findReferences(config, shot.id) },
+    };
   }
   const pattern = parseNamePattern(request.target!.pattern);
   // The real path, which no link leads out of: what is made below it is made there.
@@ -118,6 +124,10 @@ function figuresOf({ frames, kept, missing, lacking, filtered, secondsEach }: De
     const known = values.filter((value) => value !== null);
     return known.length === 0 ? null : known.reduce((sum, value) => sum + value, 0) / known.length;
   };
+  const details = frames.flatMap(({ detail }) => detail ?? []);
+  // A better render says more of its one frame than the others do of themselves.
+  const referred = details.filter(({ isReferred }) => isReferred);
+  const detailed = referred.length > 0 ? referred : details;
   const read = frames.filter(({ file }) => file !== null);
   return {
     written: read.length + kept.size,
@@ -125,7 +135,8 @@ function figuresOf({ frames, kept, missing, lacking, filtered, secondsEach }: De
     noise: mean(read.map(({ noise }) => noise)),
     temporalBefore: mean(read.map(({ temporalBefore }) => temporalBefore)),
     temporalNoise: mean(read.map(({ temporalNoise }) => temporalNoise)),
-    detail: shareOfDetail(read.flatMap(({ detail }) => detail ?? [])),
+    detail: shareOfDetail(detailed),
+    isReferred: detailed.some(({ isReferred }) => isReferred),
     filtered,
     secondsEach,
     threads,

@@ -1,6 +1,7 @@
 import { detailKept, greyOf, knownNoise, seenAt, steadyFrame, type DetailSums, type SteadiedFrame } from '@mint-tally/core';
 import { HeldFolder } from '@mint-tally/disk';
 import { FilteredWindow, type FilteredPicture, type FilterTask } from './filtered-window.ts';
+import { readReference } from './references.ts';
 import { writeDenoised, writeGhosts } from './write-frame.ts';
 
 /** A stretch of frames that are denoised one after the other. */
@@ -15,6 +16,8 @@ export interface DenoiseTask extends FilterTask {
   readonly names: readonly string[];
   /** Where below `limit` is written what neighbours were kept out of, as a picture; null for nowhere. */
   readonly ghosts: string | null;
+  /** Better renders of each frame, where there are some; null for none. */
+  readonly references: readonly (string | null)[];
   /** Frames before and after that take part in each. */
   readonly reach: number;
   /** Texts for the files' headers. */
@@ -34,8 +37,8 @@ export interface DenoisedFrame {
   readonly temporalNoise: number | null;
   /** Frames beside it that took part. */
   readonly companions: number;
-  /** What of its detail is found again; null where it is not a test. */
-  readonly detail: DetailSums | null;
+  /** What of its detail is found again, against a better render where there is one; null where it is not a test. */
+  readonly detail: (DetailSums & { readonly isReferred: boolean }) | null;
   /** Single bright pixels that were made like those around. */
   readonly fireflies: number;
   /** Pixels that are no numbers, and were left as they are. */
@@ -121,12 +124,20 @@ async function denoiseOne(task: DenoiseTask, at: number, window: FilteredWindow,
     noise: leftOf(picture, left),
     temporalNoise: before && differenceAlong({ picture, left }, before, window, at),
     companions: companions.length,
-    detail: picture.original && detailKept(picture.original, { luminance: greyOf(clean), left, known: noiseGiven(picture, frame) }),
+    detail: detailOf(task, at, picture, clean, left),
     fireflies: picture.fireflies.length,
     holes: picture.holes?.reduce((sum, hole) => sum + hole, 0) ?? 0,
     seconds: (performance.now() - began) / 1000,
   };
   return { told, done: { picture, left } };
+}
+
+function detailOf(task: DenoiseTask, at: number, picture: FilteredPicture, clean: readonly Float32Array[], left: Float32Array): DenoisedFrame['detail'] {
+  if (!picture.original) return null;
+  const file = task.references[at];
+  const reference = file ? readReference(file, picture.decoded, picture.outer) : null;
+  const known = noiseGiven(picture, task.frames[at]!.frame);
+  return { ...detailKept(picture.original, { luminance: greyOf(clean), left, known }, reference), isReferred: reference !== null };
 }
 
 /** The noise that the filter was given to tell what it leaves. */

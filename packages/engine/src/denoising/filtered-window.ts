@@ -21,7 +21,8 @@ import { cropPasses, partOf, tilesOfPart } from './part.ts';
 export type FilteredPicture = Pick<PictureToDenoise, 'width' | 'height' | 'channels' | 'holes' | 'depth' | 'normal' | 'motion'> &
   FilteredFrame & {
     readonly decoded: DecodedFrame;
-    /** The part of it that is wanted; null for all of it. */
+    /** Which part of the picture it is, and the part of that which is wanted; null for all of it. */
+    readonly outer: Rectangle | null;
     readonly inner: Rectangle | null;
     /** Of the tiles of what is filtered; null where it could not be measured. */
     readonly sigmas: Float64Array | null;
@@ -137,6 +138,7 @@ export class FilteredWindow {
       normal,
       motion,
       decoded: passes.colour.frame,
+      outer: part?.outer ?? null,
       inner: part?.inner ?? null,
       sigmas,
       original: isTest ? picture : null,

@@ -72,8 +72,9 @@ export async function denoiseOnThreads(
 function partOfTask(task: Omit<DenoiseTask, 'from' | 'to'>, { from, to }: Pick<DenoiseTask, 'from' | 'to'>): DenoiseTask {
   const first = Math.max(0, from - task.reach);
   const end = to + task.reach;
-  const [frames, sigmas, names] = [task.frames.slice(first, end), task.sigmas.slice(first, end), task.names.slice(first, end)];
-  return { ...task, frames, sigmas, names, from: from - first, to: to - first };
+  const own = <One>(list: readonly One[]) => list.slice(first, end);
+  const { frames, sigmas, names, references } = task;
+  return { ...task, frames: own(frames), sigmas: own(sigmas), names: own(names), references: own(references), from: from - first, to: to - first };
 }
 
 /** Places that stand beside each other, at most so many together. */

@@ -4,6 +4,7 @@ import { describeError, MintError } from '@mint-tally/core';
 import { HeldFolder } from '@mint-tally/disk';
 import {
   aloneInTheHouse,
+  findShot,
   forgetOldRecords,
   keptDenoiseTests,
   knownContents,
@@ -16,6 +17,7 @@ import {
   type House,
 } from '@mint-tally/store';
 import type { Config } from '../config/config.ts';
+import { referencesFolder } from '../denoising/references.ts';
 import { testFolder } from '../denoising/test-place.ts';
 import { findRoot, resolveWritable } from '../files/roots.ts';
 import { unfinishedOf } from '../packaging/write-bag.ts';
@@ -147,12 +149,15 @@ export class Housekeeper {
     return left.length;
   }
 
-  /** Tests of the filters go when newer ones of the shot are there, or the shot is not. */
+  /** Tests of the filters go when newer ones of the shot are there, or the shot is not; with it go the renders that they were held against. */
   private async clearDenoiseTests(): Promise<number> {
     const top = testFolder(this.config);
     const kept = await keptDenoiseTests(this.database, KEPT_TESTS);
     const old = (await namesIn(top)).map(Number).filter((run) => Number.isInteger(run) && !kept.has(run));
     for (const run of old) await rm(path.join(top, String(run)), { recursive: true, force: true });
+    const references = referencesFolder(this.config);
+    for (const shot of await namesIn(references))
+      if (!(await findShot(this.database, Number(shot)))) await rm(path.join(references, shot), { recursive: true, force: true });
     return old.length;
   }
 

@@ -5,6 +5,7 @@ import { setTimeout as sleep } from 'node:timers/promises';
 import { fillFromBrief, isPictureExtension, MintError, RENDERS_EACH, type Brief, type BriefPass } from '@mint-tally/core';
 import { findShot, newestBrief, type Job } from '@mint-tally/store';
 import { Piscina } from 'piscina';
+import { keepReference } from '../denoising/references.ts';
 import { servicesFolder } from '../config/project.ts';
 import { listFolder } from '../files/list-folder.ts';
 import { findRoot, resolveInside } from '../files/roots.ts';
@@ -48,6 +49,10 @@ export async function measureShot(tools: JobTools, control: JobControl): Promise
     const service = findService(tools.services, source.service);
     const files = await renderTests(service, saved.brief, pass, source, realpathSync(folder), control);
     const measured = files && (await measure({ folder: realpathSync(folder), files, channels: null }, control));
+    const best = Math.max(...source.samples);
+    // Tests of the filters are held against it.
+    if (measured)
+      keepReference(tools.config, control.job.shotId, source.frame, best, path.join(folder, files[RENDERS_EACH * source.samples.indexOf(best)]!.name));
     return measured && { ...measured, source: `${service.name}, frame ${source.frame}` };
   } finally {
     rmSync(folder, { recursive: true, force: true });

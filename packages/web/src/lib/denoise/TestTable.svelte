@@ -59,7 +59,11 @@
           <td class="figure text-right"
             >{sayFigure(figures.temporalNoise)} <span class="inline-block w-[5ch] text-soft">{share(figures.temporalNoise, figures.temporalBefore)}</span></td
           >
-          <td class="figure text-right">{figures.detail === null ? 'not known' : `${Math.round(100 * figures.detail)} %`}</td>
+          <td
+            class="figure text-right"
+            title={figures.isReferred ? 'Against a test render with more samples' : 'At the edges of surfaces and texture, against the original'}
+            >{figures.detail === null ? 'not known' : `${Math.round(100 * figures.detail)} %`}</td
+          >
           <td class="figure text-right">{(figures.secondsEach / figures.threads).toPrecision(2)} s</td>
           <td class="figure text-right">{secondsForRange === null ? '' : formatSeconds(secondsForRange)}</td>
           <td class="whitespace-nowrap"
@@ -96,6 +100,7 @@
   <span class="figure">{test.range}</span>, {test.frames === 1 ? 'each frame by itself' : `over ${test.frames} frames`}{test.region
     ? `, ${test.region[2]} x ${test.region[3]} pixels at ${test.region[0]}, ${test.region[1]}`
     : ''}, tried {formatMoment(test.createdAt)}.
+  {#if before?.isReferred}Its detail is held against a test render with more samples.{/if}
   {#if lacking.length > 0}Would help, and is not there: {lacking.join(', ')}.{/if}
   {#if before && before.missing !== ''}Without a file: <span class="figure">{before.missing}</span>.{/if}
   {#if before && before.unreadable !== ''}Not readable: <span class="figure">{before.unreadable}</span>.{/if}
