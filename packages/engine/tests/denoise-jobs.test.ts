@@ -17,10 +17,10 @@ import {
   requestJob,
   saveBrief,
   type Database,
-  type Job,
 } from '@mint-tally/store';
 import { afterAll, beforeAll, describe, expect, it } from 'vitest';
 import { testConfig } from '../../../tests/support/config.ts';
+import { settleJob } from '../../../tests/support/jobs.ts';
 import { makeDatabase } from '../../../tests/support/database.ts';
 import { litBrief, renderLit, writeLitShot } from '../../../tests/support/lit-shot.ts';
 import { findReferences, keepReference } from '../src/denoising/references.ts';
@@ -102,14 +102,7 @@ async function sitDown(shot: number, run: number, seats = 1): Promise<number[]> 
   return jobs;
 }
 
-async function settle(jobId: number): Promise<Job> {
-  for (let i = 0; i < 2000; i++) {
-    const job = await findJob(database, jobId);
-    if (job && job.state !== 'queued' && job.state !== 'running') return job;
-    await sleep(30);
-  }
-  throw new Error(`job ${jobId} does not end`);
-}
+const settle = (jobId: number) => settleJob(database, jobId);
 
 async function until(isSo: () => boolean): Promise<void> {
   for (let i = 0; i < 2000 && !isSo(); i++) await sleep(10);
@@ -168,6 +161,17 @@ describe('a range', () => {
     expect((await newestBrief(database, id))!.version).toBe(1);
     const again = await sitDown(id, run);
     expect((await settle(again[0]!)).state).toBe('done');
+    expect(bytesIn(resultOf(folder))).toEqual(whole);
+  });
+
+  it('goes on when somebody pauses it and changes their mind at once', async () => {
+    const { id, folder } = await makeShot('at-once');
+    const { run, jobs } = await begin(id, usual);
+    await until(() => filesIn(resultOf(folder)).length >= 1);
+    await cancelJob(database, jobs[0]!);
+    const [again] = await sitDown(id, run);
+    expect([(await settle(jobs[0]!)).state, (await settle(again!)).state]).toEqual(['cancelled', 'done']);
+    expect((await findDenoise(database, run))!.outcome).toBe('done');
     expect(bytesIn(resultOf(folder))).toEqual(whole);
   });
 

@@ -9,19 +9,17 @@ import {
   cancelJob,
   createShot,
   ensureProject,
-  findJob,
   listPackages,
   loadFileFacts,
   newestTally,
   requestJob,
   saveBrief,
   type Database,
-  type Job,
 } from '@mint-tally/store';
 import { afterAll, beforeAll, describe, expect, it } from 'vitest';
 import { testConfig } from '../../../tests/support/config.ts';
 import { makeDatabase } from '../../../tests/support/database.ts';
-import { takeJob } from '../../../tests/support/jobs.ts';
+import { settleJob, takeJob } from '../../../tests/support/jobs.ts';
 import { pngBytes, writeSequence } from '../../../tests/support/frames.ts';
 import { InspectionPool, JobRunner, type Config } from '../src/index.ts';
 
@@ -61,14 +59,7 @@ async function makeShot(name: string, last = 1006): Promise<{ id: number; folder
   return { id, folder };
 }
 
-async function settle(jobId: number): Promise<Job> {
-  for (let i = 0; i < 400; i++) {
-    const job = await findJob(database, jobId);
-    if (job && job.state !== 'queued' && job.state !== 'running') return job;
-    await sleep(25);
-  }
-  throw new Error(`job ${jobId} does not end`);
-}
+const settle = (jobId: number) => settleJob(database, jobId);
 
 const run = async (shot: number, request: JobRequest) => settle(await requestJob(database, shot, request, 'ada'));
 

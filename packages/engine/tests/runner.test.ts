@@ -3,9 +3,10 @@ import os from 'node:os';
 import path from 'node:path';
 import { setTimeout as sleep } from 'node:timers/promises';
 import { FrameSet, parseBrief } from '@mint-tally/core';
-import { createShot, ensureProject, findJob, loadFileFacts, newestTally, requestJob, saveBrief, type Database, type Job } from '@mint-tally/store';
+import { createShot, ensureProject, findJob, loadFileFacts, newestTally, requestJob, saveBrief, type Database } from '@mint-tally/store';
 import { afterAll, afterEach, beforeAll, describe, expect, it } from 'vitest';
 import { testConfig } from '../../../tests/support/config.ts';
+import { settleJob } from '../../../tests/support/jobs.ts';
 import { makeDatabase } from '../../../tests/support/database.ts';
 import { pngBytes, writeSequence } from '../../../tests/support/frames.ts';
 import { InspectionPool, JobRunner } from '../src/index.ts';
@@ -45,14 +46,7 @@ async function makeShot(name: string, last = 1006): Promise<number> {
   return id;
 }
 
-async function settle(jobId: number): Promise<Job> {
-  for (let i = 0; i < 800; i++) {
-    const job = await findJob(database, jobId);
-    if (job && job.state !== 'queued' && job.state !== 'running') return job;
-    await sleep(20);
-  }
-  throw new Error(`job ${jobId} does not end`);
-}
+const settle = (jobId: number) => settleJob(database, jobId);
 
 /** Asks for a count that takes a while, and waits until it has read its brief and is in the middle. */
 async function countInTheMiddle(shot: number): Promise<number> {

@@ -22,12 +22,12 @@ import { renderFrame, studyNames, type StudyName } from '@mint-tally/standin-far
 import { FIRST, frameFile, MIDDLE, REFERENCE, renderShots, settingsOf, shotBrief, shotFolder, shotSizes, type ShotSize } from './render-shots.ts';
 
 /**
- * Holds `./mint denoise` against renders of very many samples: `bench-denoise.js FOLDER [large] [STUDY …]`. What is rendered
- * stays in the folder, so that a second run only filters.
+ * Holds `./mint denoise` against renders of very many samples: `bench-denoise.js FOLDER [large|fast] [STUDY …]`; of what goes
+ * fast the errors are told where it has just been. What is rendered stays in the folder, so that a second run only filters.
  */
 async function main([top, ...names]: readonly string[]): Promise<void> {
-  if (!top) throw new Error('Say the folder for the rendered frames: bench-denoise.js FOLDER [large] [STUDY …]');
-  const size: ShotSize = names[0] === 'large' ? 'large' : 'small';
+  if (!top) throw new Error('Say the folder for the rendered frames: bench-denoise.js FOLDER [large|fast] [STUDY …]');
+  const size: ShotSize = names[0] === 'large' || names[0] === 'fast' ? names[0] : 'small';
   const wanted = names.filter((name) => name !== size);
   const studies = studyNames.filter((name) => (wanted.length === 0 ? name !== 'indirect' : wanted.includes(name)));
   const waiting = [...studies];
@@ -38,9 +38,46 @@ async function main([top, ...names]: readonly string[]): Promise<void> {
       );
   };
   await Promise.all([renderNext(), renderNext()]);
+  if (size === 'fast') return tellGhosts(top, studies);
   console.log('| study, samples | PSNR, dB | one frame | five frames | mean of five along the vectors | as long on samples | in time, of before |');
   console.log('| --- | --- | --- | --- | --- | --- | --- |');
   for (const study of studies) for (const samples of shotSizes[size].counts) console.log(await compare(top, size, study, samples));
+}
+
+/**
+ * Of every study how large errors are where a neighbour shows something else, which would leave a ghost, and elsewhere: by
+ * itself, and with its neighbours. Without a ghost the neighbours make no error larger than the noise that is left alone.
+ */
+async function tellGhosts(top: string, studies: readonly StudyName[]): Promise<void> {
+  console.log(
+    '| study, 16 samples | pixels with something else before or after | error there, one frame | five frames | times | elsewhere, one frame | five frames |',
+  );
+  console.log('| --- | --- | --- | --- | --- | --- | --- |');
+  for (const study of studies) {
+    const folder = shotFolder(top, 'fast', study, 16);
+    const truth = pictureAt(shotFolder(top, 'fast', study, REFERENCE), MIDDLE);
+    const own = [0, 1, 2, 3, 4].map((place) => pictureAt(folder, place));
+    const isElse = somethingElse(own);
+    const share = isElse.reduce((sum, one) => sum + one, 0) / isElse.length;
+    const errors = [(await denoised(folder, 1)).pictures[MIDDLE]!, (await denoised(folder, 5)).pictures[MIDDLE]!].map((picture) => errorOf(picture, truth));
+    const within = (error: Float32Array, wanted: number) => {
+      const chosen = error.filter((_, i) => isElse[i] === wanted);
+      return Math.sqrt(chosen.reduce((sum, value) => sum + value * value, 0) / chosen.length);
+    };
+    const [there, elsewhere] = [errors.map((error) => within(error, 1)), errors.map((error) => within(error, 0))];
+    const say = (value: number) => value.toPrecision(3);
+    console.log(
+      `| ${study} | ${(100 * share).toFixed(0)} % | ${there.map(say).join(' | ')} | ${(there[1]! / there[0]!).toFixed(2)} | ${elsewhere.map(say).join(' | ')} |`,
+    );
+  }
+}
+
+/** 1 where one of the frames beside the middle one shows another surface. */
+function somethingElse(own: readonly PictureToDenoise[]): Uint8Array {
+  const middle = own[MIDDLE]!;
+  const trails = [trailBefore(middle.motion!, middle), trailAfter(middle.motion!, own[MIDDLE + 1]!.motion!, middle)];
+  const seen = [own[MIDDLE - 1]!, own[MIDDLE + 1]!].map((other, i) => seenAt(middle, other, trails[i]!));
+  return Uint8Array.from(seen[0]!, (_, i) => (seen.some((places) => places[i]! < 0) ? 1 : 0));
 }
 
 /** A line of the table. */
