@@ -20,6 +20,9 @@ Usage: ./mint COMMAND
           measure noise and light of the frames in a folder, without a database or a server
   denoise FOLDER --brief FILE.json --pass NAME --out FOLDER [--strength light|middle|strong|NUMBER] [--frames 1|3|5|7] [--range R] [--json]
           take noise out of a pass and write its frames to another folder, without a database or a server
+  mend FOLDER --brief FILE.json (--rename | --trim | --renumber N | --plan FILE.json) [--apply] [--json]
+  mend FOLDER --undo [--json]
+          say what would be renamed or set aside, do it with --apply, and take it back, without a database or a server
   test    run every test: formats, rules, database, and the application in a browser
   bench   measure speed against named yardsticks
   help    show this
@@ -180,7 +183,7 @@ case $command in
     need_node; need_debian mariadb-server=mariadbd; need_packages; need_kernels; need_services; need_web
     exec node --enable-source-maps build/services/start.js
     ;;
-  check | assay | denoise)
+  check | assay | denoise | mend)
     need_node; need_packages; forget_certificates; need_kernels; need_services
     cd "$invoked_from"
     exec node "$home/build/services/$command.js" "$@"

@@ -25,6 +25,7 @@ const { metafile } = await build({
     check: 'packages/engine/src/check/main.ts',
     assay: 'packages/engine/src/assaying/main.ts',
     denoise: 'packages/engine/src/denoising/main.ts',
+    mend: 'packages/engine/src/mending/main.ts',
     bench: 'packages/launch/src/bench/main.ts',
     'bench-pages': 'packages/launch/src/bench/pages/main.ts',
     'bench-denoise': 'packages/launch/src/bench/denoise/main.ts',

@@ -66,6 +66,7 @@ export {
   type Render,
 } from './assay/index.ts';
 export * from './denoise/index.ts';
+export * from './mend/index.ts';
 export {
   decodeSRgb,
   encodeSRgb,

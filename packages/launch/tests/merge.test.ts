@@ -244,7 +244,7 @@ describe('a merge', () => {
     write(disk('reef'), [1001, 1002]);
     const { id } = await preview(['reef']);
     write(shot.folder, [1001], () => 5);
-    expect((await act(id, 'run')).error!.message).toContain('is there, and was not when the merge was previewed');
+    expect((await act(id, 'run')).error!.message).toContain('is there, and was not when this was previewed');
     expect(isSeed(1001, 5)).toBe(true);
     const other = await preview(['reef']);
     writeFileSync(path.join(disk('reef'), 'beauty/f.1002.png'), 'shorter');

@@ -6,6 +6,7 @@ export { setAsideComing, SETTLED_AFTER, type Coming } from './coming.ts';
 export { fileCountOf, findingSchema, type Evidence, type Finding } from './findings.ts';
 export { adviceGuide, findingGuide, writeFindingsDocument, type Guide } from './guide/index.ts';
 export { countStates, frameStates, makeLanes, stateOfFinding, stateRank, type FrameState, type Lane } from './lanes.ts';
+export { intendedPath } from './listing.ts';
 export { type ListedFile } from './listing.ts';
 export { passTallySchema, tally, TALLY_EDITION, tallyLevels, type PassTally, type Tally, type TallyInput, type TallyLevel } from './tally.ts';
 export { impliedBrief, proposeBrief, sampleFiles, withImpliedKinds } from './propose.ts';

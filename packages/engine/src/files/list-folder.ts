@@ -2,7 +2,7 @@ import { lstatSync, statSync, type Dirent } from 'node:fs';
 import { readdir, realpath, stat } from 'node:fs/promises';
 import path from 'node:path';
 import { setImmediate } from 'node:timers/promises';
-import { MintError, type ListedFile } from '@mint-tally/core';
+import { MintError, SET_ASIDE, type ListedFile } from '@mint-tally/core';
 import { accessError, isInside } from '@mint-tally/disk';
 
 /** Raised when a folder holds more than a shot's folder should. */
@@ -36,7 +36,7 @@ interface PendingFolder {
 }
 
 /**
- * Lists everything below a folder. Links are followed only where they stay inside; pipes, devices
+ * Lists everything below a folder, but for what mends have set aside there. Links are followed only where they stay inside; pipes, devices
  * and links that lead nowhere are listed as `special`, and so are files whose names are no text.
  *
  * @param folder real path
@@ -66,6 +66,7 @@ export async function listFolder(folder: string, options: { stats: boolean }): P
         const kind = await kindOf(entry, folder, entryPath, seenLinks);
         if (kind === 'file') plain.push(entryPath);
         else if (kind === 'special') files.push({ path: entryPath, size: 0, modified: 0, kind });
+        else if (entryPath === SET_ASIDE) continue;
         else if (depth < MAXIMUM_DEPTH) pending.push({ relative: entryPath, depth: depth + 1 });
         else unreadable.push({ path: entryPath, message: `Folders more than ${MAXIMUM_DEPTH} deep are not looked into.` });
       }

@@ -32,7 +32,7 @@ import { inspectFile } from '../inspection/inspect-file.ts';
 import type { Commit, JobControl } from '../jobs/job-control.ts';
 import type { JobTools } from '../jobs/job-tools.ts';
 import { takeBack, takeStep, type StepFolders } from './steps.ts';
-import { asTransferError, hashFile, TransferError } from './transfer.ts';
+import { asTransferError, hashFile, TransferError } from '../files/transfer.ts';
 
 const SHOWN_STRAYS = 100;
 

@@ -1,7 +1,7 @@
 import { closeSync } from 'node:fs';
 import { setStepState, type Merge, type Queryable, type SavedStep } from '@mint-tally/store';
 import { openInside } from '../files/roots.ts';
-import { asTransferError, hashFile, isThere, remove, shown, transfer, TransferError, type Place } from './transfer.ts';
+import { asTransferError, hashFile, isThere, remove, shown, transfer, TransferError, type Place } from '../files/transfer.ts';
 
 /** What the steps of a merge work on. */
 export interface StepFolders {

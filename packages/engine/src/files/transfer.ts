@@ -3,7 +3,7 @@ import { link, rm, unlink } from 'node:fs/promises';
 import path from 'node:path';
 import { MintError, type MergeWay } from '@mint-tally/core';
 import { copyInto, FileAccessError, hashOpen, HeldFolder, joinInside, moveInto } from '@mint-tally/disk';
-import { openInside } from '../files/roots.ts';
+import { openInside } from './roots.ts';
 
 /** Raised when a file could not be brought to its place. What was done before it stays done. */
 export class TransferError extends MintError {}
@@ -81,9 +81,9 @@ export async function transfer(from: Place, to: Place, way: MergeWay, sha256: st
 }
 
 function inTheWay(to: Place): TransferError {
-  return new TransferError('file-in-the-way', `${shown(to)} is there, and was not when the merge was previewed.`, {
+  return new TransferError('file-in-the-way', `${shown(to)} is there, and was not when this was previewed.`, {
     subject: shown(to),
-    remedy: 'Preview the merge again.',
+    remedy: 'Preview it again.',
   });
 }
 

@@ -1,0 +1,4 @@
+export { findMendConflicts, presentIn, type Present } from './conflicts.ts';
+export { orderMoves, type MendMove } from './order-moves.ts';
+export { planRename, planRenumber, planTrim } from './plans.ts';
+export { asidePath, isMove, mendStepSchema, mendStepsSchema, SET_ASIDE, type MendConflict, type MendPlan, type MendStep } from './steps.ts';

@@ -1,0 +1,76 @@
+import { framePath } from '../naming/index.ts';
+import { formatFrameRange } from '../ranges/index.ts';
+import type { Order } from '../brief/index.ts';
+import { intendedPath, type Assignment, type Claim } from '../tally/index.ts';
+import { asidePath, type MendConflict, type MendPlan, type MendStep } from './steps.ts';
+
+const SAYS: Partial<Record<Claim['relation'], string>> = {
+  padding: 'the number is padded otherwise than ordered',
+  name: 'separators, case or folder differ from the order',
+  prefix: 'the words around the number are nearly those of the order',
+  version: 'the version in the name is not the ordered one',
+};
+
+/**
+ * Gives files the names that the brief orders. Two files for one frame are a conflict; another format is none of its business,
+ * and a file of another version among those of the ordered one is not what its name would then say.
+ */
+export function planRename(order: Order, { claims }: Assignment): MendPlan {
+  const steps: MendStep[] = [];
+  const conflicts: MendConflict[] = [];
+  claims.forEach((byFrame, pass) => {
+    const { pattern, pass: ordered } = order.passes[pass]!;
+    const all = [...byFrame.values()].flat();
+    const isAnotherVersion = all.length > 0 && all.every(({ relation }) => relation === 'version');
+    for (const [frame, list] of byFrame) {
+      const named = list.filter(({ relation }) => relation !== 'format');
+      if (named.every(({ relation }) => relation === 'exact')) continue;
+      const to = framePath(pattern, frame);
+      if (named.length > 1) {
+        conflicts.push({
+          files: named.map(({ file }) => file.path),
+          message: `${named.length} files stand for frame ${frame} of ${ordered.name}: one can be ${to}.`,
+        });
+        continue;
+      }
+      const [{ file, relation }] = named as [Claim];
+      if (relation === 'version' && !isAnotherVersion) continue;
+      if (file.path !== to) steps.push({ action: 'rename', from: file.path, to, reason: `${SAYS[relation]}` });
+    }
+  });
+  return { steps, conflicts };
+}
+
+/** Moves the numbers of all ordered passes by so many frames, ordered or not, and names them as the brief does. */
+export function planRenumber(order: Order, { claims, unexpected }: Assignment, by: number): MendPlan {
+  const numbered = [...claims.flatMap((byFrame) => [...byFrame.values()].flat()), ...unexpected].filter(({ relation }) => relation !== 'format');
+  const steps = numbered.map(({ file, pass, frame }): MendStep => {
+    const to = framePath(order.passes[pass]!.pattern, frame + by);
+    return { action: 'rename', from: file.path, to, reason: `frame ${frame} becomes ${frame + by}` };
+  });
+  return { steps: steps.filter(({ from, to }) => from !== to), conflicts: [] };
+}
+
+/**
+ * Sets aside what was not ordered: frames outside the range or off its step, leftovers of writes that did not end, and files
+ * that belong to no pass. Sequences of their own are left: somebody may have put them there for a reason.
+ *
+ * @param mend names the place where they are kept
+ * @param kept paths that are never taken, such as the brief itself
+ */
+export function planTrim(order: Order, { unexpected, strays }: Assignment, mend: string, kept: ReadonlySet<string>): MendPlan {
+  const aside = (path: string, reason: string): MendStep => ({ action: 'set-aside', from: path, to: asidePath(mend, path), reason });
+  return {
+    steps: [
+      ...unexpected.map(({ file, pass, frame }) => {
+        const { frames, pass: ordered } = order.passes[pass]!;
+        const isOutside = frames.isEmpty || frame < frames.first! || frame > frames.last!;
+        return aside(file.path, `frame ${frame} is ${isOutside ? 'outside of' : 'not among'} ${formatFrameRange(frames)}, which is ordered of ${ordered.name}`);
+      }),
+      ...strays
+        .filter(({ path, kind }) => kind === 'file' && !kept.has(path))
+        .map(({ path }) => aside(path, intendedPath(path) === null ? 'it belongs to no ordered pass' : 'it was left behind by a write that did not end')),
+    ],
+    conflicts: [],
+  };
+}

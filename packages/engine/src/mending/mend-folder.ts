@@ -1,0 +1,174 @@
+import { existsSync } from 'node:fs';
+import { rm, rmdir } from 'node:fs/promises';
+import os from 'node:os';
+import path from 'node:path';
+import {
+  asidePath,
+  assignFiles,
+  findMendConflicts,
+  MintError,
+  orderMoves,
+  planRename,
+  planRenumber,
+  planTrim,
+  presentIn,
+  SET_ASIDE,
+  workOutOrder,
+  type Assignment,
+  type Brief,
+  type MendPlan,
+  type MendStep,
+  type Order,
+} from '@mint-tally/core';
+import { listFolder } from '../files/list-folder.ts';
+import { carryOut, takeBack, type OnMove } from './carry-out.ts';
+import { MendJournal, nextMendId, readMends, type MendRecord } from './journal.ts';
+import { holdingMends } from './lock.ts';
+
+/** What is to be mended: by the brief, or by a plan that somebody wrote. */
+export type MendWish =
+  { readonly kind: 'rename' | 'trim' } | { readonly kind: 'renumber'; readonly by: number } | { readonly kind: 'plan'; readonly steps: readonly MendStep[] };
+
+export interface MendOptions {
+  /** Real path. */
+  readonly folder: string;
+  readonly brief: Brief;
+  readonly wish: MendWish;
+  /** Paths below the folder that are never taken out. */
+  readonly kept: ReadonlySet<string>;
+  /** Milliseconds since 1970. */
+  readonly now: number;
+}
+
+/** A plan with the name that its mend would have. */
+export interface NamedPlan extends MendPlan {
+  readonly id: string;
+}
+
+/** Raised when a plan cannot be carried out before somebody has decided. */
+export class MendConflictError extends MintError {
+  constructor(plan: MendPlan) {
+    const { conflicts } = plan;
+    super('mend-conflicts', `Nothing was changed: ${conflicts[0]!.message}${conflicts.length > 1 ? ` ${conflicts.length - 1} more stand against it.` : ''}`, {
+      remedy: 'Decide which file is the right one, set the other aside, then try again.',
+    });
+  }
+}
+
+/** Raised when an earlier mend was broken off. */
+export class MendUnfinishedError extends MintError {
+  constructor(folder: string, { head, isUndoing }: MendRecord) {
+    super('mend-unfinished', `A mend of ${head.at.slice(0, 10)} (${head.says}) was broken off in the middle${isUndoing ? ' of being taken back' : ''}.`, {
+      subject: folder,
+      remedy: isUndoing ? 'Take it back first: --undo.' : 'Go on with it (--apply), or take it back (--undo).',
+    });
+  }
+}
+
+/** Works out what would be done, and what stands against it. @throws FileAccessError */
+export async function planMend({ folder, brief, wish, kept, now }: MendOptions): Promise<NamedPlan> {
+  const { files } = await listFolder(folder, { stats: true });
+  const id = await nextMendId(folder, now);
+  const order = workOutOrder(brief);
+  const assignment = assignFiles(order, files, now);
+  const plan = planFor(wish, order, assignment, id, kept);
+  // Where a plan sets something aside is for its mend to say: it is kept with its journal.
+  const placed = plan.steps.map((step) => (step.action === 'set-aside' ? { ...step, to: asidePath(id, step.from) } : step));
+  const steps = placed.sort((a, b) => (a.from < b.from ? -1 : a.from > b.from ? 1 : 0));
+  return { id, steps, conflicts: [...plan.conflicts, ...findMendConflicts(steps, presentIn(files.map((file) => file.path)))] };
+}
+
+function planFor(wish: MendWish, order: Order, assignment: Assignment, id: string, kept: ReadonlySet<string>): MendPlan {
+  switch (wish.kind) {
+    case 'plan':
+      return { steps: wish.steps, conflicts: [] };
+    case 'rename':
+      return planRename(order, assignment);
+    case 'trim':
+      return planTrim(order, assignment, id, kept);
+    case 'renumber':
+      return planRenumber(order, assignment, wish.by);
+  }
+}
+
+const sayWish = (wish: MendWish) => (wish.kind === 'renumber' ? `renumber by ${wish.by}` : wish.kind === 'plan' ? 'a plan of its own' : wish.kind);
+
+/**
+ * Carries out a plan. What an earlier try left in the middle is gone on with first, and the plan made anew after it.
+ *
+ * @returns the plan that was carried out; one without steps where nothing was left to do
+ * @throws MendConflictError, MendHeldError, MendUnfinishedError, TransferError
+ */
+export function applyMend(options: MendOptions, onMove: OnMove = () => undefined): Promise<NamedPlan> {
+  const { folder } = options;
+  return inMends(folder, async () => {
+    const unfinished = (await readMends(folder)).find((mend) => !mend.isEnded || mend.isUndoing);
+    if (unfinished?.isUndoing) throw new MendUnfinishedError(folder, unfinished);
+    if (unfinished) await write(MendJournal.reopen(folder, unfinished.head.id), (journal) => carryOut(folder, unfinished, journal, onMove));
+    const plan = await planMend(options);
+    if (plan.conflicts.length > 0) throw new MendConflictError(plan);
+    if (plan.steps.length > 0) await begin(folder, plan, sayWish(options.wish), options.now, onMove);
+    return plan;
+  });
+}
+
+async function begin(folder: string, { id, steps }: NamedPlan, says: string, now: number, onMove: OnMove): Promise<void> {
+  const head = {
+    id,
+    at: new Date(now).toISOString(),
+    actor: os.userInfo().username,
+    says,
+    steps: [...steps],
+    moves: orderMoves(steps, (step) => `${SET_ASIDE}/${id}/waiting/${step}`),
+    made: foldersMade(folder, steps),
+  };
+  const record: MendRecord = { head: { kind: 'mend', ...head }, begun: new Map(), done: new Set(), undone: new Set(), isEnded: false, isUndoing: false };
+  await write(await MendJournal.begin(folder, head), (journal) => carryOut(folder, record, journal, onMove));
+}
+
+/** Folders that are not there before it, the deepest first. */
+function foldersMade(folder: string, steps: readonly MendStep[]): string[] {
+  const made = new Set<string>();
+  for (const { to } of steps) {
+    for (let above = path.posix.dirname(to); above !== '.' && !made.has(above) && !existsSync(path.join(folder, above)); above = path.posix.dirname(above))
+      if (above !== SET_ASIDE && !above.startsWith(`${SET_ASIDE}/`)) made.add(above);
+  }
+  return [...made].sort((a, b) => b.length - a.length);
+}
+
+/**
+ * Takes the newest mend back, to the bytes; or goes on with taking it back.
+ *
+ * @returns what was taken back, or null when there is nothing
+ * @throws MendHeldError, TransferError
+ */
+export function undoMend(folder: string, onMove: OnMove = () => undefined): Promise<MendRecord | null> {
+  return inMends(folder, async () => {
+    const mend = (await readMends(folder)).at(-1);
+    if (!mend) return null;
+    const { head } = mend;
+    await write(MendJournal.reopen(folder, head.id), (journal) => takeBack(folder, mend, journal, onMove));
+    // What it made is empty again, unless somebody has put something there since.
+    for (const made of head.made) await rmdir(path.join(folder, made)).catch(() => undefined);
+    await rm(path.join(folder, SET_ASIDE, head.id), { recursive: true });
+    return mend;
+  });
+}
+
+/** Does something that one at a time does in a folder, and leaves no empty set-aside behind. */
+async function inMends<Result>(folder: string, work: () => Promise<Result>): Promise<Result> {
+  try {
+    return await holdingMends(folder, work);
+  } finally {
+    // It stays where something is kept in it.
+    await rmdir(path.join(folder, SET_ASIDE)).catch(() => undefined);
+  }
+}
+
+async function write(journal: MendJournal, work: (journal: MendJournal) => Promise<void>): Promise<void> {
+  try {
+    await work(journal);
+  } finally {
+    journal.close();
+  }
+}
