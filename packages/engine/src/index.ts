@@ -4,6 +4,8 @@ export { loadConfig, ConfigError, type Config, type Root } from './config/config
 export { projectFolder, servicesFolder } from './config/project.ts';
 export { countFolder, type CountOptions, type CountResult, type KnownFile } from './counting/count-folder.ts';
 export { listFolder } from './files/list-folder.ts';
+export { planMend } from './mending/mend-folder.ts';
+export { readMends } from './mending/journal.ts';
 export { rootsToLookInto, testPlace, TESTS_ROOT } from './denoising/test-place.ts';
 export { findRoot, openForWriting, openInside, resolveInside, resolveWritable } from './files/roots.ts';
 export { Housekeeper } from './housekeeping/house.ts';

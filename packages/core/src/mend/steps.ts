@@ -21,6 +21,25 @@ export type MendStep = Readonly<z.output<typeof mendStepSchema>>;
 
 export const mendStepsSchema = z.object({ steps: z.array(mendStepSchema).max(2_000_000) });
 
+/** What is to be mended: by the brief, or by a plan that somebody wrote. */
+export const mendWishSchema = z.discriminatedUnion('kind', [
+  z.object({ kind: z.literal('rename') }),
+  z.object({ kind: z.literal('trim') }),
+  z.object({ kind: z.literal('renumber'), by: z.number().int().min(-99_999_999).max(99_999_999) }),
+  z.object({ kind: z.literal('plan'), steps: mendStepsSchema.shape.steps }),
+]);
+export type MendWish = z.output<typeof mendWishSchema>;
+
+/** What was asked for, in words. */
+export const sayMend = (wish: MendWish) =>
+  wish.kind === 'renumber'
+    ? `renumber by ${wish.by}`
+    : wish.kind === 'plan'
+      ? 'a plan by hand'
+      : wish.kind === 'rename'
+        ? 'rename to the brief'
+        : 'set aside what was not ordered';
+
 /** Why some of the changes cannot be made: nothing is, until somebody has decided. */
 export interface MendConflict {
   readonly files: readonly string[];

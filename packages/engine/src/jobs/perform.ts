@@ -3,6 +3,7 @@ import { MOST_FALLS } from '@mint-tally/store';
 import { assayShot } from '../assaying/assay-shot.ts';
 import { denoiseShot } from '../denoising/denoise-shot.ts';
 import { measureShot } from '../measuring/measure-shot.ts';
+import { mendShot } from '../mending/mend-shot.ts';
 import { mergeShot } from '../merging/merge-shot.ts';
 import { giveUpBatch, runBatch } from '../batch/run-batch.ts';
 import { countShot } from './count-shot.ts';
@@ -26,6 +27,7 @@ const WORK: Record<JobKind, Work> = {
   denoise: denoiseShot,
   render: runBatch,
   merge: mergeShot,
+  mend: mendShot,
   package: packageShot,
 };
 

@@ -3,8 +3,13 @@ import type { MendMove } from '@mint-tally/core';
 import { asTransferError, hashFile, isThere, remove, shown, transfer, TransferError, type Place } from '../files/transfer.ts';
 import type { MendJournal, MendRecord } from './journal.ts';
 
-/** Told after each move that is made or taken back. */
-export type OnMove = (done: number, total: number) => void;
+/** Who looks after a mend while it goes on. */
+export interface MendCare {
+  /** Told after each move that is made or taken back. */
+  readonly onMove: (done: number, total: number) => void;
+  /** Asked before each move; when it says so, it is left as it is, to be gone on with or taken back. */
+  readonly isStopped: () => boolean;
+}
 
 function placesOf(folder: string, { from, to }: MendMove): { from: Place; to: Place } {
   // A copy may be of a file of another folder.
@@ -16,15 +21,18 @@ function placesOf(folder: string, { from, to }: MendMove): { from: Place; to: Pl
  * Makes the moves of a mend that have not been made. What is about to be done is written down first with the file's checksum, so
  * that whoever goes on after a fall knows by its content where it is.
  *
+ * @returns whether all were made
  * @throws TransferError: what was done before stays done, and is written down
  */
-export async function carryOut(folder: string, { head, begun, done }: MendRecord, journal: MendJournal, onMove: OnMove): Promise<void> {
+export async function carryOut(folder: string, { head, begun, done }: MendRecord, journal: MendJournal, { onMove, isStopped }: MendCare): Promise<boolean> {
   const { moves } = head;
   for (const [i, move] of moves.entries()) {
+    if (isStopped()) return false;
     if (!done.has(i)) await makeMove(folder, move, i, begun.get(i) ?? null, journal);
     onMove(i + 1, moves.length);
   }
   journal.write({ kind: 'ended' });
+  return true;
 }
 
 async function makeMove(folder: string, move: MendMove, i: number, known: string | null, journal: MendJournal): Promise<void> {
@@ -46,16 +54,24 @@ async function makeMove(folder: string, move: MendMove, i: number, known: string
  * Takes back the moves of a mend, the last one first. Every file is known by its content, so that it does not matter where an
  * earlier try fell.
  *
+ * @returns whether all were taken back
  * @throws TransferError: what was taken back before is written down, and is gone on with
  */
-export async function takeBack(folder: string, { head, begun, undone, isUndoing }: MendRecord, journal: MendJournal, onMove: OnMove): Promise<void> {
+export async function takeBack(
+  folder: string,
+  { head, begun, undone, isUndoing }: MendRecord,
+  journal: MendJournal,
+  { onMove, isStopped }: MendCare,
+): Promise<boolean> {
   if (!isUndoing) journal.write({ kind: 'undoing' });
   const wanted = head.moves.map((move, i) => ({ move, i, sha256: begun.get(i) })).filter(({ i, sha256 }) => sha256 !== undefined && !undone.has(i));
   for (const [count, { move, i, sha256 }] of wanted.reverse().entries()) {
+    if (isStopped()) return false;
     await undoMove(folder, move, sha256!);
     journal.write({ kind: 'undone', move: i });
     onMove(count + 1, wanted.length);
   }
+  return true;
 }
 
 async function undoMove(folder: string, move: MendMove, sha256: string): Promise<void> {

@@ -1,10 +1,11 @@
 import { readFileSync, realpathSync } from 'node:fs';
 import path from 'node:path';
 import { parseArgs } from 'node:util';
-import { describeError, mendStepsSchema, MintError, type MendPlan } from '@mint-tally/core';
+import { describeError, mendStepsSchema, MintError, type MendPlan, type MendWish } from '@mint-tally/core';
 import { accessError } from '@mint-tally/disk';
 import { folderNamed, readBrief, type CommandOutcome } from '../check/command.ts';
-import { applyMend, MendConflictError, MendUnfinishedError, planMend, undoMend, type MendOptions, type MendWish } from './mend-folder.ts';
+import type { MendCare } from './carry-out.ts';
+import { applyMend, MendConflictError, MendUnfinishedError, planMend, undoMend, type MendOptions } from './mend-folder.ts';
 import { readMends, type MendRecord } from './journal.ts';
 
 export const MEND_USAGE =
@@ -26,7 +27,7 @@ export async function runMend(argv: readonly string[], onProgress: (text: string
       error: '',
     });
     if ('undo' in wanted) {
-      const undone = await undoMend(wanted.folder, (done, total) => onProgress(`taking back: ${done} of ${total} files`));
+      const undone = await undoMend(wanted.folder, careOf('taking back', onProgress));
       return { status: 0, output: json ? JSON.stringify(undoneObject(undone), null, 2) : undoneText(undone), error: '' };
     }
     const { isApplied, ...options } = wanted;
@@ -37,7 +38,7 @@ export async function runMend(argv: readonly string[], onProgress: (text: string
       return say(plan, false);
     }
     try {
-      return say(await applyMend(options, (done, total) => onProgress(`mending: ${done} of ${total} files`)), true);
+      return say((await applyMend(options, careOf('mending', onProgress)))!, true);
     } catch (thrown) {
       // The plan tells more than its first conflict.
       if (thrown instanceof MendConflictError) return say(await planMend(options), false);
@@ -47,6 +48,12 @@ export async function runMend(argv: readonly string[], onProgress: (text: string
     return { status: 2, output: '', error: `mint mend: ${describeError(thrown).replace(/\s+/g, ' ')}` };
   }
 }
+
+/** Nobody stops a command but by killing it. */
+const careOf = (what: string, onProgress: (text: string) => void): MendCare => ({
+  onMove: (done, total) => onProgress(`${what}: ${done} of ${total} files`),
+  isStopped: () => false,
+});
 
 type Wanted = (MendOptions & { readonly isApplied: boolean }) | { readonly folder: string; readonly undo: true };
 

@@ -15,6 +15,8 @@ const headSchema = z.object({
   actor: z.string(),
   /** What was asked for, in words. */
   says: z.string(),
+  /** Stands for the plan as it was previewed. */
+  seen: z.string(),
   steps: z.array(mendStepSchema),
   moves: z.array(z.object({ from: z.string(), to: z.string(), way: z.enum(['move', 'copy']), step: z.number().int() })),
   /** Folders that the mend makes: they go when it is taken back. */

@@ -1,3 +1,4 @@
+import { createHash } from 'node:crypto';
 import { existsSync } from 'node:fs';
 import { rm, rmdir } from 'node:fs/promises';
 import os from 'node:os';
@@ -12,22 +13,20 @@ import {
   planRenumber,
   planTrim,
   presentIn,
+  sayMend,
   SET_ASIDE,
   workOutOrder,
   type Assignment,
   type Brief,
   type MendPlan,
   type MendStep,
+  type MendWish,
   type Order,
 } from '@mint-tally/core';
 import { listFolder } from '../files/list-folder.ts';
-import { carryOut, takeBack, type OnMove } from './carry-out.ts';
+import { carryOut, takeBack, type MendCare } from './carry-out.ts';
 import { MendJournal, nextMendId, readMends, type MendRecord } from './journal.ts';
 import { holdingMends } from './lock.ts';
-
-/** What is to be mended: by the brief, or by a plan that somebody wrote. */
-export type MendWish =
-  { readonly kind: 'rename' | 'trim' } | { readonly kind: 'renumber'; readonly by: number } | { readonly kind: 'plan'; readonly steps: readonly MendStep[] };
 
 export interface MendOptions {
   /** Real path. */
@@ -38,11 +37,26 @@ export interface MendOptions {
   readonly kept: ReadonlySet<string>;
   /** Milliseconds since 1970. */
   readonly now: number;
+  /** Who wants it; the name of whoever runs this where it is not said. */
+  readonly actor?: string;
+  /** Stands for what was previewed: another plan is not carried out. */
+  readonly seen?: string;
 }
 
-/** A plan with the name that its mend would have. */
+/** A plan with the name that its mend would have, and what stands for it, whatever that is called. */
 export interface NamedPlan extends MendPlan {
   readonly id: string;
+  readonly seen: string;
+}
+
+/** Raised when files have changed since the preview, so that something else would be done. */
+export class MendChangedError extends MintError {
+  constructor(folder: string) {
+    super('mend-changed', 'The files have changed since the preview: something else would be done now.', {
+      subject: folder,
+      remedy: 'Look at the preview again, then apply it.',
+    });
+  }
 }
 
 /** Raised when a plan cannot be carried out before somebody has decided. */
@@ -75,7 +89,10 @@ export async function planMend({ folder, brief, wish, kept, now }: MendOptions):
   // Where a plan sets something aside is for its mend to say: it is kept with its journal.
   const placed = plan.steps.map((step) => (step.action === 'set-aside' ? { ...step, to: asidePath(id, step.from) } : step));
   const steps = placed.sort((a, b) => (a.from < b.from ? -1 : a.from > b.from ? 1 : 0));
-  return { id, steps, conflicts: [...plan.conflicts, ...findMendConflicts(steps, presentIn(files.map((file) => file.path)))] };
+  const seen = createHash('sha256')
+    .update(JSON.stringify(placed.map(({ action, from, to }) => [action, from, action === 'set-aside' ? '' : to])))
+    .digest('hex');
+  return { id, seen, steps, conflicts: [...plan.conflicts, ...findMendConflicts(steps, presentIn(files.map((file) => file.path)))] };
 }
 
 function planFor(wish: MendWish, order: Order, assignment: Assignment, id: string, kept: ReadonlySet<string>): MendPlan {
@@ -91,39 +108,48 @@ function planFor(wish: MendWish, order: Order, assignment: Assignment, id: strin
   }
 }
 
-const sayWish = (wish: MendWish) => (wish.kind === 'renumber' ? `renumber by ${wish.by}` : wish.kind === 'plan' ? 'a plan of its own' : wish.kind);
+/** What was carried out, under which name, in words. */
+export type AppliedMend = Pick<NamedPlan, 'id' | 'steps' | 'conflicts'> & { readonly says: string };
+
+const NOBODY: MendCare = { onMove: () => undefined, isStopped: () => false };
 
 /**
  * Carries out a plan. What an earlier try left in the middle is gone on with first, and the plan made anew after it.
  *
- * @returns the plan that was carried out; one without steps where nothing was left to do
- * @throws MendConflictError, MendHeldError, MendUnfinishedError, TransferError
+ * @returns the plan that was carried out, without steps where nothing was left to do; null when it was stopped
+ * @throws MendConflictError, MendChangedError, MendHeldError, MendUnfinishedError, TransferError
  */
-export function applyMend(options: MendOptions, onMove: OnMove = () => undefined): Promise<NamedPlan> {
-  const { folder } = options;
+export function applyMend(options: MendOptions, care: MendCare = NOBODY): Promise<AppliedMend | null> {
+  const { folder, seen } = options;
   return inMends(folder, async () => {
-    const unfinished = (await readMends(folder)).find((mend) => !mend.isEnded || mend.isUndoing);
+    const mends = await readMends(folder);
+    const unfinished = mends.find((mend) => !mend.isEnded || mend.isUndoing);
     if (unfinished?.isUndoing) throw new MendUnfinishedError(folder, unfinished);
-    if (unfinished) await write(MendJournal.reopen(folder, unfinished.head.id), (journal) => carryOut(folder, unfinished, journal, onMove));
+    if (unfinished && !(await write(MendJournal.reopen(folder, unfinished.head.id), (journal) => carryOut(folder, unfinished, journal, care)))) return null;
     const plan = await planMend(options);
+    if (seen !== undefined && plan.seen !== seen) {
+      // It was just this one, and whoever carried it out fell before that was known.
+      const last = unfinished ?? mends.at(-1);
+      if (last?.head.seen !== seen) throw new MendChangedError(folder);
+      return { id: last.head.id, says: last.head.says, steps: last.head.steps, conflicts: [] };
+    }
     if (plan.conflicts.length > 0) throw new MendConflictError(plan);
-    if (plan.steps.length > 0) await begin(folder, plan, sayWish(options.wish), options.now, onMove);
-    return plan;
+    if (plan.steps.length > 0 && !(await begin(options, plan, care))) return null;
+    return { ...plan, says: sayMend(options.wish) };
   });
 }
 
-async function begin(folder: string, { id, steps }: NamedPlan, says: string, now: number, onMove: OnMove): Promise<void> {
+async function begin({ folder, wish, now, actor = os.userInfo().username }: MendOptions, { id, seen, steps }: NamedPlan, care: MendCare): Promise<boolean> {
   const head = {
-    id,
+    ...{ id, seen, actor },
     at: new Date(now).toISOString(),
-    actor: os.userInfo().username,
-    says,
+    says: sayMend(wish),
     steps: [...steps],
     moves: orderMoves(steps, (step) => `${SET_ASIDE}/${id}/waiting/${step}`),
     made: foldersMade(folder, steps),
   };
   const record: MendRecord = { head: { kind: 'mend', ...head }, begun: new Map(), done: new Set(), undone: new Set(), isEnded: false, isUndoing: false };
-  await write(await MendJournal.begin(folder, head), (journal) => carryOut(folder, record, journal, onMove));
+  return write(await MendJournal.begin(folder, head), (journal) => carryOut(folder, record, journal, care));
 }
 
 /** Folders that are not there before it, the deepest first. */
@@ -139,15 +165,15 @@ function foldersMade(folder: string, steps: readonly MendStep[]): string[] {
 /**
  * Takes the newest mend back, to the bytes; or goes on with taking it back.
  *
- * @returns what was taken back, or null when there is nothing
+ * @returns what was taken back; null when there is nothing, or it was stopped
  * @throws MendHeldError, TransferError
  */
-export function undoMend(folder: string, onMove: OnMove = () => undefined): Promise<MendRecord | null> {
+export function undoMend(folder: string, care: MendCare = NOBODY): Promise<MendRecord | null> {
   return inMends(folder, async () => {
     const mend = (await readMends(folder)).at(-1);
     if (!mend) return null;
     const { head } = mend;
-    await write(MendJournal.reopen(folder, head.id), (journal) => takeBack(folder, mend, journal, onMove));
+    if (!(await write(MendJournal.reopen(folder, head.id), (journal) => takeBack(folder, mend, journal, care)))) return null;
     // What it made is empty again, unless somebody has put something there since.
     for (const made of head.made) await rmdir(path.join(folder, made)).catch(() => undefined);
     await rm(path.join(folder, SET_ASIDE, head.id), { recursive: true });
@@ -165,9 +191,9 @@ async function inMends<Result>(folder: string, work: () => Promise<Result>): Pro
   }
 }
 
-async function write(journal: MendJournal, work: (journal: MendJournal) => Promise<void>): Promise<void> {
+async function write(journal: MendJournal, work: (journal: MendJournal) => Promise<boolean>): Promise<boolean> {
   try {
-    await work(journal);
+    return await work(journal);
   } finally {
     journal.close();
   }

@@ -25,6 +25,8 @@
     measuring: 'Measuring',
     'measuring frames': 'Measuring frames',
     denoising: 'Denoising',
+    mending: 'Mending',
+    'taking back': 'Taking back',
     batch: 'Rendering',
     comparing: 'Comparing',
     merging: 'Merging',

@@ -1,11 +1,11 @@
-import type { GateState } from '@mint-tally/core';
+import { findingCodes, type GateState } from '@mint-tally/core';
 import type { ShotState } from '$lib/server/shot-state';
 
 /** How far a step of the work has come: nothing, part, something is wrong, done. */
 export type StepMark = 'empty' | 'half' | 'wrong' | 'done';
 
 export interface Step {
-  readonly path: 'brief' | 'batch' | 'tally' | 'view' | 'assay' | 'handoff';
+  readonly path: 'brief' | 'batch' | 'tally' | 'view' | 'assay' | 'mend' | 'handoff';
   readonly title: string;
   readonly mark: StepMark;
   /** The mark in words. */
@@ -37,6 +37,14 @@ function assayMark({ assay, gates }: ShotState): Pick<Step, 'mark' | 'says'> {
   return own.some(({ state }) => state !== 'closed') ? { mark: 'half', says: 'warnings stand' } : { mark: 'done', says: 'measured' };
 }
 
+/** Whether something lies about or bears a wrong name. */
+function mendMark({ count, findings }: ShotState): Pick<Step, 'mark' | 'says'> {
+  if (count === null || count.stale) return { mark: 'empty', says: 'not counted' };
+  const own = findings.filter(({ code, waiver }) => !waiver && findingCodes[code].action === 'tidy');
+  if (own.length === 0) return { mark: 'done', says: 'nothing to tidy' };
+  return own.some(({ severity }) => severity === 'blocker') ? { mark: 'wrong', says: 'names to put right' } : { mark: 'half', says: 'something to tidy' };
+}
+
 /** The steps of a shot in the order of the work. */
 export function stepsOf(state: ShotState): Step[] {
   const { count, findings, gates, ready, handedOver } = state;
@@ -55,6 +63,7 @@ export function stepsOf(state: ShotState): Step[] {
     { path: 'tally', title: 'Tally', ...tally },
     { path: 'view', title: 'View', ...EYES_MARKS[gates.find(({ name }) => name === 'eyes')?.state ?? 'unmeasured'] },
     { path: 'assay', title: 'Assay', ...assayMark(state) },
+    { path: 'mend', title: 'Mend', ...mendMark(state) },
     {
       path: 'handoff',
       title: 'Handoff',

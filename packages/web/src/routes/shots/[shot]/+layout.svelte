@@ -26,6 +26,7 @@
     (current === 'tally' ? null : live.active(data.state.shot.id, 'count')) ??
       (current === 'assay' ? null : live.active(data.state.shot.id, 'assay')) ??
       (current === 'assay' && page.url.pathname.endsWith('/denoise') ? null : live.active(data.state.shot.id, 'denoise')) ??
+      (current === 'mend' ? null : live.active(data.state.shot.id, 'mend')) ??
       (current === 'handoff' ? null : live.active(data.state.shot.id, 'package')) ??
       (current === 'batch' ? null : live.active(data.state.shot.id, 'render')),
   );

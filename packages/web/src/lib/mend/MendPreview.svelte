@@ -1,0 +1,48 @@
+<!-- What would be done to which file and why; what stands against it comes first. -->
+<script lang="ts">
+  import CopyButton from '$lib/controls/CopyButton.svelte';
+  import { counted } from '$lib/text/format';
+  import type { PreviewView } from './mend-view';
+
+  let { preview }: { preview: PreviewView } = $props();
+
+  const actions = { rename: 'rename', 'set-aside': 'set aside', write: 'copy' } as const;
+  const text = $derived(preview.steps.map(({ action, from, to }) => `${actions[action]}\t${from}\t${action === 'set-aside' ? '' : to}`).join('\n'));
+</script>
+
+{#if preview.conflictCount > 0}
+  <section aria-label="What stands against it" class="mb-3 border-l-2 border-bad bg-raised px-3 py-2 text-[13px]">
+    <p class="font-bold">{counted(preview.conflictCount, 'conflict')}: nothing is done before somebody has decided.</p>
+    <ul class="mt-1 space-y-1">
+      {#each preview.conflicts as { files, message }, i (i)}
+        <li>{message} <span class="figure [overflow-wrap:anywhere] text-soft">{files.join(', ')}</span></li>
+      {/each}
+    </ul>
+    {#if preview.conflictCount > preview.conflicts.length}<p class="mt-1 text-soft">… and {preview.conflictCount - preview.conflicts.length} more.</p>{/if}
+  </section>
+{/if}
+{#if preview.stepCount > 0}
+  <table class="w-full table-fixed text-left text-[13px]" aria-label="What would be done">
+    <thead>
+      <tr class="border-b border-line text-soft [&>th]:py-1 [&>th]:pr-3 [&>th]:font-normal"
+        ><th class="w-[84px]">What</th><th>File</th><th>Becomes</th><th class="w-[34%]">Why</th></tr
+      >
+    </thead>
+    <tbody>
+      {#each preview.steps as { action, from, to, reason } (from)}
+        <tr class="border-b border-line align-top [&>td]:py-1 [&>td]:pr-3">
+          <td>{actions[action]}</td>
+          <td class="figure [overflow-wrap:anywhere]">{from}</td>
+          <td class="figure [overflow-wrap:anywhere]">{action === 'set-aside' ? 'kept, with its path' : to}</td>
+          <td class="text-soft">{reason}</td>
+        </tr>
+      {/each}
+    </tbody>
+  </table>
+  <p class="mt-1 flex items-center gap-2 text-[13px] text-soft">
+    {#if preview.stepCount > preview.steps.length}The first {preview.steps.length} of {counted(preview.stepCount, 'file')}.{/if}
+    <CopyButton {text} label="Copy the list" small />
+  </p>
+{:else if preview.conflictCount === 0}
+  <p class="text-soft">There is nothing to do: {preview.says} would change no file.</p>
+{/if}

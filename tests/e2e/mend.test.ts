@@ -1,0 +1,93 @@
+import { mkdirSync, readdirSync, readFileSync, writeFileSync } from 'node:fs';
+import path from 'node:path';
+import type { Database } from '@mint-tally/store';
+import { pngBytes } from '../support/frames.ts';
+import { expect, test } from './application.ts';
+import { askForCount, databaseOf, makeShot, untilQuiet } from './asking.ts';
+
+test.use({ instance: 'mend', writable: true });
+test.describe.configure({ mode: 'serial' });
+
+let database: Database;
+let folder = '';
+const FILES = ['Beauty.1001.png', 'Beauty.1002.png', 'beauty.1003.png', 'beauty.1009.png', 'notes.txt'];
+const files = () =>
+  readdirSync(folder)
+    .filter((name) => !name.startsWith('.'))
+    .sort();
+const tree = () => files().map((name) => `${name} ${readFileSync(path.join(folder, name)).toString('hex')}`);
+let before: string[] = [];
+
+test.beforeAll(async ({ application, request }) => {
+  folder = path.join(application.shots, 'orr_010');
+  mkdirSync(folder);
+  FILES.forEach((name, i) => writeFileSync(path.join(folder, name), name.endsWith('.png') ? pngBytes(i) : 'what to look at'));
+  before = tree();
+  await makeShot(request, application, 'orr_010', { shot: 'orr_010', range: '1001-1004', passes: [{ name: 'beauty', pattern: 'beauty.####.png' }] });
+  database = databaseOf(application);
+  await askForCount(request, application, 1);
+  await untilQuiet(database);
+});
+test.afterAll(() => database.close());
+
+test('names are put right after a preview, and taken back to the bytes', async ({ page }) => {
+  await page.goto('/shots/1/tally');
+  await page
+    .getByRole('navigation', { name: 'Steps' })
+    .getByRole('link', { name: /Mend: names to put right/ })
+    .click();
+  await expect(page.getByText('Nothing has been changed yet.')).toBeVisible();
+  await page.getByRole('link', { name: /Rename to the brief/ }).click();
+  const preview = page.getByRole('table', { name: 'What would be done' });
+  await expect(preview.getByRole('row', { name: 'rename Beauty.1001.png beauty.1001.png' })).toBeVisible();
+  await expect(preview.getByRole('row')).toHaveCount(3);
+  expect(tree()).toEqual(before);
+  await page.getByRole('button', { name: 'Rename 2 files' }).focus();
+  await page.keyboard.press('Enter');
+  await expect(page.getByText('There is nothing to do: rename to the brief would change no file.')).toBeVisible();
+  await untilQuiet(database);
+  expect(files()).toContain('beauty.1001.png');
+  const ledger = page.getByRole('table', { name: 'What was changed' });
+  await expect(ledger.getByRole('row', { name: /rename to the brief 2 .* stands/ })).toBeVisible();
+  const download = page.waitForEvent('download');
+  await ledger.getByRole('link', { name: 'List of files of rename to the brief, 2 files' }).click();
+  expect(readFileSync(await (await download).path(), 'utf8')).toContain('rename,Beauty.1001.png,beauty.1001.png,');
+
+  await page.getByRole('link', { name: /Set aside what was not ordered/ }).click();
+  await page.getByRole('button', { name: 'Set aside 2 files' }).click();
+  await expect(ledger.getByRole('row', { name: /set aside what was not ordered 2/ })).toBeVisible();
+  expect(files()).toEqual(['beauty.1001.png', 'beauty.1002.png', 'beauty.1003.png']);
+  // The newest goes back first, then the one before.
+  await expect(ledger.getByRole('button', { name: 'Take it back' })).toHaveCount(1);
+  for (const left of [1, 0]) {
+    await ledger.getByRole('button', { name: 'Take it back' }).click();
+    await expect(ledger.getByText(/^taken back/)).toHaveCount(2 - left);
+    await untilQuiet(database);
+  }
+  expect(tree()).toEqual(before);
+});
+
+test('numbers are moved over each other, and two files for one name are a conflict', async ({ page }) => {
+  await page.goto('/shots/1/mend');
+  await page.getByLabel('by', { exact: true }).fill('1');
+  await page.getByRole('button', { name: 'Preview' }).click();
+  await expect(page.getByRole('row', { name: /beauty.1003.png beauty.1004.png frame 1003 becomes 1004/ })).toBeVisible();
+  writeFileSync(path.join(folder, 'beauty.01003.png'), pngBytes(77));
+  await page.reload();
+  await expect(page.getByText('Both would become beauty.1004.png.')).toBeVisible();
+  await expect(page.getByRole('button', { name: /^Renumber/ })).toBeDisabled();
+  const there = tree();
+  await page.goto('/shots/1/mend?do=nothing');
+  await expect(page.getByText('Choose what is to be mended')).toBeVisible();
+  expect(tree()).toEqual(there);
+});
+
+test('what has changed since the preview is not done', async ({ page }) => {
+  await page.goto('/shots/1/mend?do=trim');
+  await expect(page.getByRole('button', { name: 'Set aside 2 files' })).toBeVisible();
+  writeFileSync(path.join(folder, 'more.txt'), 'came meanwhile');
+  await page.getByRole('button', { name: 'Set aside 2 files' }).click();
+  await expect(page.getByRole('alert').filter({ hasText: 'The files have changed since the preview' })).toBeVisible();
+  expect(files()).toContain('notes.txt');
+  await expect(page.getByRole('button', { name: 'Set aside 3 files' })).toBeVisible();
+});
