@@ -89,7 +89,21 @@ for (const theme of ['dark', 'light'] as const) {
       await walk(page, `${theme} ${screen}`, faults);
     }
     for (const [name, shot] of Object.entries(shots)) {
-      for (const screen of ['brief', 'batch', 'batch/merge', 'tally', 'view', 'view/sheet', 'assay', 'assay/report', 'assay/denoise', 'mend', 'mend?do=rename', 'handoff', 'sheet']) {
+      for (const screen of [
+        'brief',
+        'batch',
+        'batch/merge',
+        'tally',
+        'view',
+        'view/sheet',
+        'assay',
+        'assay/report',
+        'assay/denoise',
+        'mend',
+        'mend?do=rename',
+        'handoff',
+        'sheet',
+      ]) {
         await page.goto(`/shots/${shot}/${screen}`);
         if (screen === 'batch') await page.getByLabel('Rendered by').selectOption({ label: 'Rendered elsewhere: watch the folder' });
         if (screen === 'brief') await page.getByText('Test frames, cuts, sound, scale').click();

@@ -34,7 +34,7 @@ test('names are put right after a preview, and taken back to the bytes', async (
   await page.goto('/shots/1/tally');
   await page
     .getByRole('navigation', { name: 'Steps' })
-    .getByRole('link', { name: /Mend: names to put right/ })
+    .getByRole('link', { name: /Mend/ })
     .click();
   await expect(page.getByText('Nothing has been changed yet.')).toBeVisible();
   await page.getByRole('link', { name: /Rename to the brief/ }).click();
@@ -76,6 +76,20 @@ test('numbers are moved over each other, and two files for one name are a confli
   await page.reload();
   await expect(page.getByText('Both would become beauty.1004.png.')).toBeVisible();
   await expect(page.getByRole('button', { name: /^Renumber/ })).toBeDisabled();
+  // Somebody decides: one is kept, and what is given up for it is set aside, not lost.
+  await page
+    .getByRole('listitem')
+    .filter({ hasText: /^beauty.01003.png/ })
+    .getByRole('link')
+    .click();
+  await expect(page.getByRole('row', { name: /set aside beauty.1003.png .* another file was chosen for its frame/ })).toBeVisible();
+  await page.getByRole('button', { name: /^Renumber/ }).click();
+  await expect(page.getByRole('row', { name: /renumber by 1 .* stands/ })).toBeVisible();
+  expect(readFileSync(path.join(folder, 'beauty.1004.png'))).toEqual(Buffer.from(pngBytes(77)));
+  await page.getByRole('button', { name: 'Take it back' }).click();
+  await expect(page.getByText(/^taken back/)).toHaveCount(3);
+  await untilQuiet(database);
+  expect(files()).toEqual([...FILES, 'beauty.01003.png'].sort());
   const there = tree();
   await page.goto('/shots/1/mend?do=nothing');
   await expect(page.getByText('Choose what is to be mended')).toBeVisible();

@@ -1,4 +1,4 @@
-import { mkdtempSync, readdirSync, readFileSync, rmSync, writeFileSync } from 'node:fs';
+import { mkdirSync, mkdtempSync, readdirSync, readFileSync, rmSync, writeFileSync } from 'node:fs';
 import os from 'node:os';
 import path from 'node:path';
 import { parseBrief, type JobRequest } from '@mint-tally/core';
@@ -21,7 +21,6 @@ import { makeDatabase } from '../../../tests/support/database.ts';
 import { pngBytes } from '../../../tests/support/frames.ts';
 import { settleJob } from '../../../tests/support/jobs.ts';
 import { InspectionPool, JobRunner, planMend, readMends, type Config } from '../src/index.ts';
-import { mkdirSync } from 'node:fs';
 
 let top = '';
 let database: Database;
@@ -58,9 +57,9 @@ async function makeShot(name: string, root = 'shots') {
   MISNAMED.forEach((file, i) => writeFileSync(path.join(folder, file), pngBytes(i)));
   const id = await createShot(database, { projectId, name, note: '', root, folder: name }, 'ada');
   await database.transaction((inside) => saveBrief(inside, id, order, 'ada'));
-  const seen = async () => (await planMend({ folder, brief: order, wish: { kind: 'rename' }, kept: new Set(), now: Date.now() })).seen;
+  const seen = async () => (await planMend({ folder, brief: order, wish: { kind: 'rename', aside: [] }, kept: new Set(), now: Date.now() })).seen;
   const act = async (request: Partial<Extract<JobRequest, { kind: 'mend' }>>) =>
-    settleJob(database, await requestJob(database, id, { kind: 'mend', action: 'apply', wish: { kind: 'rename' }, seen: '', ...request }, 'ada'));
+    settleJob(database, await requestJob(database, id, { kind: 'mend', action: 'apply', wish: { kind: 'rename', aside: [] }, seen: '', ...request }, 'ada'));
   return {
     id,
     folder,

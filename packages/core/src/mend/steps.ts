@@ -23,9 +23,10 @@ export const mendStepsSchema = z.object({ steps: z.array(mendStepSchema).max(2_0
 
 /** What is to be mended: by the brief, or by a plan that somebody wrote. */
 export const mendWishSchema = z.discriminatedUnion('kind', [
-  z.object({ kind: z.literal('rename') }),
+  /** `aside`: files that somebody gave up for others, where two stand for one frame. */
+  z.object({ kind: z.literal('rename'), aside: z.array(place).max(1000).default([]) }),
   z.object({ kind: z.literal('trim') }),
-  z.object({ kind: z.literal('renumber'), by: z.number().int().min(-99_999_999).max(99_999_999) }),
+  z.object({ kind: z.literal('renumber'), by: z.number().int().min(-99_999_999).max(99_999_999), aside: z.array(place).max(1000).default([]) }),
   z.object({ kind: z.literal('plan'), steps: mendStepsSchema.shape.steps }),
 ]);
 export type MendWish = z.output<typeof mendWishSchema>;

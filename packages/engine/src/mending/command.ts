@@ -74,9 +74,9 @@ function parseMendArguments(argv: readonly string[]): Wanted & { readonly json: 
   if (positionals.length !== 1) throw new UsageError(positionals.length === 0 ? 'No folder was named.' : 'More than one folder was named.');
   const folder = folderNamed(positionals[0]!);
   const wishes: MendWish[] = [];
-  if (values.rename) wishes.push({ kind: 'rename' });
+  if (values.rename) wishes.push({ kind: 'rename', aside: [] });
   if (values.trim) wishes.push({ kind: 'trim' });
-  if (values.renumber !== undefined) wishes.push({ kind: 'renumber', by: offsetOf(values.renumber) });
+  if (values.renumber !== undefined) wishes.push({ kind: 'renumber', by: offsetOf(values.renumber), aside: [] });
   if (values.plan !== undefined) wishes.push({ kind: 'plan', steps: readPlan(values.plan) });
   if (values.undo) {
     if (wishes.length > 0 || values.apply) throw new UsageError('--undo stands alone: it takes back what was mended last.');

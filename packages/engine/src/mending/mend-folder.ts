@@ -84,10 +84,17 @@ export async function planMend({ folder, brief, wish, kept, now }: MendOptions):
   const { files } = await listFolder(folder, { stats: true });
   const id = await nextMendId(folder, now);
   const order = workOutOrder(brief);
-  const assignment = assignFiles(order, files, now);
+  // What was given up for another file stands for nothing any more.
+  const givenUp = new Set('aside' in wish ? wish.aside : []);
+  const assignment = assignFiles(
+    order,
+    files.filter((file) => !givenUp.has(file.path)),
+    now,
+  );
   const plan = planFor(wish, order, assignment, id, kept);
   // Where a plan sets something aside is for its mend to say: it is kept with its journal.
-  const placed = plan.steps.map((step) => (step.action === 'set-aside' ? { ...step, to: asidePath(id, step.from) } : step));
+  const asides = [...givenUp].map((from): MendStep => ({ action: 'set-aside', from, to: from, reason: 'another file was chosen for its frame' }));
+  const placed = [...asides, ...plan.steps].map((step) => (step.action === 'set-aside' ? { ...step, to: asidePath(id, step.from) } : step));
   const steps = placed.sort((a, b) => (a.from < b.from ? -1 : a.from > b.from ? 1 : 0));
   const seen = createHash('sha256')
     .update(JSON.stringify(placed.map(({ action, from, to }) => [action, from, action === 'set-aside' ? '' : to])))

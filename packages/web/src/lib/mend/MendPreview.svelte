@@ -7,6 +7,15 @@
   let { preview }: { preview: PreviewView } = $props();
 
   const actions = { rename: 'rename', 'set-aside': 'set aside', write: 'copy' } as const;
+  /** The address of the same preview with more files given up. */
+  function withAside(more: readonly string[]): string {
+    const { wish } = preview;
+    const given = 'aside' in wish ? wish.aside : [];
+    const query = new URLSearchParams({ do: wish.kind, ...(wish.kind === 'renumber' ? { by: String(wish.by) } : {}) });
+    for (const file of new Set([...given, ...more])) query.append('aside', file);
+    return `?${query.toString()}`;
+  }
+
   const text = $derived(preview.steps.map(({ action, from, to }) => `${actions[action]}\t${from}\t${action === 'set-aside' ? '' : to}`).join('\n'));
 </script>
 
@@ -15,7 +24,21 @@
     <p class="font-bold">{counted(preview.conflictCount, 'conflict')}: nothing is done before somebody has decided.</p>
     <ul class="mt-1 space-y-1">
       {#each preview.conflicts as { files, message }, i (i)}
-        <li>{message} <span class="figure [overflow-wrap:anywhere] text-soft">{files.join(', ')}</span></li>
+        <li>
+          {message}
+          <ul>
+            {#each files as file (file)}
+              <li class="flex flex-wrap items-baseline gap-x-2">
+                <span class="figure [overflow-wrap:anywhere] text-soft">{file}</span>
+                {#if files.length > 1 && preview.wish.kind !== 'trim' && preview.wish.kind !== 'plan'}
+                  <a class="underline decoration-control underline-offset-3" href={withAside(files.filter((other) => other !== file))}
+                    >keep this one, set {files.length > 2 ? 'the others' : 'the other'} aside</a
+                  >
+                {/if}
+              </li>
+            {/each}
+          </ul>
+        </li>
       {/each}
     </ul>
     {#if preview.conflictCount > preview.conflicts.length}<p class="mt-1 text-soft">… and {preview.conflictCount - preview.conflicts.length} more.</p>{/if}

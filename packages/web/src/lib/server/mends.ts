@@ -34,7 +34,7 @@ export async function readMendPage(shotId: number, wish: MendWish | null) {
       conflictCount: conflicts.length,
     };
   };
-  const [rename, trim] = await Promise.all([previewOf({ kind: 'rename' }), previewOf({ kind: 'trim' })]);
+  const [rename, trim] = await Promise.all([previewOf({ kind: 'rename', aside: [] }), previewOf({ kind: 'trim' })]);
   const mends = await readMends(folder);
   const newest = mends.at(-1) ?? null;
   const unfinished = newest && (!newest.isEnded || newest.isUndoing) ? newest : null;
@@ -42,7 +42,7 @@ export async function readMendPage(shotId: number, wish: MendWish | null) {
     isWritable,
     rename: { steps: rename.stepCount, conflicts: rename.conflictCount },
     trim: { steps: trim.stepCount, conflicts: trim.conflictCount },
-    preview: wish && (wish.kind === 'rename' ? rename : wish.kind === 'trim' ? trim : await previewOf(wish)),
+    preview: wish && (wish.kind === 'rename' && wish.aside.length === 0 ? rename : wish.kind === 'trim' ? trim : await previewOf(wish)),
     unfinished: unfinished && {
       says: unfinished.head.says,
       isUndoing: unfinished.isUndoing,

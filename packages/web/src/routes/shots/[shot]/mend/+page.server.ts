@@ -8,10 +8,10 @@ import { actor, services } from '$lib/server/services';
 import { waiverActions } from '$lib/server/shot-actions';
 import type { Actions, PageServerLoad } from './$types';
 
-/** What an address asks to be previewed: `?do=rename`, `?do=trim`, or `?do=renumber&by=1000`. */
+/** What an address asks to be previewed: `?do=rename`, `?do=trim`, or `?do=renumber&by=1000`; with `aside=` for each file that was given up for another. */
 function wishOf(query: URLSearchParams): MendWish | null {
   const by = query.get('by');
-  const wish = mendWishSchema.safeParse({ kind: query.get('do'), ...(by === null ? {} : { by: Number(by) }) });
+  const wish = mendWishSchema.safeParse({ kind: query.get('do'), aside: query.getAll('aside'), ...(by === null ? {} : { by: Number(by) }) });
   return wish.success && wish.data.kind !== 'plan' ? wish.data : null;
 }
 

@@ -35,8 +35,9 @@
     class={['block border-l-2 px-3 py-1.5 hover:bg-hover', chosen === what ? 'border-mint bg-raised' : 'border-line']}
     aria-current={chosen === what ? 'true' : undefined}
   >
-    <span class="flex justify-between gap-3"><b>{title}</b><span class="figure text-[13px] text-soft">{count}</span></span>
+    <b class="block">{title}</b>
     <span class="block text-[13px] text-soft">{hint}</span>
+    <span class="block text-[13px]">{count}</span>
   </a>
 {/snippet}
 
