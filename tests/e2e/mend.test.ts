@@ -31,13 +31,17 @@ test.beforeAll(async ({ application, request }) => {
 test.afterAll(() => database.close());
 
 test('names are put right after a preview, and taken back to the bytes', async ({ page }) => {
-  await page.goto('/shots/1/tally');
-  await page
-    .getByRole('navigation', { name: 'Steps' })
-    .getByRole('link', { name: /Mend/ })
-    .click();
+  await page.goto('/shots/1/mend');
   await expect(page.getByText('Nothing has been changed yet.')).toBeVisible();
-  await page.getByRole('link', { name: /Rename to the brief/ }).click();
+  await page.goto('/shots/1/tally');
+  // The docket leads there, with what is to be done filled in.
+  const docket = page.getByRole('complementary', { name: 'Docket' });
+  await docket.getByRole('button', { name: /^Wrong name/ }).click();
+  await docket.getByRole('link', { name: 'Rename…' }).click();
+  await expect(page.getByRole('navigation', { name: 'Steps' }).getByRole('link', { name: 'Mend : names to put right' })).toHaveAttribute(
+    'aria-current',
+    'page',
+  );
   const preview = page.getByRole('table', { name: 'What would be done' });
   await expect(preview.getByRole('row', { name: 'rename Beauty.1001.png beauty.1001.png' })).toBeVisible();
   await expect(preview.getByRole('row')).toHaveCount(3);

@@ -43,6 +43,16 @@
     return (await Promise.all(lists)).join('\n');
   }
 
+  /** What puts it right where that is a matter of names and places. */
+  const MENDS: Partial<Record<string, 'rename' | 'trim'>> = {
+    'wrong-name': 'rename',
+    'wrong-padding': 'rename',
+    'duplicate-number': 'rename',
+    'unexpected-frame': 'trim',
+    'stray-file': 'trim',
+  };
+  const mend = $derived(finding.waiver ? undefined : MENDS[finding.code]);
+
   const SHOWN_FILES = 4;
 
   function seenOf(file: string): { message: string; shouldBe: string | null } {
@@ -134,6 +144,7 @@
         <p class="text-[13px]">Waived by <b>{finding.waiver.person}</b>: {finding.waiver.reason}</p>
       {/if}
       <div class="flex flex-wrap gap-2">
+        {#if mend}<a class="button button-small" href="/shots/{shotId}/mend?do={mend}">{mend === 'rename' ? 'Rename' : 'Set aside'}…</a>{/if}
         {#if frameText}<CopyButton small text={frameText} label="Copy range" />{/if}
         {#if files.length > 0}<CopyButton small text={allFiles} label={fileCount === 1 ? 'Copy file' : 'Copy files'} />{/if}
         {#if proposals.length > 0}<CopyButton small text={proposalText} label={proposals.length === 1 ? 'Copy proposal' : 'Copy proposals'} />{/if}

@@ -44,7 +44,7 @@
 <div class="flex min-h-0 flex-1 small:flex-col">
   <main class="flex min-w-0 flex-1 flex-col overflow-y-auto">
     <h2 class="sr-only">Mend</h2>
-    <div class="grid grid-cols-[300px_minmax(0,1fr)] gap-x-5 px-4.5 py-3 small:grid-cols-1 small:gap-y-4">
+    <div class="grid grid-cols-[215px_minmax(0,1fr)] gap-x-5 xl:grid-cols-[300px_minmax(0,1fr)] px-4.5 py-3 small:grid-cols-1 small:gap-y-4">
       <section aria-label="What can be mended" class="space-y-1.5">
         {@render way('rename', 'Rename to the brief', 'Padding, separators, case, folder, slips', sayCount(mends.rename))}
         {@render way('trim', 'Set aside what was not ordered', 'Outside the range, leftovers, strays', sayCount(mends.trim))}
