@@ -61,7 +61,7 @@ export {
   type SavedStep,
 } from './merges.ts';
 export { addSights, listSights, listWatchers, readPassContents, savePassContents } from './eyes.ts';
-export { listMends, noteMend, noteMendUndone, readMendSteps, type LedgerMend } from './mends.ts';
+export { listMends, noteMend, noteMendUndone, readMendSteps } from './mends.ts';
 export { addNote, listNotes, setNoteClosed, type SavedNote } from './notes.ts';
 export { keepFileTable, listShotsWithoutTable, readFileTable, saveFileTable } from './file-tables.ts';
 export { listSummaries, readStateKey, saveSummary, type SummarisedShot } from './shot-keys.ts';
