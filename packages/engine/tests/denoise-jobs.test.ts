@@ -211,6 +211,30 @@ describe('a range', () => {
     expect(await orderedOf()).toBe('1001-1003,1005');
   });
 
+  it('tells frames that are not there, also where a whole part lacks, and denoises the others', async () => {
+    const { id, folder } = await makeShot('gaps');
+    for (const frame of [1002, 1005, 1006, 1007, 1008]) rmSync(path.join(folder, 'beauty', `beauty.${frame}.exr`));
+    const { run, jobs } = await begin(id, { ...usual, range: '1001-1012' }, { length: 4 });
+    expect(await settle(jobs[0]!)).toMatchObject({ state: 'done', error: null });
+    const { outcome, parts } = (await findDenoise(database, run))!;
+    expect([outcome, parts.map(({ figures }) => [figures!.written, figures!.missing])]).toEqual([
+      'done',
+      [
+        [3, '1002'],
+        [0, '1005-1008'],
+        [4, ''],
+      ],
+    ]);
+    expect((await newestBrief(database, id))!.brief.passes.at(-1)).toMatchObject({ name: 'beauty_denoised', range: '1001-1012' });
+  });
+
+  it('of which no frame is there orders nothing', async () => {
+    const { id, folder } = await makeShot('nothing');
+    rmSync(path.join(folder, 'beauty'), { recursive: true });
+    expect((await settle((await begin(id, usual)).jobs[0]!)).state).toBe('done');
+    expect((await newestBrief(database, id))!.version).toBe(1);
+  });
+
   it('that was stopped for good is not gone on with, and orders nothing', async () => {
     const { id, folder } = await makeShot('stopped');
     const { run, jobs } = await begin(id, usual, { length: 3 });

@@ -14,9 +14,17 @@ const marks = (change: Partial<ShotState>) => Object.fromEntries(stepsOf(state(c
 
 describe('the steps of a shot', () => {
   it('say how far the work has come', () => {
-    expect(marks({ count: null, ready: false })).toEqual({ brief: 'done', batch: 'empty', tally: 'empty', view: 'done', assay: 'empty', handoff: 'empty' });
+    expect(marks({ count: null, ready: false })).toEqual({
+      brief: 'done',
+      batch: 'empty',
+      tally: 'empty',
+      view: 'done',
+      assay: 'empty',
+      mend: 'empty',
+      handoff: 'empty',
+    });
     expect(marks({ count: { ...count, stale: true }, ready: false })).toMatchObject({ tally: 'empty' });
-    expect(marks({})).toEqual({ brief: 'done', batch: 'empty', tally: 'done', view: 'done', assay: 'empty', handoff: 'half' });
+    expect(marks({})).toEqual({ brief: 'done', batch: 'empty', tally: 'done', view: 'done', assay: 'empty', mend: 'done', handoff: 'half' });
     expect(marks({ gates: gates('warned') })).toMatchObject({ tally: 'half', view: 'empty' });
     expect(marks({ gates: gates('waived') })).toMatchObject({ view: 'half' });
     expect(marks({ handedOver: true })).toMatchObject({ handoff: 'done' });
@@ -37,9 +45,13 @@ describe('the steps of a shot', () => {
   });
 
   it('say what is wrong only while nobody has accepted it', () => {
-    const blocker = { severity: 'blocker', waiver: null } as unknown as ShotState['findings'][number];
-    expect(marks({ findings: [blocker], ready: false })).toMatchObject({ tally: 'wrong' });
-    expect(marks({ findings: [{ ...blocker, waiver: { id: 1, person: 'Ada', reason: 'fine' } }] })).toMatchObject({ tally: 'done' });
+    const finding = (code: string, severity: string) => ({ code, severity, waiver: null }) as unknown as ShotState['findings'][number];
+    const blocker = finding('wrong-name', 'blocker');
+    expect(marks({ findings: [blocker], ready: false })).toMatchObject({ tally: 'wrong', mend: 'wrong' });
+    expect(marks({ findings: [{ ...blocker, waiver: { id: 1, person: 'Ada', reason: 'fine' } }] })).toMatchObject({ tally: 'done', mend: 'done' });
+    expect(marks({ findings: [finding('stray-file', 'note')] })).toMatchObject({ mend: 'half' });
+    // What has to be rendered again is not mended by names and places.
+    expect(marks({ findings: [finding('truncated', 'blocker')], ready: false })).toMatchObject({ tally: 'wrong', mend: 'done' });
   });
 
   it('are told in words too', () => {
@@ -49,6 +61,7 @@ describe('the steps of a shot', () => {
       'nothing stops the handoff',
       'watched',
       'not measured',
+      'nothing to tidy',
       'ready',
     ]);
     expect(stepsOf(state({ count: null, ready: false, batch: 'stopped' })).map((step) => step.says)).toEqual([
@@ -57,6 +70,7 @@ describe('the steps of a shot', () => {
       'not counted',
       'watched',
       'not measured',
+      'not counted',
       'not ready',
     ]);
     expect(stepsOf(state({ handedOver: true })).at(-1)?.says).toBe('handed over');

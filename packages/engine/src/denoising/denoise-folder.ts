@@ -24,6 +24,13 @@ import { framesThere, SETTINGS_NOTE, type WantedFrame } from './already-there.ts
 import type { DenoisedFrame } from './denoise-stretch.ts';
 import { denoiseOnThreads } from './threads.ts';
 
+/** Raised when none of the wanted frames has a file. */
+export class NoFramesThereError extends MintError {
+  constructor(folder: string, pass: string) {
+    super('no-frames', `No frame of ${pass} is there.`, { subject: folder, remedy: 'Look at what the count says of it.' });
+  }
+}
+
 /** What is known of a shot's noise before it is denoised. */
 export interface KnownNoise {
   /** Of the pass, by frame. */
@@ -105,7 +112,7 @@ export async function denoiseFolder(options: DenoiseOptions): Promise<Denoising 
   const plan = ofPass(whole, pass);
   const places = plan.frames.flatMap(({ frame }, at) => (wanted.has(frame) ? [at] : []));
   const missing = wanted.difference(FrameSet.of(places.map((at) => plan.frames[at]!.frame)));
-  if (places.length === 0) throw new MintError('no-frames', `No frame of ${pass} is there.`, { subject: folder, remedy: 'Look at what the count says of it.' });
+  if (places.length === 0) throw new NoFramesThereError(folder, pass);
   refuseOtherFormats(folder, plan.frames[places[0]!]!.colours[pass]!.path);
   const settings = sayDenoising(options.strength, options.frames) + (test?.region ? `, of ${test.region.join(' ')}` : '');
   const there = framesThere(

@@ -29,7 +29,7 @@ import {
 import { findRoot, resolveInside, resolveWritable } from '../files/roots.ts';
 import type { Commit, JobControl } from '../jobs/job-control.ts';
 import type { JobTools } from '../jobs/job-tools.ts';
-import { denoiseFolder, type Denoising, type DenoiseOptions } from './denoise-folder.ts';
+import { denoiseFolder, NoFramesThereError, type Denoising, type DenoiseOptions } from './denoise-folder.ts';
 import { knownNoiseOf } from './known-noise-of.ts';
 import { findReferences } from './references.ts';
 import { testPlace } from './test-place.ts';
@@ -60,7 +60,7 @@ export async function denoiseShot(tools: JobTools, control: JobControl): Promise
     const part = await control.record((inside) => claimDenoisePart(inside, runId, control.job.id));
     if (!part) return async () => ({ run: runId });
     const before = await denoiseProgress(database, runId);
-    const denoising = await denoiseFolder({
+    const denoising = await denoisePart({
       ...(await optionsOf(tools, work, run.request.strengths[part.strength]!)),
       range: part.frames,
       known,
@@ -85,6 +85,16 @@ export async function denoiseShot(tools: JobTools, control: JobControl): Promise
       return ended;
     });
     if (isDone) return async () => ({ run: runId });
+  }
+}
+
+/** Denoises a part of a range; of one whose frames all lack a file, that is what is told: the others go on. */
+async function denoisePart(options: DenoiseOptions): Promise<Denoising | null> {
+  try {
+    return await denoiseFolder(options);
+  } catch (thrown) {
+    if (!(thrown instanceof NoFramesThereError) || options.test) throw thrown;
+    return { frames: [], kept: FrameSet.empty, missing: options.range!, lacking: [], filtered: 0, secondsEach: 0, noise: null };
   }
 }
 
@@ -148,10 +158,10 @@ function figuresOf({ frames, kept, missing, lacking, filtered, secondsEach }: De
   };
 }
 
-/** Orders the pass that has come about, or more frames of it, in a new version of the brief, and has all of it counted. */
+/** Orders the pass that has come about, or more frames of it, in a new version of the brief, and has all of it counted; nothing where no frame was there. */
 async function orderResult(inside: Transaction, { run, shot }: Work, actor: string): Promise<void> {
-  const saved = await newestBrief(inside, shot.id);
-  if (!saved) return;
+  const [saved, parts] = [await newestBrief(inside, shot.id), (await findDenoise(inside, run.id))?.parts ?? []];
+  if (!saved || parts.every(({ figures }) => figures?.written === 0)) return;
   const { pass, target, range } = run.request;
   await saveBrief(inside, shot.id, withDenoised(saved.brief, pass, target!, parseFrameRange(range)), actor);
   await requestJob(inside, shot.id, { kind: 'count' }, actor);

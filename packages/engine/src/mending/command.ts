@@ -144,7 +144,10 @@ function undoneObject(undone: MendRecord | null) {
   return { steps: steps.map(({ action, from, to, reason }) => ({ action, from: to, to: from, reason })), conflicts: [], applied: undone !== null };
 }
 
-const undoneText = (undone: MendRecord | null) =>
-  undone
-    ? `Taken back: ${undone.head.says} of ${undone.head.at.slice(0, 19).replace('T', ' ')}, ${undone.head.steps.length} ${undone.head.steps.length === 1 ? 'file' : 'files'}.`
-    : 'There is nothing to take back.';
+function undoneText(undone: MendRecord | null): string {
+  if (!undone) return 'There is nothing to take back.';
+  const { head, begun } = undone;
+  // A mend that was broken off had not touched all of its files.
+  const files = new Set([...begun.keys()].map((move) => head.moves[move]!.step)).size;
+  return `Taken back: ${head.says} of ${head.at.slice(0, 19).replace('T', ' ')}, ${files} of ${head.steps.length} ${head.steps.length === 1 ? 'file' : 'files'} had been moved.`;
+}
