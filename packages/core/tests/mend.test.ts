@@ -89,13 +89,12 @@ describe('trimming', () => {
     const { steps } = planTrim(
       order,
       assigned('depth/depth.1001.exr', 'depth/depth.1005.exr', 'depth/depth.1002.exr.tmp', 'notes.txt', 'brief.json', 'other/a.0001.png', 'other/a.0002.png'),
-      'm1',
       new Set(['brief.json']),
     );
     expect(shortly(steps)).toEqual([
-      'set-aside depth/depth.1005.exr .mint-set-aside/m1/files/depth/depth.1005.exr',
-      'set-aside depth/depth.1002.exr.tmp .mint-set-aside/m1/files/depth/depth.1002.exr.tmp',
-      'set-aside notes.txt .mint-set-aside/m1/files/notes.txt',
+      'set-aside depth/depth.1005.exr depth/depth.1005.exr',
+      'set-aside depth/depth.1002.exr.tmp depth/depth.1002.exr.tmp',
+      'set-aside notes.txt notes.txt',
     ]);
     expect(steps.map(({ reason }) => reason)).toEqual([
       'frame 1005 is outside of 1001-1004, which is ordered of depth',

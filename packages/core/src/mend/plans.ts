@@ -2,7 +2,7 @@ import { framePath } from '../naming/index.ts';
 import { formatFrameRange } from '../ranges/index.ts';
 import type { Order } from '../brief/index.ts';
 import { intendedPath, type Assignment, type Claim } from '../tally/index.ts';
-import { asidePath, type MendConflict, type MendPlan, type MendStep } from './steps.ts';
+import type { MendConflict, MendPlan, MendStep } from './steps.ts';
 
 const SAYS: Partial<Record<Claim['relation'], string>> = {
   padding: 'the number is padded otherwise than ordered',
@@ -54,12 +54,12 @@ export function planRenumber(order: Order, { claims, unexpected }: Assignment, b
 /**
  * Sets aside what was not ordered: frames outside the range or off its step, leftovers of writes that did not end, and files
  * that belong to no pass. Sequences of their own are left: somebody may have put them there for a reason.
+ * Where they are kept is for whoever carries it out to say.
  *
- * @param mend names the place where they are kept
  * @param kept paths that are never taken, such as the brief itself
  */
-export function planTrim(order: Order, { unexpected, strays }: Assignment, mend: string, kept: ReadonlySet<string>): MendPlan {
-  const aside = (path: string, reason: string): MendStep => ({ action: 'set-aside', from: path, to: asidePath(mend, path), reason });
+export function planTrim(order: Order, { unexpected, strays }: Assignment, kept: ReadonlySet<string>): MendPlan {
+  const aside = (path: string, reason: string): MendStep => ({ action: 'set-aside', from: path, to: path, reason });
   return {
     steps: [
       ...unexpected.map(({ file, pass, frame }) => {

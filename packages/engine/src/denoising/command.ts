@@ -5,6 +5,7 @@ import { describeError, formatFrameRange, FrameSet, MintError, parseFrameCount, 
 import { accessError } from '@mint-tally/disk';
 import { folderNamed, readBrief, type CommandOutcome } from '../check/command.ts';
 import { denoiseFolder, type DenoisedWith, type Denoising } from './denoise-folder.ts';
+import { meanKnown } from './mean-known.ts';
 
 export const DENOISE_USAGE =
   'Usage: ./mint denoise FOLDER --brief FILE.json --pass NAME --out FOLDER [--strength light|middle|strong|NUMBER] [--frames 1|3|5|7] [--range R] [--json]';
@@ -97,17 +98,13 @@ const unreadable = (frames: readonly DenoisedWith[]) => FrameSet.of(frames.filte
 function denoiseText({ frames, kept, missing, lacking }: Denoising, out: string): string {
   const written = frames.filter(({ file }) => file !== null);
   const say = (value: number | null) => (value === null ? 'not known' : value.toPrecision(3));
-  const mean = (values: readonly (number | null)[]) => {
-    const known = values.filter((value) => value !== null);
-    return known.length === 0 ? null : known.reduce((sum, value) => sum + value, 0) / known.length;
-  };
   return [
     `${written.length} ${written.length === 1 ? 'frame' : 'frames'} written to ${out}.`,
     ...(kept.size > 0 ? [`There already, by the same settings: ${formatFrameRange(kept)}.`] : []),
     ...(written.length > 0
       ? [
-          `Noise ${say(mean(written.map(({ noiseBefore }) => noiseBefore)))} before, ${say(mean(written.map(({ noise }) => noise)))} after.`,
-          `In time ${say(mean(written.map(({ temporalBefore }) => temporalBefore)))} before, ${say(mean(written.map(({ temporalNoise }) => temporalNoise)))} after.`,
+          `Noise ${say(meanKnown(written.map(({ noiseBefore }) => noiseBefore)))} before, ${say(meanKnown(written.map(({ noise }) => noise)))} after.`,
+          `In time ${say(meanKnown(written.map(({ temporalBefore }) => temporalBefore)))} before, ${say(meanKnown(written.map(({ temporalNoise }) => temporalNoise)))} after.`,
         ]
       : []),
     ...(missing.size > 0 ? [`Not there: ${formatFrameRange(missing)}.`] : []),

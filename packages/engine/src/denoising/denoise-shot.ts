@@ -31,6 +31,7 @@ import type { Commit, JobControl } from '../jobs/job-control.ts';
 import type { JobTools } from '../jobs/job-tools.ts';
 import { denoiseFolder, NoFramesThereError, type Denoising, type DenoiseOptions } from './denoise-folder.ts';
 import { knownNoiseOf } from './known-noise-of.ts';
+import { meanKnown } from './mean-known.ts';
 import { findReferences } from './references.ts';
 import { testPlace } from './test-place.ts';
 
@@ -130,10 +131,6 @@ async function optionsOf({ config }: JobTools, { run, shot, saved }: Work, stren
 }
 
 function figuresOf({ frames, kept, missing, lacking, filtered, secondsEach }: Denoising, threads: number): DenoiseFigures {
-  const mean = (values: readonly (number | null)[]) => {
-    const known = values.filter((value) => value !== null);
-    return known.length === 0 ? null : known.reduce((sum, value) => sum + value, 0) / known.length;
-  };
   const details = frames.flatMap(({ detail }) => detail ?? []);
   // A better render says more of its one frame than the others do of themselves.
   const referred = details.filter(({ isReferred }) => isReferred);
@@ -141,10 +138,10 @@ function figuresOf({ frames, kept, missing, lacking, filtered, secondsEach }: De
   const read = frames.filter(({ file }) => file !== null);
   return {
     written: read.length + kept.size,
-    noiseBefore: mean(read.map(({ noiseBefore }) => noiseBefore)),
-    noise: mean(read.map(({ noise }) => noise)),
-    temporalBefore: mean(read.map(({ temporalBefore }) => temporalBefore)),
-    temporalNoise: mean(read.map(({ temporalNoise }) => temporalNoise)),
+    noiseBefore: meanKnown(read.map(({ noiseBefore }) => noiseBefore)),
+    noise: meanKnown(read.map(({ noise }) => noise)),
+    temporalBefore: meanKnown(read.map(({ temporalBefore }) => temporalBefore)),
+    temporalNoise: meanKnown(read.map(({ temporalNoise }) => temporalNoise)),
     detail: shareOfDetail(detailed),
     isReferred: detailed.some(({ isReferred }) => isReferred),
     filtered,

@@ -1,4 +1,4 @@
-import { detailKept, greyOf, knownNoise, seenAt, steadyFrame, type DetailSums, type SteadiedFrame } from '@mint-tally/core';
+import { detailKept, greyOf, knownNoise, seenAt, steadyFrame, TILE, tilesAcross, type DetailSums, type SteadiedFrame } from '@mint-tally/core';
 import { HeldFolder } from '@mint-tally/disk';
 import { FilteredWindow, type FilteredPicture, type FilterTask } from './filtered-window.ts';
 import { readReference } from './references.ts';
@@ -154,11 +154,11 @@ function noiseBefore({ sigmas }: FilteredPicture): number | null {
 /** Over the tiles that were measured, of what the filter leaves of noise as large as theirs. */
 function leftOf({ sigmas, width, height }: FilteredPicture, left: Float32Array): number | null {
   if (!sigmas) return null;
-  const across = Math.ceil(width / 16);
+  const across = tilesAcross(width);
   const [sums, counts] = [new Float64Array(sigmas.length), new Float64Array(sigmas.length)];
   for (let y = 0, i = 0; y < height; y++) {
     for (let x = 0; x < width; x++, i++) {
-      const tile = (y >> 4) * across + (x >> 4);
+      const tile = Math.floor(y / TILE) * across + Math.floor(x / TILE);
       sums[tile] = sums[tile]! + left[i]! ** 2;
       counts[tile] = counts[tile]! + 1;
     }

@@ -91,7 +91,7 @@ export async function planMend({ folder, brief, wish, kept, now }: MendOptions):
     files.filter((file) => !givenUp.has(file.path)),
     now,
   );
-  const plan = planFor(wish, order, assignment, id, kept);
+  const plan = planFor(wish, order, assignment, kept);
   // Where a plan sets something aside is for its mend to say: it is kept with its journal.
   const asides = [...givenUp].map((from): MendStep => ({ action: 'set-aside', from, to: from, reason: 'another file was chosen for its frame' }));
   const placed = [...asides, ...plan.steps].map((step) => (step.action === 'set-aside' ? { ...step, to: asidePath(id, step.from) } : step));
@@ -102,14 +102,14 @@ export async function planMend({ folder, brief, wish, kept, now }: MendOptions):
   return { id, seen, steps, conflicts: [...plan.conflicts, ...findMendConflicts(steps, presentIn(files.map((file) => file.path)))] };
 }
 
-function planFor(wish: MendWish, order: Order, assignment: Assignment, id: string, kept: ReadonlySet<string>): MendPlan {
+function planFor(wish: MendWish, order: Order, assignment: Assignment, kept: ReadonlySet<string>): MendPlan {
   switch (wish.kind) {
     case 'plan':
       return { steps: wish.steps, conflicts: [] };
     case 'rename':
       return planRename(order, assignment);
     case 'trim':
-      return planTrim(order, assignment, id, kept);
+      return planTrim(order, assignment, kept);
     case 'renumber':
       return planRenumber(order, assignment, wish.by);
   }

@@ -1,4 +1,4 @@
-import type { DenoiseFigures, DenoiseRequest, FrameCount, Rectangle } from '@mint-tally/core';
+import type { DenoiseFigures, FrameCount, Rectangle } from '@mint-tally/core';
 
 /** What a test of some strengths has come to so far. */
 export interface TestView {
@@ -54,5 +54,3 @@ export interface TargetView {
 export function sayStrength(strength: number, names: Readonly<Record<string, number>>): string {
   return Object.entries(names).find(([, value]) => value === strength)?.[0] ?? String(strength);
 }
-
-export type { DenoiseRequest };
