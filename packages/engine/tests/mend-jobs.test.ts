@@ -105,6 +105,16 @@ describe('a mend of a shot', () => {
     expect(await act({ seen: await seen() })).toMatchObject({ state: 'done' });
   });
 
+  it('that gave a file up for another asks for nothing once it is done', async () => {
+    const { folder, act } = await makeShot('given-up');
+    writeFileSync(path.join(folder, 'beauty.01004.png'), pngBytes(5));
+    const wish = { kind: 'rename' as const, aside: ['beauty.01004.png'] };
+    const plan = () => planMend({ folder, brief: order, wish, kept: new Set(), now: Date.now() });
+    expect((await plan()).steps).toHaveLength(4);
+    expect(await act({ wish, seen: (await plan()).seen })).toMatchObject({ state: 'done', error: null });
+    expect(await plan()).toMatchObject({ steps: [], conflicts: [] });
+  });
+
   it('is not done twice when it is asked for twice', async () => {
     const { id, seen, act } = await makeShot('twice');
     const previewed = await seen();

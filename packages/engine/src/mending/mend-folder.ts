@@ -84,8 +84,9 @@ export async function planMend({ folder, brief, wish, kept, now }: MendOptions):
   const { files } = await listFolder(folder, { stats: true });
   const id = await nextMendId(folder, now);
   const order = workOutOrder(brief);
-  // What was given up for another file stands for nothing any more.
-  const givenUp = new Set('aside' in wish ? wish.aside : []);
+  // What was given up for another file stands for nothing any more; what has been set aside already asks for nothing.
+  const there = new Set(files.map((file) => file.path));
+  const givenUp = new Set('aside' in wish ? wish.aside.filter((name) => there.has(name)) : []);
   const assignment = assignFiles(
     order,
     files.filter((file) => !givenUp.has(file.path)),
@@ -99,7 +100,7 @@ export async function planMend({ folder, brief, wish, kept, now }: MendOptions):
   const seen = createHash('sha256')
     .update(JSON.stringify(placed.map(({ action, from, to }) => [action, from, action === 'set-aside' ? '' : to])))
     .digest('hex');
-  return { id, seen, steps, conflicts: [...plan.conflicts, ...findMendConflicts(steps, presentIn(files.map((file) => file.path)))] };
+  return { id, seen, steps, conflicts: [...plan.conflicts, ...findMendConflicts(steps, presentIn(there))] };
 }
 
 function planFor(wish: MendWish, order: Order, assignment: Assignment, kept: ReadonlySet<string>): MendPlan {
