@@ -38,6 +38,7 @@ const { metafile } = await build({
     'web-server': 'packages/launch/src/web/main.ts',
     'measure-worker': 'packages/engine/src/measuring/measure-worker.ts',
     'assay-worker': 'packages/engine/src/assaying/assay-worker.ts',
+    'make-worker': 'packages/engine/src/mending/make-worker.ts',
     'denoise-worker': 'packages/engine/src/denoising/denoise-worker.ts',
     'propose-worker': 'packages/engine/src/proposing/propose-worker.ts',
     'picture-worker': 'packages/engine/src/pictures/picture-worker.ts',

@@ -66,6 +66,7 @@ export {
   type Render,
 } from './assay/index.ts';
 export * from './denoise/index.ts';
+export * from './convert/index.ts';
 export * from './mend/index.ts';
 export {
   decodeSRgb,
@@ -195,6 +196,7 @@ export {
   checkWav,
   cropFrame,
   encodeExr,
+  readExrAttributes,
   NotRewrittenError,
   rewriteExr,
   encodePng,
@@ -216,6 +218,7 @@ export {
   type DecodedFrame,
   type EncoderTools,
   type ExrChannelData,
+  type InterleavedPicture,
   type FrameHeader,
   type PixelWindow,
   type OpenFrame,

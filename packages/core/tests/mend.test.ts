@@ -8,6 +8,7 @@ import {
   planRenumber,
   planTrim,
   presentIn,
+  recipeSchema,
   workOutOrder,
   type MendStep,
 } from '../src/index.ts';
@@ -121,11 +122,6 @@ describe('what stands against a plan', () => {
     ['a file that is not there', [rename('x', 'y')], ['x is not there.']],
     ['a file that becomes itself', [rename('a', 'a')], ['a would become itself.']],
     ['a path that leads out', [rename('a', '../a'), rename('/etc/passwd', 'p')], ['../a leads out of the folder.', '/etc/passwd leads out of the folder.']],
-    [
-      'a copy of what goes away',
-      [rename('a', 'c'), { action: 'write', from: 'a', to: 'd', reason: '' }],
-      ['a is copied to d and taken away at the same time.'],
-    ],
   ])('is %s', (_, steps, messages) => {
     expect(conflictsOf(steps, 'a', 'b')).toEqual(messages);
   });
@@ -176,6 +172,33 @@ describe('the order of moves', () => {
       expect(moves).toHaveLength(10_000);
       expect(played(moves, names).get(`f.${5000 + by}`)).toBe('f.5000');
     }
+  });
+
+  it('copies what goes away, and makes what is made, before anything moves', () => {
+    const recipe = recipeSchema.parse({ format: 'png' });
+    const steps: MendStep[] = [
+      rename('a', 'b'),
+      { action: 'write', from: 'a', to: 'c', reason: '' },
+      { action: 'set-aside', from: 'm', to: 'aside/m', reason: '' },
+      { action: 'write', from: 'm', to: 'm', reason: '', recipe },
+    ];
+    expect(findMendConflicts(steps.slice(0, 3), presentIn(['a', 'm']))).toEqual([]);
+    const moves = orderMoves(steps, (step) => `waiting/${step}`);
+    expect(moves.map(({ from, to, way }) => `${way} ${from} ${to}`)).toEqual([
+      'copy a waiting/1',
+      'make m waiting/3',
+      'move a b',
+      'move waiting/1 c',
+      'move m aside/m',
+      'move waiting/3 m',
+    ]);
+    const files = played(moves, ['a', 'm']);
+    expect([...files].sort()).toEqual([
+      ['aside/m', 'm'],
+      ['b', 'a'],
+      ['c', 'a'],
+      ['m', 'm'],
+    ]);
   });
 
   it('lets one of a ring wait', () => {

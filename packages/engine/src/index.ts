@@ -4,7 +4,7 @@ export { loadConfig, ConfigError, type Config, type Root } from './config/config
 export { projectFolder, servicesFolder } from './config/project.ts';
 export { countFolder, type CountOptions, type CountResult, type KnownFile } from './counting/count-folder.ts';
 export { listFolder } from './files/list-folder.ts';
-export { planMend } from './mending/mend-folder.ts';
+export { planMend } from './mending/plan-mend.ts';
 export { readMends } from './mending/journal.ts';
 export { rootsToLookInto, testPlace, TESTS_ROOT } from './denoising/test-place.ts';
 export { findRoot, openForWriting, openInside, resolveInside, resolveWritable } from './files/roots.ts';

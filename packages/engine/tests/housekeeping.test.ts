@@ -1,12 +1,11 @@
-import { existsSync, mkdirSync, mkdtempSync, readdirSync, rmSync, utimesSync, writeFileSync } from 'node:fs';
+import { existsSync, mkdirSync, mkdtempSync, readdirSync, realpathSync, rmSync, utimesSync, writeFileSync } from 'node:fs';
 import os from 'node:os';
 import path from 'node:path';
-import { parseBrief } from '@mint-tally/core';
+import { parseBrief, SET_ASIDE } from '@mint-tally/core';
 import {
   createMerge,
   createShot,
   ensureProject,
-  findMerge,
   listNewestJobs,
   mergeRequestSchema,
   newestMerge,
@@ -23,6 +22,8 @@ import { testConfig } from '../../../tests/support/config.ts';
 import { makeDatabase } from '../../../tests/support/database.ts';
 import { takeJob } from '../../../tests/support/jobs.ts';
 import { Housekeeper, type Config } from '../src/index.ts';
+import { keepAside } from '../src/mending/kept.ts';
+import { applyMend, undoMend } from '../src/mending/mend-folder.ts';
 
 const DAY = 86_400_000;
 let top: string;
@@ -86,40 +87,50 @@ describe('records', () => {
   });
 });
 
-describe('what merges set aside', () => {
-  const request = mergeRequestSchema.parse({ sources: [{ root: 'packages', folder: 'x' }], rule: 'newer', way: 'move' });
-  async function merge(days: number, state: 'done' | 'undone' | 'previewed'): Promise<{ id: number; folder: string }> {
-    const id = await createMerge(database, shot, request, 'ada');
-    await setMergeState(database, id, state);
-    await database.change('UPDATE merges SET created_at = ? WHERE id = ?', [age(days), id]);
-    const folder = path.join(config.dataFolder, 'merges', String(id));
-    mkdirSync(path.join(folder, 'beauty'), { recursive: true });
-    if (state !== 'undone') writeFileSync(path.join(folder, 'beauty', 'f.1.png'), 'y'.repeat(50));
-    return { id, folder };
+describe('what mends set aside', () => {
+  const order = parseBrief({ shot: 'orr_010', range: '1-2', passes: [{ name: 'beauty', pattern: 'f.####.png' }] });
+  /** A mend of so many days ago that took a file out. */
+  async function mend(days: number, name: string): Promise<string> {
+    const folder = path.join(top, 'packages');
+    mkdirSync(folder, { recursive: true });
+    writeFileSync(path.join(folder, name), 'y'.repeat(50));
+    const steps = [{ action: 'set-aside' as const, from: name, to: name, reason: '' }];
+    const done = await applyMend({ folder: realpathSync(folder), brief: order, wish: { kind: 'plan', steps }, kept: new Set(), now: Date.now() - days * DAY });
+    return path.join(folder, SET_ASIDE, done!.id, 'files', name);
   }
 
   it('is kept its time, is told with the day on which it goes, and then can no longer be taken back', async () => {
-    const [young, old, undone] = [await merge(89, 'done'), await merge(91, 'done'), await merge(1, 'undone')];
+    const [old, young] = [await mend(91, 'old.png'), await mend(89, 'young.png')];
     const found = await house();
-    expect([young, old, undone].map(({ folder }) => existsSync(folder))).toEqual([true, false, false]);
-    expect(found.setAside).toEqual([{ mergeId: young.id, shotId: shot, files: 1, bytes: 50, goesAt: expect.any(Number) }]);
+    expect([young, old].map((file) => existsSync(file))).toEqual([true, false]);
+    expect(found.setAside).toEqual([{ shotId: shot, says: 'a plan by hand', files: 1, bytes: 50, goesAt: expect.any(Number) }]);
     expect(Math.abs(found.setAside[0].goesAt - (Date.now() + DAY))).toBeLessThan(60_000);
-    expect((await findMerge(database, young.id))!.letGoAt).toBeNull();
-    expect((await findMerge(database, old.id))!.letGoAt).not.toBeNull();
+    expect(found.gone.setAside).toEqual({ files: 1, bytes: 50 });
+    const folder = realpathSync(path.join(top, 'packages'));
+    expect((await undoMend(folder))!.head.steps[0]!.from).toBe('young.png');
+    await expect(undoMend(folder)).rejects.toMatchObject({ code: 'let-go' });
   });
 
-  it('outlives its shot for its time', async () => {
-    const { id, folder } = await merge(5, 'done');
-    await database.change('DELETE FROM shots');
-    expect((await house()).setAside).toMatchObject([{ mergeId: id, shotId: null }]);
-    expect(existsSync(folder)).toBe(true);
-    await house(Date.now() + 91 * DAY);
-    expect(existsSync(folder)).toBe(false);
+  it('is kept longer where somebody says so, and no longer where the time is over', async () => {
+    const file = await mend(1, 'long.png');
+    const [id] = readdirSync(path.join(top, 'packages', SET_ASIDE));
+    await keepAside(realpathSync(path.join(top, 'packages')), id!, new Date(Date.now() + 400 * DAY));
+    await house(Date.now() + 300 * DAY);
+    expect(existsSync(file)).toBe(true);
+    await house(Date.now() + 401 * DAY);
+    expect(existsSync(file)).toBe(false);
   });
 
-  it('is no reason to keep previews that changed nothing, but the newest', async () => {
-    await merge(50, 'previewed');
-    const { id } = await merge(40, 'previewed');
+  it('is no reason to keep previews of merges that changed nothing, but the newest', async () => {
+    const request = mergeRequestSchema.parse({ sources: [{ root: 'packages', folder: 'x' }], rule: 'newer', way: 'move' });
+    const merge = async (days: number) => {
+      const id = await createMerge(database, shot, request, 'ada');
+      await setMergeState(database, id, 'previewed');
+      await database.change('UPDATE merges SET created_at = ? WHERE id = ?', [age(days), id]);
+      return id;
+    };
+    await merge(50);
+    const id = await merge(40);
     expect((await house()).records.previews).toBe(1);
     expect((await newestMerge(database, shot))!.id).toBe(id);
   });

@@ -59,7 +59,7 @@ async function makeShot(name: string, root = 'shots') {
   await database.transaction((inside) => saveBrief(inside, id, order, 'ada'));
   const seen = async () => (await planMend({ folder, brief: order, wish: { kind: 'rename', aside: [] }, kept: new Set(), now: Date.now() })).seen;
   const act = async (request: Partial<Extract<JobRequest, { kind: 'mend' }>>) =>
-    settleJob(database, await requestJob(database, id, { kind: 'mend', action: 'apply', wish: { kind: 'rename', aside: [] }, seen: '', ...request }, 'ada'));
+    settleJob(database, await requestJob(database, id, { kind: 'mend', action: 'apply', wish: { kind: 'rename', aside: [] }, seen: '', until: null, ...request }, 'ada'));
   return {
     id,
     folder,
@@ -85,12 +85,12 @@ describe('a mend of a shot', () => {
     expect((await readMendSteps(database, id, noted!.id))!.map(({ from }) => from)).toEqual(['Beauty.1001.png', 'Beauty.1002.png', 'beauty.01003.png']);
     for (let i = 0; i < 200 && (await newestTally(database, id)) === null; i++) await new Promise((resolve) => setTimeout(resolve, 20));
     expect((await newestTally(database, id))!.tally.passes[0]!.sound).toBe(4);
-    expect(await act({ action: 'undo', wish: null })).toMatchObject({ state: 'done', error: null });
+    expect(await act({ action: 'undo', wish: null, seen: noted!.journal })).toMatchObject({ state: 'done', error: null });
     expect(files()).toEqual([...MISNAMED].sort());
     expect((await listMends(database, id, 10))[0]).toMatchObject({ undoneBy: 'ada' });
     expect(await readMends(folder)).toEqual([]);
     // Once more, since nothing of it is left.
-    expect(await act({ action: 'undo', wish: null })).toMatchObject({ state: 'done', error: null });
+    expect(await act({ action: 'undo', wish: null, seen: noted!.journal })).toMatchObject({ state: 'done', error: null });
     expect(files()).toEqual([...MISNAMED].sort());
   });
 

@@ -17,7 +17,7 @@ import {
 import os from 'node:os';
 import path from 'node:path';
 import { setTimeout as sleep } from 'node:timers/promises';
-import { parseBrief, type MergeRule, type MergeStep, type MergeWay } from '@mint-tally/core';
+import { parseBrief, SET_ASIDE, type MergeRule, type MergeStep, type MergeWay } from '@mint-tally/core';
 import { InspectionPool, JobRunner, type Config } from '@mint-tally/engine';
 import {
   createMerge,
@@ -117,7 +117,7 @@ async function preview(
     'ada',
   );
   const job = await act(id, 'preview');
-  return { id, job, steps: (await listMergeSteps(database, id)).map(({ step }) => step) };
+  return { id, job, steps: await listMergeSteps(database, id) };
 }
 
 describe('three folders with overlap and gap', () => {
@@ -199,7 +199,7 @@ describe('a merge', () => {
     renameSync(away, `${away}.away`);
     const stopped = await act(id, 'run');
     expect(stopped.state).toBe('failed');
-    expect(stopped.error!.message).toMatch(/^Stopped after 3 of 6 files\. .*f\.1004\.png is not there/);
+    expect(stopped.error!.message).toMatch(/^Stopped after 3 of 6 moves\. .*f\.1004\.png is not there/);
     expect(merged()).toEqual(names([1001, 1002, 1003]));
     renameSync(`${away}.away`, away);
     expect((await act(id, 'run')).state).toBe('done');
@@ -233,7 +233,7 @@ describe('a merge', () => {
     await act(id, 'run');
     writeFileSync(path.join(shot.folder, 'beauty/f.1002.png'), 'painted over');
     const undone = await act(id, 'undo');
-    expect(undone.error!.message).toContain('has changed since it was merged');
+    expect(undone.error!.message).toContain('has changed since it was put there');
     expect(readFileSync(path.join(shot.folder, 'beauty/f.1002.png'), 'utf8')).toBe('painted over');
     rmSync(path.join(shot.folder, 'beauty/f.1002.png'));
     expect((await act(id, 'undo')).state).toBe('done');
@@ -244,7 +244,7 @@ describe('a merge', () => {
     write(disk('reef'), [1001, 1002]);
     const { id } = await preview(['reef']);
     write(shot.folder, [1001], () => 5);
-    expect((await act(id, 'run')).error!.message).toContain('is there, and was not when this was previewed');
+    expect((await act(id, 'run')).error!.message).toContain('f.1001.png is there already');
     expect(isSeed(1001, 5)).toBe(true);
     const other = await preview(['reef']);
     writeFileSync(path.join(disk('reef'), 'beauty/f.1002.png'), 'shorter');
@@ -265,9 +265,9 @@ describe('a merge', () => {
     write(disk('reef'), range(1001, 1012));
     cpSync(disk('reef'), disk('kept'), { recursive: true });
     const { id } = await preview(['reef'], { way: 'move' });
-    // An engine that falls between a move and its being written down leaves a begun step behind.
+    // An engine that falls between a move and its being written down leaves one behind that was begun.
     expect((await act(id, 'run')).state).toBe('done');
-    await database.change("UPDATE merge_steps SET state = 'begun' WHERE merge_id = ? AND position >= 5", [id]);
+    cutJournal(1 + 2 * 11 + 1);
     await database.change("UPDATE merges SET state = 'running' WHERE id = ?", [id]);
     expect((await act(id, 'run')).state).toBe('done');
     expect(merged()).toEqual(names(range(1001, 1012)));
@@ -276,11 +276,18 @@ describe('a merge', () => {
   });
 });
 
-/** What stood where an engine or the database fell in the middle of a step that takes another file's place. */
+const journalOf = () => path.join(shot.folder, SET_ASIDE, readdirSync(path.join(shot.folder, SET_ASIDE))[0], 'journal.jsonl');
+/** Leaves so many lines of the journal, as a fall would, and adds others. */
+function cutJournal(lines: number, ...more: object[]): void {
+  const left = readFileSync(journalOf(), 'utf8').split('\n').slice(0, lines);
+  writeFileSync(journalOf(), [...left, ...more.map((line) => JSON.stringify(line)), ''].join('\n'));
+}
+
+/** What stood where an engine fell in the middle of what takes another file's place: its head, then two lines for the old file and two for the new. */
 describe.each(['copy', 'move', 'link'] as const)('a merge by %s that fell in the middle', (way) => {
   let id: number;
+  let kept: string;
   const place = (name = 'f.1003.png') => path.join(shot.folder, 'beauty', name);
-  const kept = (name = 'f.1003.png') => path.join(config.dataFolder, 'merges', String(id), 'beauty', name);
   const source = () => path.join(disk('reef'), 'beauty/f.1003.png');
   const [OLD, NEW] = [3, 77];
 
@@ -290,61 +297,65 @@ describe.each(['copy', 'move', 'link'] as const)('a merge by %s that fell in the
     utimesSync(source(), 4e9, 4e9);
     ({ id } = await preview(['reef'], { way }));
     expect((await act(id, 'run')).state).toBe('done');
-    expect([isSeed(1003, NEW), readFileSync(kept()).equals(Buffer.from(pngBytes(OLD)))]).toEqual([true, true]);
+    kept = path.join(path.dirname(journalOf()), 'files/beauty/f.1003.png');
+    expect([isSeed(1003, NEW), readFileSync(kept).equals(Buffer.from(pngBytes(OLD)))]).toEqual([true, true]);
   });
 
-  const comeBackFrom = (state: 'begun' | 'done') => database.change('UPDATE merge_steps SET state = ? WHERE merge_id = ?', [state, id]);
   const takeNewAway = () => (way === 'move' ? renameSync(place(), source()) : rmSync(place()));
   const setMerge = (state: string) => database.change('UPDATE merges SET state = ? WHERE id = ?', [state, id]);
+  const NEW_IS_UNDONE = { kind: 'undone', move: 1 };
 
-  const undoFalls: Record<string, () => void> = {
-    'before anything was moved': () => undefined,
-    'after the new file was taken away': () => takeNewAway(),
+  const undoFalls: Record<string, () => object[]> = {
+    'before anything was moved': () => [],
+    'after the new file was taken away': () => (takeNewAway(), []),
     'after the old one had its name again, and still had the other': () => {
       takeNewAway();
-      cpSync(kept(), place());
+      cpSync(kept, place());
+      return [NEW_IS_UNDONE];
     },
     'after all of it, before that was written down': () => {
       takeNewAway();
-      renameSync(kept(), place());
+      renameSync(kept, place());
+      return [NEW_IS_UNDONE];
     },
   };
   it.each(Object.keys(undoFalls))('is taken back %s', async (where) => {
-    undoFalls[where]();
-    await comeBackFrom('done');
+    cutJournal(6, { kind: 'undoing' }, ...undoFalls[where]());
     await setMerge('undoing');
     expect(await act(id, 'undo')).toMatchObject({ state: 'done', error: null });
     expect(isSeed(1003, OLD)).toBe(true);
     expect(readFileSync(source()).equals(Buffer.from(pngBytes(NEW)))).toBe(true);
-    expect(existsSync(kept())).toBe(false);
+    expect(existsSync(path.join(shot.folder, SET_ASIDE))).toBe(false);
     // Once more changes nothing.
-    expect((await act(id, 'undo')).state).toBe('done');
+    expect((await act(id, 'undo')).error!.code).toBe('not-merged');
     expect(isSeed(1003, OLD)).toBe(true);
   });
 
-  const runFalls: Record<string, () => void> = {
+  const runFalls: Record<string, () => number> = {
     'before anything was moved': () => {
       takeNewAway();
-      renameSync(kept(), place());
+      renameSync(kept, place());
+      return 2;
     },
     'after the old file was copied aside, before it was taken away': () => {
       takeNewAway();
-      cpSync(kept(), place());
+      cpSync(kept, place());
+      return 2;
     },
-    'between the old file and the new': () => takeNewAway(),
+    'between the old file and the new': () => (takeNewAway(), 3),
     'in the middle of a copy': () => {
       takeNewAway();
       writeFileSync(place('f.1003.png.part'), 'half');
+      return 4;
     },
-    'after all of it, before that was written down': () => undefined,
+    'after all of it, before that was written down': () => 4,
   };
   it.each(Object.keys(runFalls))('goes on %s', async (where) => {
-    runFalls[where]();
-    await comeBackFrom('begun');
+    cutJournal(runFalls[where]());
     await setMerge('running');
     expect(await act(id, 'run')).toMatchObject({ state: 'done', error: null });
     expect(isSeed(1003, NEW)).toBe(true);
-    expect(readFileSync(kept()).equals(Buffer.from(pngBytes(OLD)))).toBe(true);
+    expect(readFileSync(kept).equals(Buffer.from(pngBytes(OLD)))).toBe(true);
     expect((await act(id, 'undo')).state).toBe('done');
     expect(isSeed(1003, OLD)).toBe(true);
     expect(readFileSync(source()).equals(Buffer.from(pngBytes(NEW)))).toBe(true);

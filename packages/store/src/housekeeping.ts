@@ -49,30 +49,10 @@ export async function knownContents(on: Queryable, sha256: readonly string[]): P
   return new Set(rows.map((row) => row.sha256 as string));
 }
 
-/** A merge that set files aside, as far as that matters for how long they are kept. */
-export interface SetAside {
-  readonly mergeId: number;
-  readonly shotId: number;
-  /** When it ended, or began where nobody knows; what it set aside is kept from then on. */
-  readonly since: Date;
-  /** Whether it could still be taken back. */
-  readonly wanted: boolean;
-}
-
-/** Merges that may have set files aside. */
-export async function listSetAsides(on: Queryable): Promise<SetAside[]> {
-  const rows = await on.rows('SELECT id, shot_id, state, created_at FROM merges WHERE let_go_at IS NULL');
-  return rows.map((row) => ({
-    mergeId: row.id as number,
-    shotId: row.shot_id as number,
-    since: row.created_at as Date,
-    wanted: row.state === 'running' || row.state === 'done' || row.state === 'undoing',
-  }));
-}
-
-/** Notes that what a merge had set aside is gone: it cannot be taken back any more. */
-export async function noteLetGo(on: Queryable, mergeId: number): Promise<void> {
-  await on.change('UPDATE merges SET let_go_at = UTC_TIMESTAMP(3) WHERE id = ?', [mergeId]);
+/** Where the files of every shot stand. */
+export async function listShotPlaces(on: Queryable): Promise<{ id: number; root: string; folder: string }[]> {
+  const rows = await on.rows('SELECT id, root, folder FROM shots ORDER BY id');
+  return rows.map((row) => ({ id: row.id as number, root: row.root as string, folder: row.folder as string }));
 }
 
 const amountSchema = z.object({ files: z.number(), bytes: z.number() });
@@ -80,7 +60,7 @@ const houseSchema = z.object({
   /** Milliseconds since 1970. */
   at: z.number(),
   pictures: amountSchema,
-  setAside: z.array(amountSchema.extend({ mergeId: z.number(), shotId: z.number().nullable(), goesAt: z.number() })),
+  setAside: z.array(amountSchema.extend({ shotId: z.number(), says: z.string(), goesAt: z.number() })),
   records: z.object({ jobs: z.number(), lines: z.number(), previews: z.number() }),
   /** What went this time. */
   gone: z.object({ pictures: amountSchema, setAside: amountSchema, unfinished: z.number() }),

@@ -48,31 +48,11 @@ export { listChangesAfter, listCounts, newestCount, newestTally, newestTallyIds,
 export { listFindingFiles, newestFindings, readFindings } from './tally-findings.ts';
 export { addWaiver, listWaivers, withdrawWaiver, type Waiver } from './waivers.ts';
 export { listFollowers, listSpecifications, removeSpecification, saveSpecification } from './specifications.ts';
-export {
-  createMerge,
-  findMerge,
-  listMergeSteps,
-  mergeRequestSchema,
-  newestMerge,
-  savePreview,
-  setMergeState,
-  setStepState,
-  type Merge,
-  type SavedStep,
-} from './merges.ts';
+export { createMerge, findMerge, listMergeSteps, mergeRequestSchema, newestMerge, savePreview, setMergeState, type Merge } from './merges.ts';
 export { addSights, listSights, listWatchers, readPassContents, savePassContents } from './eyes.ts';
 export { listMends, noteMend, noteMendUndone, readMendSteps } from './mends.ts';
+export { readMendPreview, saveMendPreview, type MendPreview } from './mend-previews.ts';
 export { addNote, listNotes, setNoteClosed, type SavedNote } from './notes.ts';
 export { keepFileTable, listShotsWithoutTable, readFileTable, saveFileTable } from './file-tables.ts';
 export { listSummaries, readStateKey, saveSummary, type SummarisedShot } from './shot-keys.ts';
-export {
-  aloneInTheHouse,
-  forgetOldRecords,
-  knownContents,
-  listPackagePlaces,
-  listSetAsides,
-  noteLetGo,
-  readHouse,
-  saveHouse,
-  type House,
-} from './housekeeping.ts';
+export { aloneInTheHouse, forgetOldRecords, knownContents, listPackagePlaces, listShotPlaces, readHouse, saveHouse, type House } from './housekeeping.ts';

@@ -28,7 +28,6 @@ const mergeFindingsSchema = z.object({
 export type MergeFindings = z.output<typeof mergeFindingsSchema>;
 
 export type MergeState = 'previewing' | 'previewed' | 'running' | 'done' | 'undoing' | 'undone';
-export type StepState = 'planned' | 'begun' | 'done' | 'undone';
 
 export interface Merge {
   readonly id: number;
@@ -38,18 +37,8 @@ export interface Merge {
   readonly findings: MergeFindings | null;
   readonly state: MergeState;
   readonly createdAt: Date;
-  /** When what it had set aside was let go; it cannot be taken back any more then. */
-  readonly letGoAt: Date | null;
-}
-
-export interface SavedStep {
-  readonly position: number;
-  readonly step: MergeStep;
-  readonly state: StepState;
-  /** Of the file that came, known as soon as the step has begun. */
-  readonly sha256: string | null;
-  /** Of the file that made room for it. */
-  readonly asideSha256: string | null;
+  /** Stands for its plan in the journals of the folder; null before it was carried out. */
+  readonly planSeen: string | null;
 }
 
 export async function createMerge(on: Queryable, shotId: number, request: MergeRequest, actor: string): Promise<number> {
@@ -71,11 +60,11 @@ function toMerge(row: Record<string, unknown>): Merge {
     findings: row.findings === null ? null : mergeFindingsSchema.parse(JSON.parse(row.findings as string)),
     state: row.state as MergeState,
     createdAt: row.created_at as Date,
-    letGoAt: row.let_go_at as Date | null,
+    planSeen: row.plan_seen as string | null,
   };
 }
 
-const COLUMNS = 'id, shot_id, request, way, findings, state, created_at, let_go_at';
+const COLUMNS = 'id, shot_id, request, way, findings, state, created_at, plan_seen';
 
 export async function findMerge(on: Queryable, id: number): Promise<Merge | null> {
   const [row] = await on.rows(`SELECT ${COLUMNS} FROM merges WHERE id = ?`, [id]);
@@ -96,31 +85,13 @@ export async function savePreview(inside: Transaction, mergeId: number, steps: r
   await inside.change("UPDATE merges SET findings = ?, state = 'previewed' WHERE id = ?", [JSON.stringify(findings), mergeId]);
 }
 
-export async function listMergeSteps(on: Queryable, mergeId: number): Promise<SavedStep[]> {
-  const rows = await on.rows('SELECT position, body, state, sha256, aside_sha256 FROM merge_steps WHERE merge_id = ? ORDER BY position', [mergeId]);
-  return rows.map((row) => ({
-    position: row.position as number,
-    step: mergeStepSchema.parse(JSON.parse(row.body as string)),
-    state: row.state as StepState,
-    sha256: row.sha256 as string | null,
-    asideSha256: row.aside_sha256 as string | null,
-  }));
+/** What a merge does, as it was previewed. */
+export async function listMergeSteps(on: Queryable, mergeId: number): Promise<MergeStep[]> {
+  const rows = await on.rows('SELECT body FROM merge_steps WHERE merge_id = ? ORDER BY position', [mergeId]);
+  return rows.map((row) => readStored(`Merge ${mergeId}`, () => mergeStepSchema.parse(JSON.parse(row.body as string))));
 }
 
-export async function setMergeState(on: Queryable, mergeId: number, state: MergeState): Promise<void> {
-  await on.change('UPDATE merges SET state = ? WHERE id = ?', [state, mergeId]);
-}
-
-/** Notes how far a step is; checksums stay when none are given. */
-export async function setStepState(
-  on: Queryable,
-  mergeId: number,
-  position: number,
-  state: StepState,
-  checksums: { readonly sha256: string; readonly asideSha256: string | null } | null = null,
-): Promise<void> {
-  await on.change(
-    'UPDATE merge_steps SET state = ?, sha256 = COALESCE(?, sha256), aside_sha256 = COALESCE(?, aside_sha256) WHERE merge_id = ? AND position = ?',
-    [state, checksums?.sha256 ?? null, checksums?.asideSha256 ?? null, mergeId, position],
-  );
+/** Notes how far a merge is. @param planSeen what stands for its plan; as it was where none is given */
+export async function setMergeState(on: Queryable, mergeId: number, state: MergeState, planSeen: string | null = null): Promise<void> {
+  await on.change('UPDATE merges SET state = ?, plan_seen = COALESCE(?, plan_seen) WHERE id = ?', [state, planSeen, mergeId]);
 }

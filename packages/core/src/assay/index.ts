@@ -1,3 +1,4 @@
+export { grainOf, meanOf } from './grain.ts';
 export { keptAssaySchema, type AssayedFrame, type KeptAssay, type KeptFrame } from './assayed-frame.ts';
 export { bandedShare, measureGradients } from './gradients.ts';
 export { sumOfLights, type LightSum } from './light-sum.ts';

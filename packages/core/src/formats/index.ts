@@ -10,11 +10,15 @@ export { FrameFileError, NotDecodedError, PackedDataError, SourceError, type Sou
 export {
   addHalves,
   encodeExr,
+  encodeExrParts,
   floatOfHalf,
   floatToHalf,
   halfToFloat,
   NotRewrittenError,
   rewriteExr,
+  isStorageAttribute,
+  readExrAttributes,
+  type ExrAttribute,
   type ExrChannelData,
   type ExrPicture,
 } from './exr/index.ts';
@@ -36,4 +40,8 @@ export type {
   StructureReport,
 } from './frame.ts';
 export { encodePng, type PngPicture } from './png/index.ts';
+export type { InterleavedPicture } from './interleaved.ts';
+export { encodeDpx, type DpxTransfer } from './dpx/encode.ts';
+export { encodeTga } from './tga/encode.ts';
+export { encodeTiff } from './tiff/encode.ts';
 export { formatByExtension, isFrameExtension, isPictureExtension, kindByContent, kindByExtension } from './signatures.ts';

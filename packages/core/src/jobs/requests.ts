@@ -26,8 +26,17 @@ export const jobRequestSchema = z.discriminatedUnion('kind', [
   z.object({ kind: z.literal('denoise'), run: z.number().int().positive(), seat: z.number().int().min(1).max(100) }),
   z.object({ kind: z.literal('render'), batch: z.number().int().positive() }),
   z.object({ kind: z.literal('merge'), merge: z.number().int().positive(), action: z.enum(['preview', 'run', 'undo']) }),
-  /** A mend as it was previewed: `seen` stands for what the preview showed. Taking back is of the newest one. */
-  z.object({ kind: z.literal('mend'), action: z.enum(['apply', 'undo']), wish: mendWishSchema.nullable(), seen: z.string().max(64) }),
+  /**
+   * A mend. `preview` works one out that takes looking into files; `apply` carries one out as it was previewed, for which `seen`
+   * stands. The others name a mend by its journal: it is taken back, kept until some day, or what it set aside is let go.
+   */
+  z.object({
+    kind: z.literal('mend'),
+    action: z.enum(['preview', 'apply', 'undo', 'keep', 'let-go']),
+    wish: mendWishSchema.nullable(),
+    seen: z.string().max(64),
+    until: z.iso.datetime().nullable().default(null),
+  }),
   z.object({ kind: z.literal('package'), root: z.string().max(32), folder: z.string().max(2048), person: z.string().max(200) }),
 ]);
 export type JobRequest = z.output<typeof jobRequestSchema>;
@@ -54,7 +63,8 @@ export function standsFor(request: JobRequest): string {
   if (request.kind === 'package') return `${request.root}/${request.folder}`;
   if (request.kind === 'denoise') return `${request.run} ${request.seat}`;
   if (request.kind === 'render') return String(request.batch);
-  if (request.kind === 'mend') return `${request.action} ${request.seen}`;
+  // Only the newest preview is looked at.
+  if (request.kind === 'mend') return request.action === 'preview' ? 'preview' : `${request.action} ${request.seen}`;
   // Only the newest preview is looked at; what changes files is never given up for another.
   if (request.kind === 'merge') return request.action === 'preview' ? 'preview' : `${request.action} ${request.merge}`;
   return '';

@@ -37,7 +37,6 @@ export function findMendConflicts(steps: readonly MendStep[], present: Present):
     const before = isMove(step) ? taken.get(from) : undefined;
     if (before !== undefined) tell(`${from} cannot become both ${before} and ${to}.`);
     if (isMove(step)) taken.set(from, to);
-    else if (vacated.has(from)) tell(`${from} is copied to ${to} and taken away at the same time.`);
     const other = comes.get(to.toLowerCase());
     if (other !== undefined) tell(`Both would become ${to}.`, other);
     comes.set(to.toLowerCase(), from);

@@ -27,6 +27,7 @@ const entry = <Of extends Family>(family: Of, severity: Severity, action: NextAc
 export const findingCodes = {
   'missing-frame': entry('count', 'blocker', 'render', 'Frames missing'),
   'coming-frame': entry('count', 'blocker', 'wait', 'Frames still to come'),
+  'stopgap-frame': entry('count', 'blocker', 'render', 'Stopgaps'),
   'missing-pass': entry('count', 'blocker', 'render', 'Pass missing'),
   'unexpected-frame': entry('count', 'warning', 'tidy', 'Frames outside the range'),
   'unplanned-sequence': entry('count', 'warning', 'decide', 'Sequence nobody ordered'),

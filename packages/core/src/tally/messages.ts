@@ -31,6 +31,8 @@ function writeSentence(code: FindingCode, facts: MessageFacts): string {
       return `${frames} ${facts.frames.size === 1 ? 'has' : 'have'} no file.`;
     case 'coming-frame':
       return `${frames} ${facts.frames.size === 1 ? 'is' : 'are'} being rendered, or wait${facts.frames.size === 1 ? 's' : ''} to be.`;
+    case 'stopgap-frame':
+      return `${frames} ${facts.frames.size === 1 ? 'is' : 'are'} filled with a neighbour, and still to be rendered.`;
     case 'missing-pass':
       return `The pass has no file at all; ${frames} ${facts.frames.size === 1 ? 'was' : 'were'} ordered.`;
     case 'unexpected-frame':

@@ -15,7 +15,7 @@ import { writeMessage } from './messages.ts';
 import { addUnsafeNames } from './unsafe-names.ts';
 
 /** Counts up when the rules of the tally change: a tally by earlier ones is made anew although no file has changed. */
-export const TALLY_EDITION = 10;
+export const TALLY_EDITION = 11;
 
 /** How closely files were looked at. */
 export const tallyLevels = ['names', 'headers', 'full'] as const;
@@ -48,6 +48,8 @@ export interface TallyInput {
   readonly level: TallyLevel;
   /** Frames that somebody is still rendering; they are not missing yet. */
   readonly coming?: Coming;
+  /** Paths of files that stand in for frames that are to come. */
+  readonly stopgaps?: ReadonlySet<string>;
   /** Folders that could not be looked into. */
   readonly unreadable?: readonly { path: string; message: string }[];
   /** What is known of a listed file; null at level `names`. */
@@ -114,6 +116,7 @@ function addClaims(collector: FindingCollector, input: TallyInput, claims: reado
     const pass = passName(order, claim.pass);
     const { frame } = claim;
     const file = claim.file.path;
+    if (input.stopgaps?.has(file)) collector.add('stopgap-frame', pass, { frame, file });
     if (claim.relation === 'format') {
       const ordered = framePath(order.passes[claim.pass]!.pattern, frame);
       collector.add('wrong-format', pass, { frame, file, evidence: `The file is ${baseName(file)} where ${baseName(ordered)} is ordered.` });

@@ -28,6 +28,7 @@ import {
   type TallyLevel,
 } from '@mint-tally/core';
 import { listFolder, type FolderListing } from '../files/list-folder.ts';
+import { stopgapsIn } from '../mending/stopgaps.ts';
 import { layerOfPass, type Layer } from '../stills/layers.ts';
 import type { InspectionTask } from '../inspection/inspect-tasks.ts';
 import type { InspectionPool } from '../inspection/pool.ts';
@@ -153,11 +154,12 @@ export async function countFolder(options: CountOptions): Promise<CountResult> {
     brief = withImpliedKinds(brief, listing.files, factsOf);
     order = workOutOrder(brief);
   }
+  const stopgaps = await stopgapsIn(folder, listing.files, level !== 'names');
   let listed: FileTable | null = null;
   const table = () => (listed ??= makeFileTable(order, assignment, factsOf));
   return {
     order,
-    tally: tally({ order, listing: listing.files, assignment, level, coming: options.coming, unreadable: listing.unreadable, factsOf }),
+    tally: tally({ order, listing: listing.files, assignment, level, coming: options.coming, stopgaps, unreadable: listing.unreadable, factsOf }),
     // Worked out only where somebody keeps it, like the paths.
     get listing() {
       return digest();

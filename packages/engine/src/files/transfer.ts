@@ -2,7 +2,7 @@ import { closeSync } from 'node:fs';
 import { link, rm, unlink } from 'node:fs/promises';
 import path from 'node:path';
 import { MintError, type MergeWay } from '@mint-tally/core';
-import { copyInto, FileAccessError, hashOpen, HeldFolder, joinInside, moveInto } from '@mint-tally/disk';
+import { copyInto, FileAccessError, hashOpen, HeldFolder, joinInside, moveInto, writeWhole } from '@mint-tally/disk';
 import { openInside } from './roots.ts';
 
 /** Raised when a file could not be brought to its place. What was done before it stays done. */
@@ -77,6 +77,28 @@ export async function transfer(from: Place, to: Place, way: MergeWay, sha256: st
   } catch (thrown) {
     if (thrown instanceof FileAccessError && thrown.code === 'file-in-the-way') throw inTheWay(to);
     throw thrown instanceof TransferError ? thrown : asTransferError(thrown, shown(from), shown(to));
+  }
+}
+
+/** Writes what was made to a place where nothing is: it appears under its name whole or not at all. @throws TransferError */
+export async function bring(to: Place, bytes: Uint8Array): Promise<void> {
+  const partial = `${path.basename(to.path)}.part`;
+  try {
+    await holding(to, async (folder, name) => {
+      if (folder.has(name)) throw inTheWay(to);
+      // What a fallen try has left.
+      await rm(folder.at(partial), { force: true });
+      try {
+        await writeWhole(folder, partial, bytes);
+        await moveInto(folder, partial, folder, name);
+      } catch (thrown) {
+        await rm(folder.at(partial), { force: true });
+        throw thrown;
+      }
+      folder.sync();
+    });
+  } catch (thrown) {
+    throw thrown instanceof TransferError ? thrown : asTransferError(thrown, shown(to), shown(to));
   }
 }
 

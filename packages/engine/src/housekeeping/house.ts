@@ -9,8 +9,7 @@ import {
   keptDenoiseTests,
   knownContents,
   listPackagePlaces,
-  listSetAsides,
-  noteLetGo,
+  listShotPlaces,
   runningAmong,
   saveHouse,
   type Database,
@@ -20,6 +19,7 @@ import type { Config } from '../config/config.ts';
 import { referencesFolder } from '../denoising/references.ts';
 import { testFolder } from '../denoising/test-place.ts';
 import { findRoot, resolveWritable } from '../files/roots.ts';
+import { goesAt, keptIn, letGo } from '../mending/kept.ts';
 import { unfinishedOf } from '../packaging/write-bag.ts';
 
 const DAY = 86_400_000;
@@ -35,7 +35,7 @@ interface Amount {
 
 /**
  * Keeps what Mint Tally itself has on disk and in the database from growing for ever: once an hour what
- * nobody needs any more goes, each kind after its time. What a person might want, files that merges set
+ * nobody needs any more goes, each kind after its time. What a person might want, files that mends set
  * aside, is shown with the day on which it goes.
  */
 export class Housekeeper {
@@ -111,32 +111,46 @@ export class Housekeeper {
     return { kept, gone };
   }
 
-  /** What merges set aside goes after its time; at once where the merge has been taken back and left nothing that is wanted. */
+  /** What mends set aside goes after its time. */
   private async keepSetAside(now: number): Promise<{ kept: House['setAside']; gone: Amount }> {
-    const top = path.join(this.config.dataFolder, 'merges');
-    const merges = new Map((await listSetAsides(this.database)).map((merge) => [merge.mergeId, merge]));
     const kept: House['setAside'] = [];
+    const gone = await this.keepOldMerges(now);
+    for (const { id, root, folder } of await listShotPlaces(this.database)) {
+      if (this.stopping) break;
+      try {
+        const place = resolveWritable(findRoot(this.config.roots, root), folder);
+        for (const { mend, files, bytes } of await keptIn(place)) {
+          const goes = goesAt(mend, this.config.keep.setAside);
+          // What was broken off is the shot's own: it is gone on with, or taken back.
+          if (goes > now || !mend.isEnded || mend.isUndoing) kept.push({ shotId: id, says: mend.head.says, files: files.length, bytes, goesAt: goes });
+          else {
+            const went = await letGo(place, mend.head.id, new Date(now));
+            gone.files += went.files;
+            gone.bytes += went.bytes;
+          }
+        }
+      } catch (thrown) {
+        // A disk that is away, a folder that is being mended: next time.
+        if (!(thrown instanceof MintError)) throw thrown;
+      }
+    }
+    return { kept, gone };
+  }
+
+  /** What merges set aside before they went the way of every mend. */
+  private async keepOldMerges(now: number): Promise<Amount> {
+    const top = path.join(this.config.dataFolder, 'merges');
     const gone = none();
     for (const name of await namesIn(top)) {
-      const mergeId = Number(name);
-      if (!Number.isInteger(mergeId) || this.stopping) continue;
       const folder = path.join(top, name);
-      const merge = merges.get(mergeId);
       const size = await sizeOf(folder);
-      // Of a shot that was deleted only the folder is left to tell its age.
-      const since = merge?.since.getTime() ?? (await stat(folder)).mtimeMs;
-      const goesAt = since + this.config.keep.setAside * DAY;
-      if (size.files > 0 && goesAt > now) {
-        kept.push({ mergeId, shotId: merge?.shotId ?? null, ...size, goesAt });
-        continue;
-      }
-      // Noted first: a merge that could no longer be taken back must not look as if it could.
-      if (size.files > 0 && merge?.wanted) await noteLetGo(this.database, mergeId);
+      const stats = await stat(folder).catch(() => null);
+      if (stats === null || stats.mtimeMs + this.config.keep.setAside * DAY > now) continue;
       await rm(folder, { recursive: true, force: true });
       gone.files += size.files;
       gone.bytes += size.bytes;
     }
-    return { kept, gone };
+    return gone;
   }
 
   /** Test frames are thrown away with their job; those of a job that fell are left. */

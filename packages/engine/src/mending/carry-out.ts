@@ -1,6 +1,9 @@
+import { createHash } from 'node:crypto';
+import { closeSync } from 'node:fs';
 import path from 'node:path';
-import type { MendMove } from '@mint-tally/core';
-import { asTransferError, hashFile, isThere, remove, shown, transfer, TransferError, type Place } from '../files/transfer.ts';
+import { MintError, type MendMove, type MendStep } from '@mint-tally/core';
+import { openInside } from '../files/roots.ts';
+import { asTransferError, bring, hashFile, isThere, remove, shown, transfer, TransferError, type Place } from '../files/transfer.ts';
 import type { MendJournal, MendRecord } from './journal.ts';
 
 /** Who looks after a mend while it goes on. */
@@ -9,6 +12,10 @@ export interface MendCare {
   readonly onMove: (done: number, total: number) => void;
   /** Asked before each move; when it says so, it is left as it is, to be gone on with or taken back. */
   readonly isStopped: () => boolean;
+  /** Makes a file of others by a step's recipe. @throws MintError */
+  readonly make?: (folder: string, step: MendStep) => Promise<Uint8Array>;
+  /** How many files may be made at a time. */
+  readonly makers?: number;
 }
 
 function placesOf(folder: string, { from, to }: MendMove): { from: Place; to: Place } {
@@ -24,23 +31,90 @@ function placesOf(folder: string, { from, to }: MendMove): { from: Place; to: Pl
  * @returns whether all were made
  * @throws TransferError: what was done before stays done, and is written down
  */
-export async function carryOut(folder: string, { head, begun, done }: MendRecord, journal: MendJournal, { onMove, isStopped }: MendCare): Promise<boolean> {
-  const { moves } = head;
-  for (const [i, move] of moves.entries()) {
-    if (isStopped()) return false;
-    if (!done.has(i)) await makeMove(folder, move, i, begun.get(i) ?? null, journal);
-    onMove(i + 1, moves.length);
+export async function carryOut(folder: string, record: MendRecord, journal: MendJournal, care: MendCare): Promise<boolean> {
+  const { head, begun, done } = record;
+  const { moves, steps } = head;
+  const made = new MadeAhead(folder, record, care);
+  try {
+    for (const [i, move] of moves.entries()) {
+      if (care.isStopped()) return false;
+      if (!done.has(i)) {
+        await makeMove(folder, { move, i, step: steps[move.step]!, known: begun.get(i) ?? null }, journal, made).catch((thrown: unknown) => {
+          if (!(thrown instanceof MintError)) throw thrown;
+          const { code, message, subject, remedy } = thrown;
+          throw new TransferError(code, `Stopped after ${i} of ${moves.length} moves. ${message}`, { subject, remedy, cause: thrown });
+        });
+      }
+      care.onMove(i + 1, moves.length);
+    }
+  } finally {
+    await made.settle();
   }
   journal.write({ kind: 'ended' });
   return true;
 }
 
-async function makeMove(folder: string, move: MendMove, i: number, known: string | null, journal: MendJournal): Promise<void> {
+/** A move, with what is known of it. */
+interface Move {
+  readonly move: MendMove;
+  /** Its place among the moves. */
+  readonly i: number;
+  readonly step: MendStep;
+  /** Checksum of its file where it was begun before. */
+  readonly known: string | null;
+}
+
+/** Files that are made a few moves ahead of where they are wanted, so that all processors have something to do. */
+class MadeAhead {
+  private readonly folder: string;
+  private readonly record: MendRecord;
+  private readonly care: MendCare;
+  private readonly begun = new Map<number, Promise<Uint8Array>>();
+  private next = 0;
+
+  constructor(folder: string, record: MendRecord, care: MendCare) {
+    this.folder = folder;
+    this.record = record;
+    this.care = care;
+  }
+
+  /** The file of a move. @throws MintError */
+  async take(i: number): Promise<Uint8Array> {
+    const { moves, steps } = this.record.head;
+    this.next = Math.max(this.next, i);
+    for (; this.next < moves.length && this.begun.size < (this.care.makers ?? 1); this.next++) {
+      const move = moves[this.next]!;
+      if (move.way !== 'make' || this.record.done.has(this.next)) continue;
+      const { make } = this.care;
+      if (!make) throw new MintError('nothing-makes', 'Nothing here makes files of others.', { remedy: 'Go on with it in the application.' });
+      const making = make(this.folder, steps[move.step]!);
+      // Whoever waits for it hears of it; until then it is nobody's.
+      making.catch(() => undefined);
+      this.begun.set(this.next, making);
+    }
+    const bytes = await this.begun.get(i)!;
+    this.begun.delete(i);
+    return bytes;
+  }
+
+  async settle(): Promise<void> {
+    await Promise.allSettled(this.begun.values());
+  }
+}
+
+async function makeMove(folder: string, { move, i, step, known }: Move, journal: MendJournal, made: MadeAhead): Promise<void> {
   const { from, to } = placesOf(folder, move);
   if (known !== null && (await hashFile(to)) === known) {
     // It came to its end before anybody wrote that down; between the two steps of a move the file bears both names.
     if (move.way === 'move' && (await hashFile(from)) === known) await remove(from);
+  } else if (move.way === 'make') {
+    checkUnchanged(from, step);
+    const bytes = await made.take(i);
+    const sha256 = createHash('sha256').update(bytes).digest('hex');
+    if (sha256 !== known) journal.write({ kind: 'begun', move: i, sha256 });
+    await bring(to, bytes);
   } else {
+    if (known === null && !isWaiting(move, step)) checkUnchanged(from, step);
     const sha256 = await hashFile(from);
     if (sha256 === null) throw asTransferError({ code: 'ENOENT' }, shown(from), shown(to));
     if (known !== null && sha256 !== known) throw changed(from, 'it was to be moved');
@@ -48,6 +122,24 @@ async function makeMove(folder: string, move: MendMove, i: number, known: string
     await transfer(from, to, move.way, sha256);
   }
   journal.write({ kind: 'done', move: i });
+}
+
+/** Whether the file of a move is one that this mend has put there to wait. */
+const isWaiting = ({ from }: MendMove, step: MendStep) => from !== step.from;
+
+/** @throws TransferError where a file is not the one that was previewed */
+function checkUnchanged(place: Place, { seen }: MendStep): void {
+  if (!seen) return;
+  let stats;
+  try {
+    const opened = openInside(place.folder, place.path);
+    closeSync(opened.descriptor);
+    ({ stats } = opened);
+  } catch (thrown) {
+    throw asTransferError(thrown, shown(place), shown(place));
+  }
+  if (stats.size === seen.size && (seen.modified === undefined || stats.mtimeMs === seen.modified)) return;
+  throw changed(place, 'the preview');
 }
 
 /**
@@ -87,7 +179,7 @@ async function undoMove(folder: string, move: MendMove, sha256: string): Promise
     if (move.way === 'move' && (await hashFile(from)) === sha256) return;
     throw changed(to, 'it was put there');
   }
-  if (move.way === 'copy') return remove(to);
+  if (move.way !== 'move') return remove(to);
   if ((await hashFile(from)) === sha256) return remove(to);
   if (await isThere(from)) throw changed(from, 'its file was moved away');
   await transfer(to, from, 'move', sha256);

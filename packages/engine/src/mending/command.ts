@@ -1,11 +1,12 @@
 import { readFileSync, realpathSync } from 'node:fs';
 import path from 'node:path';
 import { parseArgs } from 'node:util';
-import { describeError, mendStepsSchema, MintError, type MendPlan, type MendWish } from '@mint-tally/core';
+import { describeError, mendStepsSchema, MintError, type AnyWish, type MendPlan } from '@mint-tally/core';
 import { accessError } from '@mint-tally/disk';
 import { folderNamed, readBrief, type CommandOutcome } from '../check/command.ts';
 import type { MendCare } from './carry-out.ts';
-import { applyMend, MendConflictError, MendUnfinishedError, planMend, undoMend, type MendOptions } from './mend-folder.ts';
+import { applyMend, MendConflictError, MendUnfinishedError, undoMend, type MendOptions } from './mend-folder.ts';
+import { planMend } from './plan-mend.ts';
 import { readMends, type MendRecord } from './journal.ts';
 
 export const MEND_USAGE =
@@ -73,9 +74,9 @@ function parseMendArguments(argv: readonly string[]): Wanted & { readonly json: 
   const { json } = values;
   if (positionals.length !== 1) throw new UsageError(positionals.length === 0 ? 'No folder was named.' : 'More than one folder was named.');
   const folder = folderNamed(positionals[0]!);
-  const wishes: MendWish[] = [];
+  const wishes: AnyWish[] = [];
   if (values.rename) wishes.push({ kind: 'rename', aside: [] });
-  if (values.trim) wishes.push({ kind: 'trim' });
+  if (values.trim) wishes.push({ kind: 'trim', frames: '', passes: [] });
   if (values.renumber !== undefined) wishes.push({ kind: 'renumber', by: offsetOf(values.renumber), aside: [] });
   if (values.plan !== undefined) wishes.push({ kind: 'plan', steps: readPlan(values.plan) });
   if (values.undo) {

@@ -1,7 +1,7 @@
 import { closeSync, fsyncSync, openSync, readFileSync, writeSync } from 'node:fs';
 import { readdir } from 'node:fs/promises';
 import path from 'node:path';
-import { mendStepSchema, MintError, SET_ASIDE } from '@mint-tally/core';
+import { mendStepSchema, mergeWays, MintError, SET_ASIDE } from '@mint-tally/core';
 import { HeldFolder, writeWhole } from '@mint-tally/disk';
 import * as z from 'zod';
 
@@ -18,7 +18,7 @@ const headSchema = z.object({
   /** Stands for the plan as it was previewed. */
   seen: z.string(),
   steps: z.array(mendStepSchema),
-  moves: z.array(z.object({ from: z.string(), to: z.string(), way: z.enum(['move', 'copy']), step: z.number().int() })),
+  moves: z.array(z.object({ from: z.string(), to: z.string(), way: z.enum([...mergeWays, 'make']), step: z.number().int() })),
   /** Folders that the mend makes: they go when it is taken back. */
   made: z.array(z.string()),
 });
@@ -34,6 +34,10 @@ const lineSchema = z.discriminatedUnion('kind', [
   /** From here on it is taken back. */
   z.object({ kind: z.literal('undoing') }),
   z.object({ kind: z.literal('undone'), move: z.number().int() }),
+  /** Somebody wants what was set aside kept until then, ISO 8601; null for as long as is usual. */
+  z.object({ kind: z.literal('keep'), until: z.string().nullable() }),
+  /** What was set aside is taken away: from here on there is no way back. */
+  z.object({ kind: z.literal('let-go'), at: z.string() }),
 ]);
 type Line = z.output<typeof lineSchema>;
 
@@ -46,6 +50,10 @@ export interface MendRecord {
   readonly undone: ReadonlySet<number>;
   readonly isEnded: boolean;
   readonly isUndoing: boolean;
+  /** Until when what was set aside is kept, ISO 8601; null for as long as is usual. */
+  readonly keepUntil: string | null;
+  /** When it was let go, ISO 8601; null while it is kept. */
+  readonly letGoAt: string | null;
 }
 
 /** Raised when a journal cannot be read: then nothing is done by it. */
@@ -134,14 +142,18 @@ function readMend(file: string): MendRecord | null {
   const begun = new Map<number, string>();
   const [done, undone] = [new Set<number>(), new Set<number>()];
   let [isEnded, isUndoing] = [false, false];
+  let keepUntil: string | null = null;
+  let letGoAt: string | null = null;
   for (const line of rest) {
     if (line.kind === 'begun') begun.set(line.move, line.sha256);
     else if (line.kind === 'done') done.add(line.move);
     else if (line.kind === 'undone') undone.add(line.move);
     else if (line.kind === 'ended') isEnded = true;
     else if (line.kind === 'undoing') isUndoing = true;
+    else if (line.kind === 'keep') keepUntil = line.until;
+    else if (line.kind === 'let-go') letGoAt = line.at;
   }
-  return { head: first, begun, done, undone, isEnded, isUndoing };
+  return { head: first, begun, done, undone, isEnded, isUndoing, keepUntil, letGoAt };
 }
 
 /** A line; nothing of one that a fall cut, which may be the last, or have been ended later. */

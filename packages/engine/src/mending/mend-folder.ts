@@ -1,52 +1,26 @@
-import { createHash } from 'node:crypto';
 import { existsSync } from 'node:fs';
 import { rm, rmdir } from 'node:fs/promises';
 import os from 'node:os';
 import path from 'node:path';
-import {
-  asidePath,
-  assignFiles,
-  findMendConflicts,
-  MintError,
-  orderMoves,
-  planRename,
-  planRenumber,
-  planTrim,
-  presentIn,
-  sayMend,
-  SET_ASIDE,
-  workOutOrder,
-  type Assignment,
-  type Brief,
-  type MendPlan,
-  type MendStep,
-  type MendWish,
-  type Order,
-} from '@mint-tally/core';
-import { listFolder } from '../files/list-folder.ts';
+import { MintError, orderMoves, sayMend, SET_ASIDE, type MendPlan, type MendStep } from '@mint-tally/core';
 import { carryOut, takeBack, type MendCare } from './carry-out.ts';
-import { MendJournal, nextMendId, readMends, type MendRecord } from './journal.ts';
+import { MendJournal, readMends, type MendRecord } from './journal.ts';
 import { holdingMends } from './lock.ts';
+import { planMend, type NamedPlan, type PlanOptions } from './plan-mend.ts';
 
-export interface MendOptions {
-  /** Real path. */
-  readonly folder: string;
-  readonly brief: Brief;
-  readonly wish: MendWish;
-  /** Paths below the folder that are never taken out. */
-  readonly kept: ReadonlySet<string>;
-  /** Milliseconds since 1970. */
-  readonly now: number;
+export interface MendOptions extends PlanOptions {
   /** Who wants it; the name of whoever runs this where it is not said. */
   readonly actor?: string;
   /** Stands for what was previewed: another plan is not carried out. */
   readonly seen?: string;
 }
 
-/** A plan with the name that its mend would have, and what stands for it, whatever that is called. */
-export interface NamedPlan extends MendPlan {
-  readonly id: string;
-  readonly seen: string;
+/** A mend whose plan somebody else makes. */
+export interface PlannedMend extends Pick<MendOptions, 'folder' | 'now' | 'actor' | 'seen'> {
+  /** What was asked for, in words. */
+  readonly says: string;
+  /** Made when nobody else mends the folder, and nothing is left in the middle. */
+  readonly makePlan: () => Promise<NamedPlan>;
 }
 
 /** Raised when files have changed since the preview, so that something else would be done. */
@@ -79,40 +53,13 @@ export class MendUnfinishedError extends MintError {
   }
 }
 
-/** Works out what would be done, and what stands against it. @throws FileAccessError */
-export async function planMend({ folder, brief, wish, kept, now }: MendOptions): Promise<NamedPlan> {
-  const { files } = await listFolder(folder, { stats: true });
-  const id = await nextMendId(folder, now);
-  const order = workOutOrder(brief);
-  // What was given up for another file stands for nothing any more; what has been set aside already asks for nothing.
-  const there = new Set(files.map((file) => file.path));
-  const givenUp = new Set('aside' in wish ? wish.aside.filter((name) => there.has(name)) : []);
-  const assignment = assignFiles(
-    order,
-    files.filter((file) => !givenUp.has(file.path)),
-    now,
-  );
-  const plan = planFor(wish, order, assignment, kept);
-  // Where a plan sets something aside is for its mend to say: it is kept with its journal.
-  const asides = [...givenUp].map((from): MendStep => ({ action: 'set-aside', from, to: from, reason: 'another file was chosen for its frame' }));
-  const placed = [...asides, ...plan.steps].map((step) => (step.action === 'set-aside' ? { ...step, to: asidePath(id, step.from) } : step));
-  const steps = placed.sort((a, b) => (a.from < b.from ? -1 : a.from > b.from ? 1 : 0));
-  const seen = createHash('sha256')
-    .update(JSON.stringify(placed.map(({ action, from, to }) => [action, from, action === 'set-aside' ? '' : to])))
-    .digest('hex');
-  return { id, seen, steps, conflicts: [...plan.conflicts, ...findMendConflicts(steps, presentIn(there))] };
-}
-
-function planFor(wish: MendWish, order: Order, assignment: Assignment, kept: ReadonlySet<string>): MendPlan {
-  switch (wish.kind) {
-    case 'plan':
-      return { steps: wish.steps, conflicts: [] };
-    case 'rename':
-      return planRename(order, assignment);
-    case 'trim':
-      return planTrim(order, assignment, kept);
-    case 'renumber':
-      return planRenumber(order, assignment, wish.by);
+/** Raised when what a mend had set aside is not kept any more. */
+export class MendLetGoError extends MintError {
+  constructor(folder: string, { head, letGoAt }: MendRecord) {
+    super('let-go', `What “${head.says}” had set aside was let go on ${letGoAt!.slice(0, 10)}: it cannot be taken back any more.`, {
+      subject: folder,
+      remedy: 'Earlier mends of this folder cannot be either. The keep time is set in mint-tally.config.json.',
+    });
   }
 }
 
@@ -128,35 +75,46 @@ const NOBODY: MendCare = { onMove: () => undefined, isStopped: () => false };
  * @throws MendConflictError, MendChangedError, MendHeldError, MendUnfinishedError, TransferError
  */
 export function applyMend(options: MendOptions, care: MendCare = NOBODY): Promise<AppliedMend | null> {
-  const { folder, seen } = options;
+  return applyPlan({ ...options, says: sayMend(options.wish), makePlan: () => planMend(options) }, care);
+}
+
+/** The same for a plan that was made elsewhere. @throws MendConflictError, MendChangedError, MendHeldError, MendUnfinishedError, TransferError */
+export function applyPlan(mend: PlannedMend, care: MendCare = NOBODY): Promise<AppliedMend | null> {
+  const { folder, seen, says } = mend;
   return inMends(folder, async () => {
     const mends = await readMends(folder);
-    const unfinished = mends.find((mend) => !mend.isEnded || mend.isUndoing);
+    const unfinished = mends.find((other) => !other.isEnded || other.isUndoing);
     if (unfinished?.isUndoing) throw new MendUnfinishedError(folder, unfinished);
     if (unfinished && !(await write(MendJournal.reopen(folder, unfinished.head.id), (journal) => carryOut(folder, unfinished, journal, care)))) return null;
-    const plan = await planMend(options);
+    // It was just this one, and whoever carried it out fell before that was known.
+    const last = unfinished ?? mends.at(-1);
+    const isDone = seen !== undefined && last?.head.seen === seen;
+    if (isDone && unfinished) return appliedOf(last!);
+    const plan = await mend.makePlan();
     if (seen !== undefined && plan.seen !== seen) {
-      // It was just this one, and whoever carried it out fell before that was known.
-      const last = unfinished ?? mends.at(-1);
-      if (last?.head.seen !== seen) throw new MendChangedError(folder);
-      return { id: last.head.id, says: last.head.says, steps: last.head.steps, conflicts: [] };
+      if (!isDone) throw new MendChangedError(folder);
+      return appliedOf(last!);
     }
     if (plan.conflicts.length > 0) throw new MendConflictError(plan);
-    if (plan.steps.length > 0 && !(await begin(options, plan, care))) return null;
-    return { ...plan, says: sayMend(options.wish) };
+    if (plan.steps.length > 0 && !(await begin(mend, plan, care))) return null;
+    return { ...plan, says };
   });
 }
 
-async function begin({ folder, wish, now, actor = os.userInfo().username }: MendOptions, { id, seen, steps }: NamedPlan, care: MendCare): Promise<boolean> {
+const appliedOf = ({ head: { id, says, steps } }: MendRecord): AppliedMend => ({ id, says, steps, conflicts: [] });
+
+async function begin({ folder, says, now, actor = os.userInfo().username }: PlannedMend, { id, seen, steps }: NamedPlan, care: MendCare): Promise<boolean> {
   const head = {
-    ...{ id, seen, actor },
+    ...{ id, seen, actor, says },
     at: new Date(now).toISOString(),
-    says: sayMend(wish),
     steps: [...steps],
     moves: orderMoves(steps, (step) => `${SET_ASIDE}/${id}/waiting/${step}`),
     made: foldersMade(folder, steps),
   };
-  const record: MendRecord = { head: { kind: 'mend', ...head }, begun: new Map(), done: new Set(), undone: new Set(), isEnded: false, isUndoing: false };
+  const record: MendRecord = {
+    ...{ head: { kind: 'mend', ...head }, begun: new Map(), done: new Set(), undone: new Set(), isEnded: false, isUndoing: false },
+    ...{ letGoAt: null, keepUntil: null },
+  };
   return write(await MendJournal.begin(folder, head), (journal) => carryOut(folder, record, journal, care));
 }
 
@@ -173,14 +131,17 @@ function foldersMade(folder: string, steps: readonly MendStep[]): string[] {
 /**
  * Takes the newest mend back, to the bytes; or goes on with taking it back.
  *
+ * @param only the mend that is meant, by its journal; whichever is the newest where none is named
  * @returns what was taken back; null when there is nothing, or it was stopped
  * @throws MendHeldError, TransferError
  */
-export function undoMend(folder: string, care: MendCare = NOBODY): Promise<MendRecord | null> {
+export function undoMend(folder: string, care: MendCare = NOBODY, only: string | null = null): Promise<MendRecord | null> {
   return inMends(folder, async () => {
     const mend = (await readMends(folder)).at(-1);
-    if (!mend) return null;
+    // Where it is gone already, the one before is not meant.
+    if (!mend || (only !== null && mend.head.id !== only)) return null;
     const { head } = mend;
+    if (mend.letGoAt !== null) throw new MendLetGoError(folder, mend);
     if (!(await write(MendJournal.reopen(folder, head.id), (journal) => takeBack(folder, mend, journal, care)))) return null;
     // What it made is empty again, unless somebody has put something there since.
     for (const made of head.made) await rmdir(path.join(folder, made)).catch(() => undefined);

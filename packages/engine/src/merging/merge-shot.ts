@@ -1,10 +1,10 @@
-import { mkdirSync, realpathSync } from 'node:fs';
 import path from 'node:path';
 import {
   claimForMerge,
   formatFrameRange,
   MintError,
   planMerge,
+  planMergeSteps,
   readRenderNotes,
   workOutOrder,
   type MergeCandidate,
@@ -18,12 +18,13 @@ import {
   listMergeSteps,
   newestBatch,
   newestBrief,
+  noteMend,
+  noteMendUndone,
   requestJob,
   savePreview,
   setMergeState,
   type Job,
   type Merge,
-  type SavedStep,
   type Shot,
 } from '@mint-tally/store';
 import { listFolder } from '../files/list-folder.ts';
@@ -31,8 +32,11 @@ import { findRoot, resolveInside, resolveWritable } from '../files/roots.ts';
 import { inspectFile } from '../inspection/inspect-file.ts';
 import type { Commit, JobControl } from '../jobs/job-control.ts';
 import type { JobTools } from '../jobs/job-tools.ts';
-import { takeBack, takeStep, type StepFolders } from './steps.ts';
-import { asTransferError, hashFile, TransferError } from '../files/transfer.ts';
+import { readMends } from '../mending/journal.ts';
+import { applyPlan, undoMend } from '../mending/mend-folder.ts';
+import { careOf } from '../mending/mend-shot.ts';
+import { namePlan } from '../mending/plan-mend.ts';
+import { asTransferError, hashFile } from '../files/transfer.ts';
 
 const SHOWN_STRAYS = 100;
 
@@ -42,8 +46,6 @@ interface Work {
   readonly shot: Shot;
   /** Real paths: the shot's own folder, then the sources in their order. */
   readonly folders: readonly string[];
-  /** Where files go that make room, until the merge is taken back. */
-  readonly aside: string;
 }
 
 /**
@@ -73,7 +75,7 @@ async function openWork({ database, config }: JobTools, shotId: number, mergeId:
   const twice = [own, ...sources].find((folder, i, all) => all.indexOf(folder) !== i);
   if (twice)
     throw new MintError('same-folder', `${twice} is merged with itself.`, { subject: twice, remedy: 'Choose each folder once, and not the shot’s own.' });
-  return { merge, shot, folders: [own, ...sources], aside: path.join(config.dataFolder, 'merges', String(merge.id)) };
+  return { merge, shot, folders: [own, ...sources] };
 }
 
 async function previewMerge(tools: JobTools, control: JobControl, { merge, folders }: Work): Promise<Commit | null> {
@@ -133,81 +135,45 @@ async function readOwners({ database }: JobTools, merge: Merge, folders: readonl
   };
 }
 
-/** What the steps work on, for a merge that is carried out or taken back by a job. */
-function stepsOf({ merge, folders, aside }: Work, control: JobControl): StepFolders {
-  mkdirSync(aside, { recursive: true });
-  return { merge, folders, aside: realpathSync(aside), stillHeld: () => control.stillHeld() };
-}
+/** What a merge is called among the mends of its folder. */
+const saysOf = ({ request: { sources } }: Merge) => `merge of ${sources.length === 1 ? 'a folder' : `${sources.length} folders`}`;
 
-async function runMerge(tools: JobTools, control: JobControl, work: Work): Promise<Commit | null> {
-  const { database } = tools;
-  const { merge } = work;
+async function runMerge({ database }: JobTools, control: JobControl, { merge, folders }: Work): Promise<Commit | null> {
   if (merge.state !== 'previewed' && merge.state !== 'running')
     throw new MintError('not-previewed', 'The merge has not been previewed, or is over.', { remedy: 'Preview it first.' });
-  await setMergeState(database, merge.id, 'running');
-  const steps = (await listMergeSteps(database, merge.id)).filter(({ step }) => step.from !== null);
-  return walk(
-    control,
-    steps,
-    'merging',
-    ({ state }) => state === 'done',
-    (saved) => takeStep(database, stepsOf(work, control), saved),
-    async (inside) => {
-      await setMergeState(inside, merge.id, 'done');
-      await requestJob(inside, merge.shotId, { kind: 'count' }, control.job.actor);
-    },
-  );
+  const [folder] = folders as [string, ...string[]];
+  const steps = planMergeSteps(await listMergeSteps(database, merge.id), merge.way, folders);
+  const makePlan = async () => namePlan(folder, (await listFolder(folder, { stats: true })).files, { steps, conflicts: [] }, Date.now());
+  // Written down first: whoever goes on after a fall knows by it which of the journals is this merge's.
+  const seen = merge.planSeen ?? (await makePlan()).seen;
+  await setMergeState(database, merge.id, 'running', seen);
+  const applied = await applyPlan({ folder, says: saysOf(merge), seen, now: Date.now(), actor: control.job.actor, makePlan }, careOf(control, 'merging'));
+  if (!applied) return null;
+  return async (inside) => {
+    await setMergeState(inside, merge.id, 'done');
+    if (applied.steps.length > 0) await noteMend(inside, merge.shotId, { journal: applied.id, says: applied.says, steps: applied.steps }, control.job.actor);
+    await requestJob(inside, merge.shotId, { kind: 'count' }, control.job.actor);
+  };
 }
 
-async function undoMerge(tools: JobTools, control: JobControl, work: Work): Promise<Commit | null> {
-  const { database } = tools;
-  const { merge } = work;
-  if (merge.state === 'previewing' || merge.state === 'previewed') throw new MintError('not-merged', 'Nothing has been merged that could be taken back.');
-  if (merge.letGoAt !== null) {
-    throw new MintError('let-go', `What the merge had set aside was let go on ${merge.letGoAt.toISOString().slice(0, 10)}.`, {
-      remedy: 'It cannot be taken back any more; the keep time is set in mint-tally.config.json.',
+async function undoMerge({ database }: JobTools, control: JobControl, { merge, folders }: Work): Promise<Commit | null> {
+  const [folder] = folders as [string, ...string[]];
+  const journals = await readMends(folder);
+  const own = merge.planSeen === null ? undefined : journals.findLast(({ head }) => head.seen === merge.planSeen);
+  // It was taken back, and whoever did it fell before that was known.
+  if (!own && merge.state === 'undoing') return async (inside) => setMergeState(inside, merge.id, 'undone');
+  if (!own) throw new MintError('not-merged', 'Nothing has been merged that could be taken back.');
+  if (own !== journals.at(-1)) {
+    throw new MintError('later-mend', `“${journals.at(-1)!.head.says}” came after this merge.`, {
+      remedy: 'Take that back first: mends are taken back the newest first.',
     });
   }
   await setMergeState(database, merge.id, 'undoing');
-  const steps = (await listMergeSteps(database, merge.id)).filter(({ state }) => state !== 'planned').reverse();
-  return walk(
-    control,
-    steps,
-    'undoing',
-    ({ state }) => state === 'undone',
-    (saved) => takeBack(database, stepsOf(work, control), saved),
-    async (inside) => {
-      await setMergeState(inside, merge.id, 'undone');
-      await requestJob(inside, merge.shotId, { kind: 'count' }, control.job.actor);
-    },
-  );
-}
-
-/** Goes through steps one by one, those that are over left out; null when it was stopped between two. */
-async function walk(
-  control: JobControl,
-  steps: readonly SavedStep[],
-  phase: string,
-  isOver: (step: SavedStep) => boolean,
-  take: (step: SavedStep) => Promise<void>,
-  end: Commit,
-): Promise<Commit | null> {
-  const bytesTotal = steps.reduce((sum, { step }) => sum + step.size, 0);
-  let [done, bytesDone] = [0, 0];
-  for (const saved of steps) {
-    if (control.stopReason !== null) return null;
-    if (!isOver(saved)) {
-      await take(saved).catch((thrown: unknown) => {
-        if (!(thrown instanceof MintError)) throw thrown;
-        throw new TransferError(thrown.code, `Stopped after ${done} of ${steps.length} files. ${thrown.message}`, {
-          subject: thrown.subject,
-          remedy: thrown.remedy,
-        });
-      });
-    }
-    done++;
-    bytesDone += saved.step.size;
-    control.report({ phase, done, total: steps.length, bytesDone, bytesTotal });
-  }
-  return end;
+  await undoMend(folder, careOf(control, 'taking back'), own.head.id);
+  if (control.stopReason !== null) return null;
+  return async (inside) => {
+    await setMergeState(inside, merge.id, 'undone');
+    await noteMendUndone(inside, merge.shotId, own.head.id, control.job.actor);
+    await requestJob(inside, merge.shotId, { kind: 'count' }, control.job.actor);
+  };
 }

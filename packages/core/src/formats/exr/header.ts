@@ -11,7 +11,7 @@ export const COMPRESSIONS = ['none', 'rle', 'zips', 'zip', 'piz', 'pxr24', 'b44'
 export type ExrCompression = (typeof COMPRESSIONS)[number];
 
 /** Scan lines in one chunk, by compression. */
-const LINES_PER_CHUNK: Record<ExrCompression, number> = {
+export const LINES_PER_CHUNK: Record<ExrCompression, number> = {
   none: 1,
   rle: 1,
   zips: 1,

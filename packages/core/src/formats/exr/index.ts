@@ -1,13 +1,20 @@
+import type { ByteSource } from '../byte-source.ts';
 import type { FrameFormat } from '../frame.ts';
 import { checkExrStructure } from './check.ts';
 import { decodeExr } from './decode.ts';
-import { EXR_MAGIC, exrFrameHeader, readExrHeader } from './header.ts';
+import { EXR_MAGIC, exrFrameHeader, readExrHeader, type ExrAttribute } from './header.ts';
+import { keptAttributes } from './kept-attributes.ts';
 import { exrKind } from './kind.ts';
 import { salvageExr } from './salvage.ts';
 
-export { encodeExr, type ExrChannelData, type ExrPicture } from './encode.ts';
+export { encodeExr, encodeExrParts, type ExrChannelData, type ExrPicture } from './encode.ts';
+export { type ExrAttribute } from './header.ts';
+export { isStorageAttribute } from './kept-attributes.ts';
 export { NotRewrittenError, rewriteExr } from './rewrite.ts';
 export { addHalves, floatOfHalf, floatToHalf, halfToFloat } from './half.ts';
+
+/** What the header of an EXR says besides how its pixels are kept; of several parts, of the first. @throws FrameFileError */
+export const readExrAttributes = (source: ByteSource): Map<string, ExrAttribute> => keptAttributes(readExrHeader(source).parts[0]!);
 
 /** OpenEXR: scan lines and tiles, one part or several, all ten compressions; deep pixels are not decoded. */
 export const exr: FrameFormat = {

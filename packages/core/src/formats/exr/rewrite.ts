@@ -3,6 +3,7 @@ import { MintError } from '../../errors.ts';
 import type { DecodedFrame, EncoderTools } from '../frame.ts';
 import { encodeExr, type ExrChannelData, type ExrPicture } from './encode.ts';
 import { floatToHalf } from './half.ts';
+import { keptAttributes } from './kept-attributes.ts';
 import { readExrHeader, type ExrPart } from './header.ts';
 
 /** Raised when a file is of a kind that is not written anew. */
@@ -11,12 +12,6 @@ export class NotRewrittenError extends MintError {
     super('not-rewritten', why, { remedy: 'Render it as an EXR of one part, with channels of one size.' });
   }
 }
-
-/** What a header says of how its pixels are kept, and what would be wrong of others. */
-const OF_STORAGE: ReadonlySet<string> = new Set([
-  ...['channels', 'compression', 'dataWindow', 'displayWindow', 'lineOrder', 'pixelAspectRatio', 'tiles', 'chunkCount', 'type', 'name', 'version'],
-  ...['preview', 'dwaCompressionLevel', 'maxSamplesPerPixel'],
-]);
 
 /**
  * A file as it is, with other values in some of its channels: same windows (the data window of a part, where the frame is one), types of channels and header. What is packed with
@@ -54,7 +49,7 @@ export function rewriteExr(
       compression: writtenAs(part),
       channels,
       metadata: notes,
-      kept: new Map([...part.attributes].filter(([name]) => !OF_STORAGE.has(name))),
+      kept: keptAttributes(part),
     },
     tools,
   );

@@ -1,19 +1,11 @@
 import { swapBytes } from '../byte-order.ts';
 import type { EncoderTools } from '../frame.ts';
+import { aspectFraction, type InterleavedPicture } from '../interleaved.ts';
 import { filterRows } from './filters.ts';
 import { CHUNK_OVERHEAD, PNG_SIGNATURE } from './header.ts';
 
-/** A picture to write: samples interleaved pixel by pixel, row by row. */
-export interface PngPicture {
-  readonly width: number;
-  readonly height: number;
-  /** 1 grey, 2 grey and alpha, 3 RGB, 4 RGBA. */
-  readonly samplesPerPixel: 1 | 2 | 3 | 4;
-  /** 8 bit samples in a Uint8Array, 16 bit samples in a Uint16Array. */
-  readonly data: Uint8Array | Uint16Array;
-  /** Written as tEXt chunks: keywords and texts of Latin-1. */
-  readonly notes?: Readonly<Record<string, string>>;
-}
+/** A picture of 8 or 16 bits to write; notes become tEXt chunks, keywords and texts of Latin-1. */
+export type PngPicture = Omit<InterleavedPicture, 'data' | 'isHalf' | 'alphaKind'> & { readonly data: Uint8Array | Uint16Array };
 
 const COLOUR_TYPES = { 1: 0, 2: 4, 3: 2, 4: 6 } as const;
 
@@ -30,7 +22,8 @@ export function encodePng(picture: PngPicture, tools: EncoderTools): Uint8Array 
   header[8] = wide ? 16 : 8;
   header[9] = COLOUR_TYPES[samplesPerPixel];
   const notes = Object.entries(picture.notes ?? {}).map(([keyword, text]) => makeChunk('tEXt', latin1(`${keyword}\0${text}`), tools));
-  const chunks = [makeChunk('IHDR', header, tools), ...notes, makeChunk('IDAT', packed, tools), makeChunk('IEND', new Uint8Array(0), tools)];
+  const shape = picture.pixelAspect === undefined || picture.pixelAspect === 1 ? [] : [makeChunk('pHYs', pixelShape(picture.pixelAspect), tools)];
+  const chunks = [makeChunk('IHDR', header, tools), ...shape, ...notes, makeChunk('IDAT', packed, tools), makeChunk('IEND', new Uint8Array(0), tools)];
   const out = new Uint8Array(PNG_SIGNATURE.length + chunks.reduce((sum, chunk) => sum + chunk.length, 0));
   out.set(PNG_SIGNATURE);
   let position = PNG_SIGNATURE.length;
@@ -39,6 +32,15 @@ export function encodePng(picture: PngPicture, tools: EncoderTools): Uint8Array 
     position += chunk.length;
   }
   return out;
+}
+
+/** More pixels a unit make a pixel smaller (section 11.3.4.3). */
+function pixelShape(aspect: number): Uint8Array {
+  const [across, down] = aspectFraction(aspect);
+  const data = new Uint8Array(9);
+  new DataView(data.buffer).setUint32(0, down);
+  new DataView(data.buffer).setUint32(4, across);
+  return data;
 }
 
 function latin1(text: string): Uint8Array {

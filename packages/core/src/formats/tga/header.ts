@@ -5,7 +5,7 @@ import type { ChannelInfo, FrameHeader } from '../frame.ts';
 /** TGA is read after "Truevision TGA File Format Specification", version 2.0 (1991). */
 export const TGA_HEADER_BYTES = 18;
 const FOOTER_BYTES = 26;
-const FOOTER_SIGNATURE = 'TRUEVISION-XFILE.\0';
+export const FOOTER_SIGNATURE = 'TRUEVISION-XFILE.\0';
 
 export interface TgaImage {
   readonly width: number;

@@ -20,7 +20,7 @@ import { findSizeOutliers, SIZE_TIMES } from './sizes.ts';
 /** Raises what can only be told of a frame beside its neighbours, or by its pixels. One rule a file. */
 export function compareAlongPasses(collector: FindingCollector, order: Order, assignment: Assignment, factsOf: (file: ListedFile) => FileFacts | null): void {
   const { brief } = order;
-  const passes = gatherSeenPasses(order, assignment, factsOf);
+  const passes = gatherSeenPasses(order, assignment, factsOf, (owner, frame) => collector.has(owner, frame, ['stopgap-frame']));
   for (const pass of passes) {
     findBlankFrames(collector, pass);
     findNotNumbers(collector, pass);

@@ -21,7 +21,7 @@ export interface SeenFrame {
   readonly picture: string | null;
   /** Whether its colours are one value all over. */
   readonly isBlank: boolean;
-  /** Of another version or size: told already, and no measure for its neighbours. */
+  /** Of another version or size, or a stopgap: told already, and no measure for its neighbours. */
   readonly isOdd: boolean;
 }
 
@@ -36,7 +36,12 @@ export interface SeenPass {
 }
 
 /** Gathers what is known along every pass: one whole file a frame, no frame that two files claim. */
-export function gatherSeenPasses(order: Order, assignment: Assignment, factsOf: (file: ListedFile) => FileFacts | null): SeenPass[] {
+export function gatherSeenPasses(
+  order: Order,
+  assignment: Assignment,
+  factsOf: (file: ListedFile) => FileFacts | null,
+  isStopgap: (owner: string, frame: number) => boolean = () => false,
+): SeenPass[] {
   return order.passes.map((ordered, index) => {
     const shared = order.passes.filter((other) => other.owner === ordered.owner).length > 1;
     const frames: SeenFrame[] = [];
@@ -47,7 +52,8 @@ export function gatherSeenPasses(order: Order, assignment: Assignment, factsOf: 
       if (!facts?.header || facts.problem !== null || relation === 'format') continue;
       const { header } = facts;
       const otherSize = ordered.resolution !== null && (header.width !== ordered.resolution[0] || header.height !== ordered.resolution[1]);
-      frames.push(new Seen(frame, file, facts, header, ownPixels(ordered, shared, facts), relation === 'version' || otherSize));
+      const isOdd = relation === 'version' || otherSize || isStopgap(order.passes[ordered.owner]!.pass.name, frame);
+      frames.push(new Seen(frame, file, facts, header, ownPixels(ordered, shared, facts), isOdd));
     }
     frames.sort((a, b) => a.frame - b.frame);
     return { index, ordered, name: ordered.pass.name, role: roleOf(order, ordered), ownsFiles: ordered.owner === index, frames };

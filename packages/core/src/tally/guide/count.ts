@@ -9,6 +9,11 @@ export const countGuide: GuideOf<'count'> = {
     'range, passes[].range',
   ),
   'coming-frame': guide('A running batch still has the frame to render.', 'The shot is not complete yet.', 'Wait, or look at the batch.'),
+  'stopgap-frame': guide(
+    'A neighbour was put in the place of a missing frame by a mend, so that the shot plays through.',
+    'It shows another moment: in the film the picture stands still for a frame.',
+    'Render the frame; whatever is written in its place is no stopgap any more.',
+  ),
   'missing-pass': guide(
     'None of a pass’s frames has a file. It is told once with its whole range, not frame by frame.',
     'A pass that nobody switched on costs another night.',

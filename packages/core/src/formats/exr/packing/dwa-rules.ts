@@ -56,6 +56,28 @@ export function oldDwaRules(): Rule[] {
   return [...colours, ...TYPES.map((type): Rule => ({ suffix: 'a', type, scheme: 'rle', place: -1, anyCase: true }))];
 }
 
+/** The rules by which we pack: colours as cosine blocks, three together where all are there; alpha as runs. */
+export function dwaRules(): Rule[] {
+  const names: [string, DwaScheme, number][] = [
+    ...['R', 'G', 'B'].map((name, place): [string, DwaScheme, number] => [name, 'cosine', place]),
+    ...['Y', 'BY', 'RY'].map((name): [string, DwaScheme, number] => [name, 'cosine', -1]),
+  ];
+  const colours = names.flatMap(([suffix, scheme, place]) =>
+    (['half', 'float'] as const).map((type): Rule => ({ suffix, type, scheme, place, anyCase: false })),
+  );
+  return [...colours, ...TYPES.map((type): Rule => ({ suffix: 'A', type, scheme: 'rle', place: -1, anyCase: false }))];
+}
+
+/** The same as a chunk of version 2 carries them. */
+export function writeDwaRules(): Uint8Array {
+  const bytes = dwaRules().flatMap(({ suffix, type, scheme, place, anyCase }) => [
+    ...[...suffix].map((letter) => letter.charCodeAt(0)),
+    ...[0, ((place + 1) << 4) | (SCHEMES.indexOf(scheme) << 2) | Number(anyCase), TYPES.indexOf(type)],
+  ]);
+  const size = bytes.length + 2;
+  return Uint8Array.from([size & 0xff, size >> 8, ...bytes]);
+}
+
 /** Sorts a chunk's channels by the rules. */
 export function classifyChannels(layout: ChunkLayout, rules: readonly Rule[]): DwaClasses {
   const sets = new Map<string, number[]>();

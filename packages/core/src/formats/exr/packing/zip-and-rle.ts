@@ -51,9 +51,20 @@ function splitHalves(pixels: Uint8Array): Uint8Array {
   return split;
 }
 
+/** The halves of the even and the odd bytes, as differences, deflated. */
+export function deflateHalves(bytes: Uint8Array, tools: EncoderTools): Uint8Array {
+  return tools.deflate(splitHalves(bytes));
+}
+
 /** Packs a chunk with zip or zips; null when that would not make it smaller. */
 export function packZip(pixels: Uint8Array, tools: EncoderTools): Uint8Array | null {
-  const packed = tools.deflate(splitHalves(pixels));
+  const packed = deflateHalves(pixels, tools);
+  return packed.length < pixels.length ? packed : null;
+}
+
+/** Packs a chunk with run lengths; null when that would not make it smaller. */
+export function packRle(pixels: Uint8Array): Uint8Array | null {
+  const packed = packRuns(splitHalves(pixels));
   return packed.length < pixels.length ? packed : null;
 }
 
@@ -61,27 +72,30 @@ const SHORTEST_RUN = 3;
 const LONGEST_RUN = 128;
 const LONGEST_LITERAL = 127;
 
-/** Packs a chunk with run lengths; null when that would not make it smaller. */
-export function packRle(pixels: Uint8Array): Uint8Array | null {
-  const split = splitHalves(pixels);
-  const out: number[] = [];
-  let position = 0;
+/** The inverse of expandRuns. */
+export function packRuns(bytes: Uint8Array): Uint8Array {
+  // At worst a count for every so many literal bytes.
+  const out = new Uint8Array(bytes.length + Math.ceil(bytes.length / LONGEST_LITERAL) + 1);
+  let [from, to] = [0, 0];
   const runAt = (start: number) => {
     let end = start + 1;
-    while (end < split.length && split[end] === split[start] && end - start < LONGEST_RUN) end++;
+    while (end < bytes.length && bytes[end] === bytes[start] && end - start < LONGEST_RUN) end++;
     return end - start;
   };
-  while (position < split.length && out.length < pixels.length) {
-    const run = runAt(position);
+  while (from < bytes.length) {
+    const run = runAt(from);
     if (run >= SHORTEST_RUN) {
-      out.push(run - 1, split[position]);
-      position += run;
+      out[to++] = run - 1;
+      out[to++] = bytes[from]!;
+      from += run;
       continue;
     }
-    let end = position;
-    while (end < split.length && end - position < LONGEST_LITERAL && runAt(end) < SHORTEST_RUN) end++;
-    out.push((position - end) & 0xff, ...split.subarray(position, end));
-    position = end;
+    let end = from;
+    while (end < bytes.length && end - from < LONGEST_LITERAL && runAt(end) < SHORTEST_RUN) end++;
+    out[to++] = from - end;
+    out.set(bytes.subarray(from, end), to);
+    to += end - from;
+    from = end;
   }
-  return out.length < pixels.length ? Uint8Array.from(out) : null;
+  return out.subarray(0, to);
 }

@@ -1,8 +1,7 @@
-import { framePath } from '../naming/index.ts';
-import { formatFrameRange } from '../ranges/index.ts';
-import type { Order } from '../brief/index.ts';
-import { intendedPath, type Assignment, type Claim } from '../tally/index.ts';
-import type { MendConflict, MendPlan, MendStep } from './steps.ts';
+import { framePath } from '../../naming/index.ts';
+import type { Order } from '../../brief/index.ts';
+import type { Assignment, Claim } from '../../tally/index.ts';
+import type { MendConflict, MendPlan, MendStep } from '../steps.ts';
 
 const SAYS: Partial<Record<Claim['relation'], string>> = {
   padding: 'the number is padded otherwise than ordered',
@@ -49,28 +48,4 @@ export function planRenumber(order: Order, { claims, unexpected }: Assignment, b
     return { action: 'rename', from: file.path, to, reason: `frame ${frame} becomes ${frame + by}` };
   });
   return { steps: steps.filter(({ from, to }) => from !== to), conflicts: [] };
-}
-
-/**
- * Sets aside what was not ordered: frames outside the range or off its step, leftovers of writes that did not end, and files
- * that belong to no pass. Sequences of their own are left: somebody may have put them there for a reason.
- * Where they are kept is for whoever carries it out to say.
- *
- * @param kept paths that are never taken, such as the brief itself
- */
-export function planTrim(order: Order, { unexpected, strays }: Assignment, kept: ReadonlySet<string>): MendPlan {
-  const aside = (path: string, reason: string): MendStep => ({ action: 'set-aside', from: path, to: path, reason });
-  return {
-    steps: [
-      ...unexpected.map(({ file, pass, frame }) => {
-        const { frames, pass: ordered } = order.passes[pass]!;
-        const isOutside = frames.isEmpty || frame < frames.first! || frame > frames.last!;
-        return aside(file.path, `frame ${frame} is ${isOutside ? 'outside of' : 'not among'} ${formatFrameRange(frames)}, which is ordered of ${ordered.name}`);
-      }),
-      ...strays
-        .filter(({ path, kind }) => kind === 'file' && !kept.has(path))
-        .map(({ path }) => aside(path, intendedPath(path) === null ? 'it belongs to no ordered pass' : 'it was left behind by a write that did not end')),
-    ],
-    conflicts: [],
-  };
 }

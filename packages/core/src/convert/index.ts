@@ -1,0 +1,3 @@
+export { NotConvertedError } from './channels.ts';
+export { convertFrame, type ConvertedFrame, type ConvertSource } from './convert-frame.ts';
+export { LossSum, sayLoss, type Loss } from './loss.ts';
