@@ -59,7 +59,10 @@ async function makeShot(name: string, root = 'shots') {
   await database.transaction((inside) => saveBrief(inside, id, order, 'ada'));
   const seen = async () => (await planMend({ folder, brief: order, wish: { kind: 'rename', aside: [] }, kept: new Set(), now: Date.now() })).seen;
   const act = async (request: Partial<Extract<JobRequest, { kind: 'mend' }>>) =>
-    settleJob(database, await requestJob(database, id, { kind: 'mend', action: 'apply', wish: { kind: 'rename', aside: [] }, seen: '', until: null, ...request }, 'ada'));
+    settleJob(
+      database,
+      await requestJob(database, id, { kind: 'mend', action: 'apply', wish: { kind: 'rename', aside: [] }, seen: '', until: null, ...request }, 'ada'),
+    );
   return {
     id,
     folder,

@@ -51,6 +51,7 @@ export { listFollowers, listSpecifications, removeSpecification, saveSpecificati
 export { createMerge, findMerge, listMergeSteps, mergeRequestSchema, newestMerge, savePreview, setMergeState, type Merge } from './merges.ts';
 export { addSights, listSights, listWatchers, readPassContents, savePassContents } from './eyes.ts';
 export { listMends, noteMend, noteMendUndone, readMendSteps } from './mends.ts';
+export { addToMendList, dropFromMendList, listMendList, type MendListEntry } from './mend-list.ts';
 export { readMendPreview, saveMendPreview, type MendPreview } from './mend-previews.ts';
 export { addNote, listNotes, setNoteClosed, type SavedNote } from './notes.ts';
 export { keepFileTable, listShotsWithoutTable, readFileTable, saveFileTable } from './file-tables.ts';

@@ -45,8 +45,11 @@ describe('a split while it is made up', () => {
       ],
     });
     expect([draft.range, draft.passes.map(({ name, chosen }) => `${name} ${chosen}`)]).toEqual(['1-20', ['beauty false', 'depth true']]);
-    draft.chooseGroup({ passes: ['beauty'], frames: '11' });
-    expect(draft.request()).toMatchObject({ passes: ['beauty'] });
+    draft.chooseGroup({ passes: ['beauty'], frames: '11' }, false);
+    expect(draft.request()).toMatchObject({ passes: ['beauty'], overwrite: false });
+    draft.chooseGroup({ passes: ['beauty'], frames: '1-3' }, true);
+    expect(draft.request().overwrite).toBe(true);
+    draft.chooseGroup({ passes: ['beauty'], frames: '11' }, false);
     expect([draft.range, draft.overwritten]).toEqual(['11', []]);
   });
 

@@ -1,4 +1,5 @@
 export { findMendConflicts, presentIn, type Present } from './conflicts.ts';
+export { listingAfter, type ListingAfter } from './listing-after.ts';
 export { orderMoves, type MendMove } from './order-moves.ts';
 export { borderFrame, compareAtBorder, type BorderFrame } from './plans/borders.ts';
 export { planConvert } from './plans/convert.ts';
@@ -33,4 +34,5 @@ export {
   type MendPlan,
   type MendStep,
 } from './steps.ts';
+export { contentsFor, followListed, type ListedFrames, type ListedPass } from './render-list.ts';
 export { mendWishSchema, sayMend, type MendKind, type MendWish } from './wishes.ts';

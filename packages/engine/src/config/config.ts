@@ -47,7 +47,7 @@ const configSchema = z.object({
       records: z.number().int().min(1).max(36_500).default(30),
       /** Small pictures of frames that no shot has any more. */
       pictures: z.number().int().min(1).max(36_500).default(14),
-      /** Files that merges set aside; as long a merge can be taken back. */
+      /** Files that mends and merges set aside; as long they can be taken back. */
       setAside: z.number().int().min(1).max(36_500).default(90),
     })
     .prefault({}),

@@ -56,7 +56,12 @@ export async function workOutConversion(options: ConversionOptions): Promise<Con
   const assignment = assignFiles(order, files, now);
   const channels = new Map<number, readonly string[]>();
   const channelsOf = (owner: number) => {
-    const known = channels.get(owner) ?? readChannels(folder, [...assignment.claims[owner]!.values()].flat().map(({ file }) => file.path));
+    const known =
+      channels.get(owner) ??
+      readChannels(
+        folder,
+        [...assignment.claims[owner]!.values()].flat().map(({ file }) => file.path),
+      );
     channels.set(owner, known);
     return known;
   };
@@ -85,7 +90,11 @@ function readChannels(folder: string, files: readonly string[]): readonly string
   let why: MintError | null = null;
   for (const file of files.slice(0, 20)) {
     try {
-      return withFile(folder, file, (source) => recogniseFormat(source, file).open(source).header.channels.map(({ name }) => name));
+      return withFile(folder, file, (source) =>
+        recogniseFormat(source, file)
+          .open(source)
+          .header.channels.map(({ name }) => name),
+      );
     } catch (thrown) {
       if (!(thrown instanceof MintError)) throw thrown;
       why = thrown;

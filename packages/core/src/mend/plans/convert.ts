@@ -38,7 +38,8 @@ export function planConvert(
     const files = new Map<number, ListedFile>();
     for (const [frame, list] of claims[index]!) {
       if (!wanted.frames.isEmpty && !wanted.frames.has(frame)) continue;
-      if (list.length > 1) conflicts.push({ files: list.map(({ file }) => file.path), message: `${list.length} files stand for frame ${frame} of ${pass.name}.` });
+      if (list.length > 1)
+        conflicts.push({ files: list.map(({ file }) => file.path), message: `${list.length} files stand for frame ${frame} of ${pass.name}.` });
       else files.set(frame, list[0]!.file);
     }
     return files.size === 0 ? [] : [{ index, name: pass.name, isBeauty: pass.role === 'beauty', pattern, files }];
@@ -70,7 +71,14 @@ const seenOf = ({ size, modified }: ListedFile) => ({ size, modified });
 function inPlace({ pattern, files }: PassFiles, conversion: Conversion): MendStep[] {
   const target = withFormat(pattern, conversion);
   return [...files].flatMap(([frame, file]): MendStep[] => {
-    const made: MendStep = { action: 'write', from: file.path, to: framePath(target, frame), reason: `frame ${frame} is made anew`, seen: seenOf(file), recipe: recipeOf(conversion) };
+    const made: MendStep = {
+      action: 'write',
+      from: file.path,
+      to: framePath(target, frame),
+      reason: `frame ${frame} is made anew`,
+      seen: seenOf(file),
+      recipe: recipeOf(conversion),
+    };
     if (conversion.into !== '') return [made];
     return [{ action: 'set-aside', from: file.path, to: file.path, reason: `frame ${frame} makes room for what is made of it`, seen: seenOf(file) }, made];
   });
@@ -113,7 +121,11 @@ function gather(order: Order, passes: readonly PassFiles[], conversion: Conversi
       {
         ...{ action: 'write', from: files[0]!.path, to: framePath(pattern, frame), seen: seenOf(files[0]!) },
         reason: `frame ${frame} of ${ordered.map(({ name }) => name).join(', ')}`,
-        recipe: recipeOf({ ...conversion, format: 'exr' }, files.slice(1).map(({ path }) => path), channels),
+        recipe: recipeOf(
+          { ...conversion, format: 'exr' },
+          files.slice(1).map(({ path }) => path),
+          channels,
+        ),
       },
     ];
   });

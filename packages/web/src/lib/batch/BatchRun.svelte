@@ -4,16 +4,19 @@
   import Problem from '$lib/controls/Problem.svelte';
   import CopyButton from '$lib/controls/CopyButton.svelte';
   import Select from '$lib/controls/Select.svelte';
+  import RenderThese from '$lib/mend/RenderThese.svelte';
   import StateMark from '$lib/states/StateMark.svelte';
   import { formatCount, formatMoment, formatSeconds } from '$lib/text/format';
   import type { BatchView, ControlRequest } from './batch-view';
 
   let {
+    shotId,
     batch,
     machine,
     onmachine,
     oncontrol,
-  }: { batch: BatchView; machine: string | null; onmachine: (name: string | null) => void; oncontrol: (request: ControlRequest) => void } = $props();
+  }: { shotId: number; batch: BatchView; machine: string | null; onmachine: (name: string | null) => void; oncontrol: (request: ControlRequest) => void } =
+    $props();
 
   const active = $derived(batch.outcome === null);
   const stopping = $derived(batch.wanted.startsWith('stop'));
@@ -201,6 +204,12 @@
     <div class="mt-4 flex items-center gap-3">
       <h2 class="font-bold">{title}</h2>
       <CopyButton small text={formatFrameRange(FrameSet.of(frames.map(({ frame }) => frame)))} label="Copy range" />
+      <RenderThese
+        {shotId}
+        entries={[{ pass: '', frames: formatFrameRange(FrameSet.of(frames.map(({ frame }) => frame))) }]}
+        reason="{title} of a batch"
+        origin="batch"
+      />
     </div>
     <table class="mt-1 w-full text-left text-[13px]" aria-label={title}>
       <tbody>

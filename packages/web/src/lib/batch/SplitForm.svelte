@@ -22,12 +22,18 @@
     shotId,
     shotName,
     remainder,
+    listed,
+    wantsListed,
     choices,
     onstarted,
   }: {
     shotId: number;
     shotName: string;
     remainder: RemainderView;
+    /** What somebody has put on the list of what is to be rendered again. */
+    listed: RemainderView['groups'];
+    /** Whether that is what is wanted first. */
+    wantsListed: boolean;
     choices: readonly ServiceChoice[];
     onstarted: () => void;
   } = $props();
@@ -42,6 +48,7 @@
       () => choices,
     );
   let draft = $state.raw(newDraft());
+  if (untrack(() => wantsListed && listed.length > 0)) untrack(() => draft.chooseGroup(listed[0]!, true));
   /** What was to be rendered when the split was begun, and how it stood before anybody touched it. */
   let basis = $state.raw(untrack(() => remainder));
   let untouched = untrack(() => draft.text());
@@ -110,17 +117,15 @@
           ><span class="figure"><FrameList text={formatFrameRange(toDecide)} /></span> need a decision, not a render: see the docket.</span
         >{/if}
     </p>
+    {#if listed.length > 0}
+      <h3 class="mt-2 text-[13px] text-soft">On the list to render again (<a class="underline" href="/shots/{shotId}/mend?do=list">why</a>)</h3>
+      <ul class="border-t border-line text-[13px]" aria-label="On the list to render again">
+        {#each listed as group (group.passes.join())}{@render choice(group, true)}{/each}
+      </ul>
+    {/if}
     {#if remainder.groups.length > 1}
       <ul class="mt-2 border-t border-line text-[13px]" aria-label="What is left, by pass">
-        {#each remainder.groups as group (group.passes.join())}
-          {@const isChosen = draft.range === group.frames && draft.passes.every(({ name, chosen }) => chosen === group.passes.includes(name))}
-          <li class="flex items-center gap-3 border-b border-line py-1">
-            <span class="min-w-0 flex-1">{group.passes.join(', ')} <span class="figure text-soft"><FrameList text={group.frames} /></span></span>
-            <button type="button" class="button button-small" disabled={isChosen} onclick={() => draft.chooseGroup(group)}
-              >{isChosen ? 'Chosen' : 'Choose'}</button
-            >
-          </li>
-        {/each}
+        {#each remainder.groups as group (group.passes.join())}{@render choice(group, false)}{/each}
       </ul>
       <p class="mt-1 text-[12.5px] text-soft">Passes that lack the same frames are rendered together, so that no good frame is rendered again.</p>
     {/if}
@@ -270,3 +275,13 @@
   <a class="button" href="/shots/{shotId}/batch/merge">Merge folders…</a>
   {#if refused}<span role="alert" class="text-bad">{refused}</span>{:else if draft.hindrance}<span class="text-[13px] text-soft">{draft.hindrance}</span>{/if}
 </footer>
+
+{#snippet choice(group: RemainderView['groups'][number], overwrites: boolean)}
+  {@const isChosen = draft.range === group.frames && draft.passes.every(({ name, chosen }) => chosen === group.passes.includes(name))}
+  <li class="flex items-center gap-3 border-b border-line py-1">
+    <span class="min-w-0 flex-1">{group.passes.join(', ')} <span class="figure text-soft"><FrameList text={group.frames} /></span></span>
+    <button type="button" class="button button-small" disabled={isChosen} onclick={() => draft.chooseGroup(group, overwrites)}
+      >{isChosen ? 'Chosen' : 'Choose'}</button
+    >
+  </li>
+{/snippet}

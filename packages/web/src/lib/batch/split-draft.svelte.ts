@@ -69,9 +69,10 @@ export class SplitDraft {
     return JSON.stringify([range, service, named, rule, order, chunk, badInRow, stopBadMachine, priority, command, overwrite, drawn, queue, machines, passes]);
   }
 
-  /** Takes passes and frames of what is left to render. */
-  chooseGroup({ passes, frames }: RemainderView['groups'][number]): void {
+  /** Takes passes and frames of what is left to render. @param overwrites whether what is there is to be rendered again */
+  chooseGroup({ passes, frames }: RemainderView['groups'][number], overwrites: boolean): void {
     this.range = frames;
+    this.overwrite = overwrites;
     for (const pass of this.passes) pass.chosen = passes.includes(pass.name);
   }
 

@@ -3,6 +3,7 @@
   import { enhance } from '$app/forms';
   import { fileCountOf, findingCodes, findingGuide, stateOfFinding } from '@mint-tally/core';
   import CopyButton from '$lib/controls/CopyButton.svelte';
+  import RenderThese from '$lib/mend/RenderThese.svelte';
   import StateMark from '$lib/states/StateMark.svelte';
   import MiniStrip from '$lib/ribbon/MiniStrip.svelte';
   import FrameList from '$lib/text/FrameList.svelte';
@@ -43,15 +44,46 @@
     return (await Promise.all(lists)).join('\n');
   }
 
+  const RENDERS: ReadonlySet<string> = new Set(['render', 'again', 'decide']);
   /** What puts it right where that is a matter of names and places. */
-  const MENDS: Partial<Record<string, 'rename' | 'trim'>> = {
+  const MENDS: Partial<Record<string, keyof typeof MEND_TITLES>> = {
     'wrong-name': 'rename',
     'wrong-padding': 'rename',
     'duplicate-number': 'rename',
     'unexpected-frame': 'trim',
     'stray-file': 'trim',
+    'loop-repeat': 'trim',
+    'unsettled-start': 'trim',
+    'missing-frame': 'patch',
+    'missing-pass': 'patch',
+    truncated: 'patch',
+    corrupt: 'patch',
+    'empty-file': 'patch',
+    'unwritten-file': 'patch',
+    'nan-pixels': 'patch',
+    'missing-region': 'patch',
+    'wrong-format': 'convert',
+    'wrong-depth': 'convert',
+    'wrong-compression': 'convert',
+    'wrong-alpha': 'convert',
+    'wrong-rate': 'conform',
+  };
+  const MEND_TITLES = { rename: 'Rename', trim: 'Set aside', patch: 'Patch', convert: 'Convert', conform: 'Conform' } as const;
+  /** The frames of these are named: otherwise only what was not ordered would go. */
+  const NAMES_FRAMES: ReadonlySet<string> = new Set(['loop-repeat', 'unsettled-start', 'missing-frame', 'truncated', 'corrupt', 'wrong-format', 'wrong-depth']);
+  const mendAddress = (kind: string) => {
+    const query = new URLSearchParams({ do: kind });
+    if (NAMES_FRAMES.has(finding.code)) {
+      query.set('frames', frameText);
+      if (entry.findings.length === 1 && finding.pass !== null) query.set('pass', finding.pass);
+    }
+    return `/shots/${shotId}/mend?${query.toString()}`;
   };
   const mend = $derived(finding.waiver ? undefined : MENDS[finding.code]);
+
+  /** What a render may put right: what it is said to, and what somebody has to decide on. */
+  const canRender = $derived(frameText !== '' && !finding.waiver && finding.severity !== 'note' && RENDERS.has(findingCodes[finding.code].action));
+  const toRender = $derived(entry.findings.map((one) => ({ pass: one.pass ?? '', frames: String(one.frames) })));
 
   const SHOWN_FILES = 4;
 
@@ -144,7 +176,8 @@
         <p class="text-[13px]">Waived by <b>{finding.waiver.person}</b>: {finding.waiver.reason}</p>
       {/if}
       <div class="flex flex-wrap gap-2">
-        {#if mend}<a class="button button-small" href="/shots/{shotId}/mend?do={mend}">{mend === 'rename' ? 'Rename' : 'Set aside'}…</a>{/if}
+        {#if canRender}<RenderThese {shotId} entries={toRender} reason={findingCodes[finding.code].title} origin={finding.code} />{/if}
+        {#if mend}<a class="button button-small" href={mendAddress(mend)}>{MEND_TITLES[mend]}…</a>{/if}
         {#if frameText}<CopyButton small text={frameText} label="Copy range" />{/if}
         {#if files.length > 0}<CopyButton small text={allFiles} label={fileCount === 1 ? 'Copy file' : 'Copy files'} />{/if}
         {#if proposals.length > 0}<CopyButton small text={proposalText} label={proposals.length === 1 ? 'Copy proposal' : 'Copy proposals'} />{/if}

@@ -17,7 +17,7 @@
       >
     </thead>
     <tbody>
-      {#each ledger as { id, says, files, at, actor, undoneAt, undoneBy, canBeTakenBack } (id)}
+      {#each ledger as { id, says, files, at, actor, undoneAt, undoneBy, undo } (id)}
         <tr class="border-b border-line [&>td]:py-1 [&>td]:pr-3">
           <td class="whitespace-nowrap">{formatMoment(at)}</td>
           <td>{says}</td>
@@ -26,8 +26,9 @@
           <td>{undoneAt ? `taken back ${formatMoment(undoneAt)}${undoneBy === actor ? '' : ` by ${undoneBy}`}` : 'stands'}</td>
           <td class="flex justify-end gap-2">
             <a class="button button-small" href="/shots/{shotId}/mend/{id}" download aria-label="List of files of {says}, {counted(files, 'file')}">CSV</a>
-            {#if canBeTakenBack}
+            {#if undo !== null}
               <form method="POST" action="?/undo" use:enhance>
+                <input type="hidden" name="journal" value={undo} />
                 <button type="submit" class="button button-small" disabled={isBlocked}>Take it back</button>
               </form>
             {/if}

@@ -2,16 +2,25 @@
 <script lang="ts">
   import CopyButton from '$lib/controls/CopyButton.svelte';
   import { counted } from '$lib/text/format';
+  import LaneChanges from './LaneChanges.svelte';
   import type { PreviewView } from './mend-view';
 
   let { preview }: { preview: PreviewView } = $props();
 
-  const actions = { rename: 'rename', 'set-aside': 'set aside', write: 'copy' } as const;
+  const actions = $derived({
+    rename: preview.wish.kind === 'restore' ? 'bring back' : 'rename',
+    'set-aside': 'set aside',
+    write: preview.wish.kind === 'convert' ? 'make' : preview.wish.kind === 'patch' ? 'bring' : 'copy',
+  } as const);
   /** The address of the same preview with more files given up. */
   function withAside(more: readonly string[]): string {
     const { wish } = preview;
     const given = 'aside' in wish ? wish.aside : [];
-    const query = new URLSearchParams({ do: wish.kind, ...(wish.kind === 'renumber' ? { by: String(wish.by) } : {}) });
+    const query = new URLSearchParams({
+      do: wish.kind,
+      ...(wish.kind === 'renumber' ? { by: String(wish.by) } : wish.kind === 'restore' ? { mend: wish.mend } : {}),
+    });
+    for (const path of wish.kind === 'restore' ? wish.paths : []) query.append('path', path);
     for (const file of new Set([...given, ...more])) query.append('aside', file);
     return `?${query.toString()}`;
   }
@@ -30,7 +39,7 @@
             {#each files as file (file)}
               <li class="flex flex-wrap items-baseline gap-x-2">
                 <span class="figure [overflow-wrap:anywhere] text-soft">{file}</span>
-                {#if files.length > 1 && preview.wish.kind !== 'trim' && preview.wish.kind !== 'plan'}
+                {#if files.length > 1 && 'aside' in preview.wish}
                   <a class="underline decoration-control underline-offset-3" href={withAside(files.filter((other) => other !== file))}
                     >keep this one, set {files.length > 2 ? 'the others' : 'the other'} aside</a
                   >
@@ -44,6 +53,30 @@
     {#if preview.conflictCount > preview.conflicts.length}<p class="mt-1 text-soft">… and {preview.conflictCount - preview.conflicts.length} more.</p>{/if}
   </section>
 {/if}
+{#if preview.refused.length > 0}
+  <section aria-label="What is left out" class="mb-3 border-l-2 border-bad bg-raised px-3 py-2 text-[13px]">
+    <p class="font-bold">Left out:</p>
+    <ul>
+      {#each preview.refused as { pass, frames, message }, i (i)}<li>
+          <span class="text-soft">{pass}</span> <span class="figure">{frames}</span>
+          {message}
+        </li>{/each}
+    </ul>
+  </section>
+{/if}
+{#if preview.words.length > 0 || preview.notes.length > 0}
+  <section aria-label="What is to be known" class="mb-3 border-l-2 border-odd bg-raised px-3 py-2 text-[13px]">
+    <p class="font-bold">To be known before:</p>
+    <ul>
+      {#each preview.words as { pass, frames, message }, i (i)}<li>
+          <span class="text-soft">{pass}</span> <span class="figure">{frames}</span>
+          {message}
+        </li>{/each}
+      {#each preview.notes as note, i (i)}<li>{note}</li>{/each}
+    </ul>
+  </section>
+{/if}
+{#if preview.lanes && preview.lanes.length > 0}<LaneChanges lanes={preview.lanes} />{/if}
 {#if preview.stepCount > 0}
   <table class="w-full table-fixed text-left text-[13px]" aria-label="What would be done">
     <thead>
@@ -52,7 +85,7 @@
       >
     </thead>
     <tbody>
-      {#each preview.steps as { action, from, to, reason } (from)}
+      {#each preview.steps as { action, from, to, reason } (from + to)}
         <tr class="border-b border-line align-top [&>td]:py-1 [&>td]:pr-3">
           <td>{actions[action]}</td>
           <td class="figure [overflow-wrap:anywhere]">{from}</td>
@@ -66,6 +99,6 @@
     {#if preview.stepCount > preview.steps.length}The first {preview.steps.length} of {counted(preview.stepCount, 'file')}.{/if}
     <CopyButton {text} label="Copy the list" small />
   </p>
-{:else if preview.conflictCount === 0}
+{:else if preview.conflictCount === 0 && preview.refused.length === 0}
   <p class="text-soft">There is nothing to do: {preview.says} would change no file.</p>
 {/if}

@@ -30,6 +30,6 @@ export interface MergeView {
   readonly done: number;
   /** Until when what it set aside is kept, in milliseconds since 1970; null when it set nothing aside. */
   readonly keptUntil: number | null;
-  /** Whether that has been let go: then it cannot be taken back. */
-  readonly letGo: boolean;
+  /** Whether it can still be taken back. */
+  readonly isKept: boolean;
 }

@@ -1,11 +1,13 @@
-import { MintError, sayMend, type MendWish } from '@mint-tally/core';
-import { findRoot, planMend, readMends, resolveInside } from '@mint-tally/engine';
-import { findShot, listMends } from '@mint-tally/store';
-import type { LedgerView, PreviewView } from '$lib/mend/mend-view';
+import { formatFrameRange, FrameSet, MintError, sayMend, type MendPlan, type MendWish } from '@mint-tally/core';
+import { findRoot, goesAt, keptIn, planMend, readMends, resolveInside, soundFrames, type MendRecord } from '@mint-tally/engine';
+import { findShot, listMends, readMendPreview, type MendPreview } from '@mint-tally/store';
+import type { KeptView, LedgerView, PreviewView, WordView } from '$lib/mend/mend-view';
 import { needBrief } from './frames';
+import { lanesAfter } from './lanes-after';
+import { readList } from './mend-list';
 import { services } from './services';
 
-/** Steps and conflicts that a page is sent. */
+/** Steps, conflicts, words and kept files that a page is sent, of each. */
 const SHOWN = 300;
 const SHOWN_MENDS = 50;
 
@@ -17,33 +19,42 @@ async function folderOf(shotId: number) {
   return { folder: resolveInside(root, shot.folder), isWritable: root.writable };
 }
 
-/** What the page of mends shows: how much there is of each, one of them in full, and what was done. @throws MintError */
-export async function readMendPage(shotId: number, wish: MendWish | null) {
-  const [{ folder, isWritable }, { brief }, ledger] = await Promise.all([
+/** Mends that are worked out while a page is made; the others take looking into files. */
+const isQuick = ({ kind }: MendWish) => kind !== 'patch' && kind !== 'convert';
+
+/** What the page of mends shows: how much there is of each, one of them in full, what is listed, kept and done. @throws MintError */
+export async function readMendPage(shotId: number, wish: MendWish | null, shown: string) {
+  const { database, config } = services();
+  const [{ folder, isWritable }, { brief }, ledger, list, kept, mends, stored, isSound] = await Promise.all([
     folderOf(shotId),
     needBrief(shotId),
-    listMends(services().database, shotId, SHOWN_MENDS),
+    listMends(database, shotId, SHOWN_MENDS),
+    readList(shotId),
+    folderOf(shotId).then((place) => keptIn(place.folder)),
+    folderOf(shotId).then((place) => readMends(place.folder)),
+    shown === 'patch' || shown === 'convert' ? readMendPreview(database, shotId) : null,
+    soundFrames(database, shotId),
   ]);
-  const previewOf = async (one: MendWish): Promise<PreviewView> => {
-    const { steps, conflicts, seen } = await planMend({ folder, brief, wish: one, kept: new Set(), now: Date.now() });
-    return {
-      ...{ wish: one, says: sayMend(one), seen },
-      steps: steps.slice(0, SHOWN),
-      stepCount: steps.length,
-      conflicts: conflicts.slice(0, SHOWN),
-      conflictCount: conflicts.length,
-    };
+  const plan = (one: MendWish) => planMend({ folder, brief, wish: one, kept: new Set(), now: Date.now(), isSound });
+  const countOf = async (one: MendWish) => {
+    const { steps, conflicts } = await plan(one);
+    return { steps: steps.length, conflicts: conflicts.length };
   };
-  const [rename, trim] = await Promise.all([previewOf({ kind: 'rename', aside: [] }), previewOf({ kind: 'trim' })]);
-  const mends = await readMends(folder);
+  const [rename, trim, hold] = await Promise.all([
+    countOf({ kind: 'rename', aside: [] }),
+    countOf({ kind: 'trim', frames: '', passes: [] }),
+    countOf({ kind: 'hold', frames: '', passes: [] }),
+  ]);
+  const ready = wish && isQuick(wish) ? { ...(await plan(wish)), wish, refused: [], words: [], notes: [] } : stored?.wish.kind === shown ? stored : null;
   const newest = mends.at(-1) ?? null;
   const unfinished = newest && (!newest.isEnded || newest.isUndoing) ? newest : null;
   return {
     isWritable,
-    rename: { steps: rename.stepCount, conflicts: rename.conflictCount },
-    trim: { steps: trim.stepCount, conflicts: trim.conflictCount },
-    preview: wish && (wish.kind === 'rename' && wish.aside.length === 0 ? rename : wish.kind === 'trim' ? trim : await previewOf(wish)),
+    ...{ rename, trim, hold, list },
+    kept: kept.map((one) => keptView(one, config.keep.setAside)),
+    preview: ready && { ...viewOf(ready), lanes: await lanesAfter(shotId, folder, brief, ready.steps) },
     unfinished: unfinished && {
+      journal: unfinished.head.id,
       says: unfinished.head.says,
       isUndoing: unfinished.isUndoing,
       done: unfinished.done.size - unfinished.undone.size,
@@ -52,13 +63,49 @@ export async function readMendPage(shotId: number, wish: MendWish | null) {
     /** A mend of this folder that the ledger does not know, such as one of the command line. */
     other:
       newest && newest.isEnded && !ledger.some(({ journal, undoneAt }) => journal === newest.head.id && undoneAt === null)
-        ? { says: newest.head.says, at: newest.head.at }
+        ? { journal: newest.head.id, says: newest.head.says, at: newest.head.at }
         : null,
     ledger: ledger.map(({ id, says, files, at, actor, undoneAt, undoneBy, journal }): LedgerView => ({
       ...{ id, says, files, actor, undoneBy },
       at: at.toISOString(),
       undoneAt: undoneAt?.toISOString() ?? null,
-      canBeTakenBack: undoneAt === null && newest?.head.id === journal,
+      undo: undoneAt === null && newest?.head.id === journal && newest.letGoAt === null ? journal : null,
     })),
+  };
+}
+
+function viewOf({ wish, seen, steps, conflicts, refused, words, notes }: Omit<MendPreview, 'madeAt'> & MendPlan): Omit<PreviewView, 'lanes'> {
+  return {
+    ...{ wish, says: sayMend(wish), seen, notes },
+    // What a page shows of a step is what it does; how is for whoever carries it out.
+    steps: steps.slice(0, SHOWN).map(({ action, from, to, reason, stopgap }) => ({ action, from, to, reason, ...(stopgap ? { stopgap } : {}) })),
+    stepCount: steps.length,
+    conflicts: conflicts.slice(0, SHOWN),
+    conflictCount: conflicts.length,
+    refused: joined(refused),
+    words: joined(words),
+  };
+}
+
+/** The same said of several frames is said once. */
+function joined(words: MendPreview['words']): WordView[] {
+  const frames = new Map<string, number[]>();
+  for (const { pass, frame, message } of words) {
+    const key = JSON.stringify([pass, message]);
+    frames.set(key, [...(frames.get(key) ?? []), frame]);
+  }
+  return [...frames].slice(0, SHOWN).map(([key, numbers]) => {
+    const [pass, message] = JSON.parse(key) as [string, string];
+    return { pass, message, frames: formatFrameRange(FrameSet.of(numbers)) };
+  });
+}
+
+function keptView({ mend, files, bytes }: Awaited<ReturnType<typeof keptIn>>[number], days: number): KeptView {
+  return {
+    ...{ mend: mend.head.id, says: mend.head.says, at: mend.head.at, bytes },
+    files: files.slice(0, SHOWN),
+    fileCount: files.length,
+    goesAt: new Date(goesAt(mend, days)).toISOString(),
+    isKeptOn: (mend satisfies MendRecord).keepUntil !== null,
   };
 }

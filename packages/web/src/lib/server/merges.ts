@@ -2,7 +2,7 @@ import { existsSync } from 'node:fs';
 import { readFile } from 'node:fs/promises';
 import path from 'node:path';
 import { formatFrameRange, FrameSet, MintError, workOutOrder, type MergeStep } from '@mint-tally/core';
-import { findRoot, layerOfPass, proxyPath, resolveInside, resolveWritable } from '@mint-tally/engine';
+import { findRoot, goesAt, layerOfPass, proxyPath, readMends, resolveInside, resolveWritable, type MendRecord } from '@mint-tally/engine';
 import { createMerge, findMerge, findShot, listMergeSteps, mergeRequestSchema, newestBrief, newestMerge, requestJob, type Merge } from '@mint-tally/store';
 import * as z from 'zod';
 import type { MergeView } from '$lib/merge/merge-view';
@@ -22,13 +22,13 @@ export async function readMergeView(shotId: number): Promise<MergeView | null> {
   const { database } = services();
   const merge = await newestMerge(database, shotId);
   if (!merge) return null;
-  const saved = await listMergeSteps(database, merge.id);
-  const steps = saved.map(({ step }) => step);
+  const [steps, journal] = await Promise.all([listMergeSteps(database, merge.id), journalOf(shotId, merge)]);
   const conflicts = steps.filter(({ others }) => others.length > 0);
   const labels = labelsOf(merge);
   return {
     id: merge.id,
-    state: merge.state,
+    // What was taken back from the ledger is taken back.
+    state: merge.state === 'done' && merge.planSeen !== null && journal === null ? 'undone' : merge.state,
     rule: merge.request.rule,
     way: merge.way,
     sources: merge.request.sources,
@@ -42,10 +42,24 @@ export async function readMergeView(shotId: number): Promise<MergeView | null> {
     strays: (merge.findings?.strays ?? []).map(({ source, path: name }) => `${labels[source]}: ${name}`),
     strayCount: merge.findings?.strayCount ?? 0,
     total: steps.filter(({ from }) => from !== null).length,
-    done: saved.filter(({ state }) => state === 'done').length,
-    keptUntil: steps.some(({ replaces }) => replaces) ? merge.createdAt.getTime() + services().config.keep.setAside * 86_400_000 : null,
-    letGo: merge.letGoAt !== null,
+    done: journal ? broughtBy(journal) : merge.state === 'done' ? steps.filter(({ from }) => from !== null).length : 0,
+    keptUntil: journal && steps.some(({ replaces }) => replaces) ? goesAt(journal, services().config.keep.setAside) : null,
+    isKept: journal !== null && journal.letGoAt === null,
   };
+}
+
+/** The journal of a merge, which lies with the files; null where there is none, or nobody could look. */
+async function journalOf(shotId: number, { planSeen }: Merge): Promise<MendRecord | null> {
+  const { database, config } = services();
+  const shot = planSeen === null ? null : await findShot(database, shotId);
+  if (!shot) return null;
+  const mends = await readMends(resolveInside(findRoot(config.roots, shot.root), shot.folder));
+  return mends.findLast(({ head }) => head.seen === planSeen) ?? null;
+}
+
+/** Files that a mend has brought so far. */
+function broughtBy({ head, done, undone }: MendRecord): number {
+  return head.moves.filter(({ to, step }, i) => done.has(i) && !undone.has(i) && head.steps[step]!.action === 'write' && to === head.steps[step]!.to).length;
 }
 
 function labelsOf({ request }: Merge): string[] {

@@ -14,7 +14,7 @@ export const load: PageServerLoad = () =>
       house: house && {
         ...house,
         setAside: house.setAside
-          .map((entry) => ({ ...entry, shot: entry.shotId === null ? null : { id: entry.shotId, name: names.get(entry.shotId) ?? '' } }))
+          .map((entry) => ({ ...entry, shot: names.has(entry.shotId) ? { id: entry.shotId, name: names.get(entry.shotId)! } : null }))
           .sort((a, b) => a.goesAt - b.goesAt),
       },
     };

@@ -46,20 +46,20 @@
           <td class="figure">the newest of each stays</td>
           <td>after {days(data.keep.records)}</td>
         </tr>
-        {#each house.setAside as { mergeId, shot, files, bytes, goesAt } (mergeId)}
+        {#each house.setAside as { says, shot, files, bytes, goesAt }, i (i)}
           <tr class="border-b border-line">
             <th scope="row" class="font-bold"
-              >Set aside by merge {mergeId}{#if shot}
-                of <a class="underline decoration-control underline-offset-3" href="/shots/{shot.id}/batch/merge">{shot.name}</a>{:else}, whose shot was deleted{/if}</th
+              >Set aside by “{says}”{#if shot}
+                of <a class="underline decoration-control underline-offset-3" href="/shots/{shot.id}/mend?do=kept">{shot.name}</a>{/if}</th
             >
             <td class="figure">{counted(files, 'file')}, {sayBytes(bytes)}</td>
-            <td>on {formatMoment(goesAt)}; until then the merge can be taken back</td>
+            <td>on {formatMoment(goesAt)}; until then it can come back</td>
           </tr>
         {:else}
           <tr class="border-b border-line">
-            <th scope="row" class="font-bold">Set aside by merges</th>
+            <th scope="row" class="font-bold">Set aside by mends and merges</th>
             <td class="text-soft">nothing</td>
-            <td>{days(data.keep.setAside)} after the merge</td>
+            <td>{days(data.keep.setAside)} after the mend</td>
           </tr>
         {/each}
       </tbody>

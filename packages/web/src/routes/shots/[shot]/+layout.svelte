@@ -79,5 +79,5 @@
     <Ribbon size="slim" shotId={data.state.shot.id} eyes={data.state.eyes} />
   </section>
 {/if}
-<StatusBar brief={data.state.brief} onkeys={() => (keysShown = true)} />
+<StatusBar shotId={data.state.shot.id} isViewing={current === 'view'} brief={data.state.brief} onkeys={() => (keysShown = true)} />
 <KeysDialog bind:open={keysShown} />

@@ -82,7 +82,7 @@
       {#if batch.restCount > 0}{@render goOn(batch)}{/if}
       {#if !active}<button type="button" class="button button-small" onclick={() => (looking = false)}>Next batch</button>{/if}
     </div>
-    <BatchRun {batch} {machine} onmachine={(name) => ((machine = name), void look())} oncontrol={control} />
+    <BatchRun shotId={data.state.shot.id} {batch} {machine} onmachine={(name) => ((machine = name), void look())} oncontrol={control} />
   {:else}
     {#if batch}
       <div class="flex items-center gap-3 border-b border-line px-4.5 py-1.5 text-[13px]">
@@ -98,7 +98,15 @@
         <button type="button" class="button button-small" onclick={() => (looking = true)}>Look at it</button>
       </div>
     {/if}
-    <SplitForm shotId={data.state.shot.id} shotName={data.state.shot.name} remainder={data.remainder} choices={data.choices} onstarted={look} />
+    <SplitForm
+      shotId={data.state.shot.id}
+      shotName={data.state.shot.name}
+      remainder={data.remainder}
+      listed={data.listed}
+      wantsListed={data.wantsListed}
+      choices={data.choices}
+      onstarted={look}
+    />
   {/if}
 </main>
 

@@ -1,13 +1,17 @@
 <script lang="ts">
   import { enhance } from '$app/forms';
-  import { goto } from '$app/navigation';
   import { page } from '$app/state';
+  import type { MendWish } from '@mint-tally/core';
   import Problem from '$lib/controls/Problem.svelte';
   import Docket from '$lib/docket/Docket.svelte';
   import JobBar from '$lib/jobs/JobBar.svelte';
   import { useLive } from '$lib/jobs/live.svelte';
+  import KeptSection from '$lib/mend/KeptSection.svelte';
   import Ledger from '$lib/mend/Ledger.svelte';
+  import ListSection from '$lib/mend/ListSection.svelte';
   import MendPreview from '$lib/mend/MendPreview.svelte';
+  import WayForm from '$lib/mend/WayForm.svelte';
+  import WayList from '$lib/mend/WayList.svelte';
   import { counted } from '$lib/text/format';
 
   let { data, form } = $props();
@@ -19,53 +23,25 @@
   const last = $derived(live.job(shotId, 'mend'));
   const isBlocked = $derived(job !== null || !mends.isWritable);
   const chosen = $derived(page.url.searchParams.get('do') ?? '');
-  let by: number | undefined = $state(Number(page.url.searchParams.get('by')) || undefined);
 
-  const sayCount = (one: { steps: number; conflicts: number }) =>
-    one.steps + one.conflicts === 0
-      ? 'nothing'
-      : [one.steps > 0 ? counted(one.steps, 'file') : '', one.conflicts > 0 ? counted(one.conflicts, 'conflict') : ''].filter(Boolean).join(', ');
+  const applies: Record<MendWish['kind'], string> = {
+    ...{ rename: 'Rename', trim: 'Set aside', renumber: 'Renumber', patch: 'Patch: change', hold: 'Hold', convert: 'Convert: change' },
+    ...{ conform: 'Conform', restore: 'Bring back' },
+  };
 </script>
 
 <svelte:head><title>{data.state.shot.name}: mend · Mint Tally</title></svelte:head>
 
-{#snippet way(what: string, title: string, hint: string, count: string)}
-  <a
-    href="?do={what}"
-    class={['block border-l-2 px-3 py-1.5 hover:bg-hover', chosen === what ? 'border-mint bg-raised' : 'border-line']}
-    aria-current={chosen === what ? 'true' : undefined}
-  >
-    <b class="block">{title}</b>
-    <span class="block text-[13px] text-soft">{hint}</span>
-    <span class="block text-[13px]">{count}</span>
-  </a>
-{/snippet}
-
 <div class="flex min-h-0 flex-1 small:flex-col">
-  <main class="flex min-w-0 flex-1 flex-col overflow-y-auto">
+  <main class="flex min-w-0 flex-1 flex-col overflow-y-auto small:flex-none">
     <h2 class="sr-only">Mend</h2>
-    <div class="grid grid-cols-[215px_minmax(0,1fr)] gap-x-5 xl:grid-cols-[300px_minmax(0,1fr)] px-4.5 py-3 small:grid-cols-1 small:gap-y-4">
-      <section aria-label="What can be mended" class="space-y-1.5">
-        {@render way('rename', 'Rename to the brief', 'Padding, separators, case, folder, slips', sayCount(mends.rename))}
-        {@render way('trim', 'Set aside what was not ordered', 'Outside the range, leftovers, strays', sayCount(mends.trim))}
-        <form
-          class={['border-l-2 px-3 py-1.5', chosen === 'renumber' ? 'border-mint bg-raised' : 'border-line']}
-          onsubmit={(event) => {
-            event.preventDefault();
-            if (by !== undefined && Number.isInteger(by)) void goto(`?do=renumber&by=${by}`);
-          }}
-        >
-          <b>Renumber all passes</b>
-          <span class="block text-[13px] text-soft">1000 makes 1 to 1001; -8 counts back</span>
-          <span class="mt-1 flex items-center gap-2">
-            <label class="flex items-center gap-2 text-[13px] text-soft"
-              >by <input type="number" class="field figure w-[100px] !py-0.5" step="1" bind:value={by} /></label
-            >
-            <button type="submit" class="button button-small" disabled={by === undefined || !Number.isInteger(by)}>Preview</button>
-          </span>
-        </form>
-        {#if !mends.isWritable}<p class="text-[13px]">{data.state.shot.root} may only be read: what is previewed here cannot be done.</p>{/if}
-      </section>
+    <div
+      class="grid flex-1 grid-cols-[225px_minmax(0,1fr)] content-start gap-x-5 px-4.5 py-3 xl:grid-cols-[270px_minmax(0,1fr)] small:grid-cols-1 small:gap-y-4"
+    >
+      <div>
+        <WayList counts={mends} {chosen} />
+        {#if !mends.isWritable}<p class="mt-2 text-[13px]">{data.state.shot.root} may only be read: what is previewed here cannot be done.</p>{/if}
+      </div>
       <section aria-label="Preview" class="min-w-0">
         {#if job}<div class="mb-3 max-w-[430px]"><JobBar {job} wide /></div>{/if}
         {#if form && 'refused' in form && form.refused}<div class="mb-3"><Problem message={form.refused} /></div>{/if}
@@ -77,28 +53,53 @@
               <span class="figure">{mends.unfinished.done} of {mends.unfinished.total}</span> moves are made.</span
             >
             {#if !mends.unfinished.isUndoing && mends.preview}<span class="text-[13px] text-soft">Applying goes on with it first.</span>{/if}
-            <form method="POST" action="?/undo" use:enhance><button type="submit" class="button button-small" disabled={isBlocked}>Take it back</button></form>
+            {@render undo(mends.unfinished.journal)}
           </div>
         {/if}
-        {#if mends.preview}
-          {@const preview = mends.preview}
-          <div class="mb-2 flex flex-wrap items-center gap-3">
-            <h3 class="mr-auto font-bold">Preview: {preview.says}</h3>
-            <form method="POST" action="?/apply" use:enhance>
-              <input type="hidden" name="wish" value={JSON.stringify(preview.wish)} />
-              <input type="hidden" name="seen" value={preview.seen} />
-              <button type="submit" class="button button-main" disabled={isBlocked || preview.stepCount === 0 || preview.conflictCount > 0}
-                >{preview.wish.kind === 'trim' ? 'Set aside' : preview.wish.kind === 'renumber' ? 'Renumber' : 'Rename'}
-                {counted(preview.stepCount, 'file')}</button
-              >
-            </form>
-          </div>
-          <MendPreview {preview} />
+        {#if chosen === 'list'}
+          <ListSection {shotId} list={mends.list} passes={data.passes} />
+        {:else if chosen === 'kept'}
+          <KeptSection kept={mends.kept} {isBlocked} />
         {:else}
-          <p class="text-soft">
-            Choose what is to be mended: it is shown file by file before anything is touched. Every change is verified, written down before it is made, and can
-            be taken back.
-          </p>
+          {#key `${chosen} ${page.url.search}`}<WayForm
+              kind={chosen}
+              state={data.state}
+              roots={data.roots}
+              last={mends.preview?.wish ?? null}
+              isBusy={job !== null}
+            />{/key}
+          {#if mends.preview}
+            {@const preview = mends.preview}
+            <div class="mb-2 flex flex-wrap items-center gap-3">
+              <h3 class="mr-auto font-bold">Preview: {preview.says}</h3>
+              <form method="POST" action="?/apply&do={chosen}" use:enhance>
+                <input type="hidden" name="wish" value={JSON.stringify(preview.wish)} />
+                <input type="hidden" name="seen" value={preview.seen} />
+                <button type="submit" class="button button-main" disabled={isBlocked || preview.stepCount === 0 || preview.conflictCount > 0}
+                  >{applies[preview.wish.kind]} {counted(preview.stepCount, 'file')}</button
+                >
+              </form>
+            </div>
+            <MendPreview {preview} />
+            {#if preview.wish.kind === 'conform' && preview.stepCount > 0}<p class="mt-2 text-[13px]">
+                The brief orders {data.state.brief.range} at {data.state.brief.fps ?? '24'}: set its rate and range to the new ones afterwards, or the count
+                finds what the map took out. A sound lasts as long as before.
+              </p>{/if}
+            {#if preview.wish.kind === 'trim' && preview.wish.frames !== ''}<p class="mt-2 text-[13px]">
+                Ordered frames that go are missing afterwards: shorten the brief’s range where they are not wanted.
+              </p>{/if}
+          {:else if chosen === ''}
+            <p class="text-soft">
+              Choose what is to be mended: it is shown file by file before anything is touched. Every change is verified, written down before it is made, and
+              can be taken back.
+            </p>
+          {:else if !job && (chosen === 'patch' || chosen === 'convert')}
+            <p class="text-soft">
+              {chosen === 'patch'
+                ? 'Every file of the other folder is looked into: only what is sound, of the right kind, and of the right camera and version comes in. The frames at the borders are compared with those that stay.'
+                : 'Some frames are made for the preview, so that it can be said what is lost.'}
+            </p>
+          {/if}
         {/if}
       </section>
     </div>
@@ -107,7 +108,7 @@
       {#if mends.other}
         <div class="mb-2 flex flex-wrap items-center gap-3 text-[13px]">
           <span>The newest change here, “{mends.other.says}”, was made outside of this application.</span>
-          <form method="POST" action="?/undo" use:enhance><button type="submit" class="button button-small" disabled={isBlocked}>Take it back</button></form>
+          {@render undo(mends.other.journal)}
         </div>
       {/if}
       <Ledger {shotId} ledger={mends.ledger} {isBlocked} />
@@ -115,3 +116,9 @@
   </main>
   <Docket state={data.state} />
 </div>
+
+{#snippet undo(journal: string)}
+  <form method="POST" action="?/undo" use:enhance>
+    <input type="hidden" name="journal" value={journal} /><button type="submit" class="button button-small" disabled={isBlocked}>Take it back</button>
+  </form>
+{/snippet}

@@ -120,10 +120,12 @@
       >{merge.state === 'running' ? `Go on with ${counted(merge.total - merge.done, 'file')}` : `Merge ${counted(merge.total, 'file')}`}</button
     >
   {/if}
-  {#if merge && (merge.state === 'done' || merge.state === 'running' || merge.state === 'undoing') && merge.done > 0 && !merge.letGo}
+  {#if merge && (merge.state === 'done' || merge.state === 'running' || merge.state === 'undoing') && merge.isKept}
     <button type="button" class="button" disabled={running !== null} onclick={() => send({ action: 'undo', merge: merge.id })}>Take it back</button>
     {#if merge.keptUntil !== null}<span class="text-[13px] text-soft"
-        >The files that it replaced are <a class="underline" href="/kept">kept</a> until {formatMoment(merge.keptUntil)}.</span
+        >The files that it replaced are <a class="underline" href="/shots/{data.state.shot.id}/mend?do=kept">kept</a> until {formatMoment(
+          merge.keptUntil,
+        )}.</span
       >{/if}
   {/if}
   {#if merge?.state === 'previewed' && !fits}<span class="text-[13px] text-soft">The preview is of something else: preview again.</span>{/if}

@@ -10,7 +10,7 @@ export const GET: RequestHandler = ({ params }) =>
   told(async () => {
     const steps = await readMendSteps(services().database, shotNumber(params.shot), Number(params.mend) || 0);
     if (!steps) error(404, { message: 'There is no such mend.', remedy: 'Choose one from the ledger.' });
-    const text = writeCsv(steps);
+    const text = writeCsv(steps.map(({ action, from, to, reason }) => ({ action, from, to, reason })));
     return new Response(text, {
       headers: { 'Content-Type': 'text/csv; charset=utf-8', 'Content-Disposition': `attachment; filename="mend-${params.mend}.csv"` },
     });
