@@ -32,7 +32,8 @@ export function findMendConflicts(steps: readonly MendStep[], present: Present):
       tell(`${isInside(to) ? from : to} leads out of the folder.`);
       continue;
     }
-    if (from === to) tell(`${from} would become itself.`);
+    // What is made of a file may bear its name, when it makes room.
+    if (from === to && !step.recipe) tell(`${from} would become itself.`);
     if (!from.startsWith('/') && !present.has(from)) tell(`${from} is not there.`);
     const before = isMove(step) ? taken.get(from) : undefined;
     if (before !== undefined) tell(`${from} cannot become both ${before} and ${to}.`);

@@ -138,7 +138,7 @@ function checkUnchanged(place: Place, { seen }: MendStep): void {
   } catch (thrown) {
     throw asTransferError(thrown, shown(place), shown(place));
   }
-  if (stats.size === seen.size && (seen.modified === undefined || stats.mtimeMs === seen.modified)) return;
+  if (stats.size === seen.size && (seen.modified === undefined || Math.floor(stats.mtimeMs) === seen.modified)) return;
   throw changed(place, 'the preview');
 }
 

@@ -1,4 +1,5 @@
 import { readFileSync, realpathSync } from 'node:fs';
+import os from 'node:os';
 import path from 'node:path';
 import { parseArgs } from 'node:util';
 import { describeError, mendStepsSchema, MintError, type AnyWish, type MendPlan } from '@mint-tally/core';
@@ -6,6 +7,7 @@ import { accessError } from '@mint-tally/disk';
 import { folderNamed, readBrief, type CommandOutcome } from '../check/command.ts';
 import type { MendCare } from './carry-out.ts';
 import { applyMend, MendConflictError, MendUnfinishedError, undoMend, type MendOptions } from './mend-folder.ts';
+import { makersFor } from './makers.ts';
 import { planMend } from './plan-mend.ts';
 import { readMends, type MendRecord } from './journal.ts';
 
@@ -39,7 +41,12 @@ export async function runMend(argv: readonly string[], onProgress: (text: string
       return say(plan, false);
     }
     try {
-      return say((await applyMend(options, careOf('mending', onProgress)))!, true);
+      const makers = makersFor(os.availableParallelism());
+      try {
+        return say((await applyMend(options, { ...careOf('mending', onProgress), ...makers.care }))!, true);
+      } finally {
+        await makers.close();
+      }
     } catch (thrown) {
       // The plan tells more than its first conflict.
       if (thrown instanceof MendConflictError) return say(await planMend(options), false);

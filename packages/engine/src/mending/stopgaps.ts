@@ -20,7 +20,8 @@ export async function stopgapsIn(folder: string, files: readonly ListedFile[], h
   if (held.size === 0) return new Set();
   const still = files.filter(({ path, size, modified }) => {
     const seen = held.get(path);
-    return seen !== undefined && (!hasSizes || (seen.size === size && (seen.modified ?? modified) === modified));
+    // A copy has the time of its original, to what a disk can say of it.
+    return seen !== undefined && (!hasSizes || (seen.size === size && Math.abs((seen.modified ?? modified) - modified) <= 1));
   });
   return new Set(still.map(({ path }) => path));
 }
