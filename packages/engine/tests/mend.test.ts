@@ -240,4 +240,22 @@ describe('a mend that is killed', () => {
     expect((await mend(folder, '--undo')).status).toBe(0);
     expect(treeOf(folder)).toEqual(before);
   });
+
+  it('leaves nothing half written behind when a copy that it cut is taken back', async () => {
+    const folder = makeFolder(['beauty/beauty.1001.exr']);
+    const other = mkdtempSync(path.join(top, 'other-'));
+    put(other, 'a.exr', 'the other picture');
+    const before = treeOf(folder);
+    const steps = [{ action: 'write', from: path.join(other, 'a.exr'), to: 'beauty/beauty.1002.exr', reason: '' }];
+    writeFileSync(`${folder}-plan.json`, JSON.stringify({ steps }));
+    expect((await mend(folder, '--plan', `${folder}-plan.json`, '--apply')).status).toBe(0);
+    // As it stands while the bytes are on their way.
+    const [name] = readdirSync(path.join(folder, '.mint-set-aside'));
+    const journal = path.join(folder, '.mint-set-aside', name!, 'journal.jsonl');
+    writeFileSync(journal, `${readFileSync(journal, 'utf8').split('\n').slice(0, 2).join('\n')}\n`);
+    rmSync(path.join(folder, 'beauty/beauty.1002.exr'));
+    put(folder, 'beauty/beauty.1002.exr.part', 'the oth');
+    expect((await mend(folder, '--undo')).status).toBe(0);
+    expect(treeOf(folder)).toEqual(before);
+  });
 });

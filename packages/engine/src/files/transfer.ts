@@ -1,4 +1,4 @@
-import { closeSync } from 'node:fs';
+import { closeSync, existsSync } from 'node:fs';
 import { link, rm, unlink } from 'node:fs/promises';
 import path from 'node:path';
 import { MintError, type MergeWay } from '@mint-tally/core';
@@ -56,6 +56,16 @@ export async function remove(place: Place): Promise<void> {
   });
 }
 
+/** Under this name a file is written that does not stay within its disk, until it is whole. */
+const partialOf = (name: string) => `${name}.part`;
+
+/** Takes away what a try that fell has left half written beside a place. */
+export async function removePartial(place: Place): Promise<void> {
+  const partial = { folder: place.folder, path: partialOf(place.path) };
+  // Looked for first, since holding its folder would make it.
+  if (existsSync(shown(partial))) await remove(partial);
+}
+
 /**
  * Brings a file to a place where none is: copied and read back, moved, or linked. It appears under
  * its name whole or not at all, and never in the place of another.
@@ -82,7 +92,7 @@ export async function transfer(from: Place, to: Place, way: MergeWay, sha256: st
 
 /** Writes what was made to a place where nothing is: it appears under its name whole or not at all. @throws TransferError */
 export async function bring(to: Place, bytes: Uint8Array): Promise<void> {
-  const partial = `${path.basename(to.path)}.part`;
+  const partial = partialOf(path.basename(to.path));
   try {
     await holding(to, async (folder, name) => {
       if (folder.has(name)) throw inTheWay(to);
@@ -130,14 +140,14 @@ async function movedWithin(from: Place, folder: HeldFolder, name: string): Promi
 }
 
 async function copyVerified(from: Place, to: Place, folder: HeldFolder, name: string, sha256: string): Promise<void> {
-  const partial = `${name}.part`;
+  const partial = partialOf(name);
   const { descriptor, stats } = openInside(from.folder, from.path);
   try {
     // What a fallen try has left.
     await rm(folder.at(partial), { force: true });
     await copyInto(folder, partial, { descriptor, atime: stats.atime, mtime: stats.mtime }, () => undefined);
     // What was written is read back: a disk that lies is found out here, not by the compositor.
-    if ((await hashFile({ folder: to.folder, path: `${to.path}.part` })) !== sha256) {
+    if ((await hashFile({ folder: to.folder, path: partialOf(to.path) })) !== sha256) {
       throw new TransferError('copy-differs', `The copy of ${shown(from)} differs from it.`, {
         subject: shown(to),
         remedy: 'Something wrote to the file, or the disk is failing. Try again; if it stays so, check the disk.',

@@ -3,7 +3,7 @@ import { closeSync } from 'node:fs';
 import path from 'node:path';
 import { MintError, type MendMove, type MendStep } from '@mint-tally/core';
 import { openInside } from '../files/roots.ts';
-import { asTransferError, bring, hashFile, isThere, remove, shown, transfer, TransferError, type Place } from '../files/transfer.ts';
+import { asTransferError, bring, hashFile, isThere, remove, removePartial, shown, transfer, TransferError, type Place } from '../files/transfer.ts';
 import type { MendJournal, MendRecord } from './journal.ts';
 
 /** Who looks after a mend while it goes on. */
@@ -151,7 +151,7 @@ function checkUnchanged(place: Place, { seen }: MendStep): void {
  */
 export async function takeBack(
   folder: string,
-  { head, begun, undone, isUndoing }: MendRecord,
+  { head, begun, done, undone, isUndoing }: MendRecord,
   journal: MendJournal,
   { onMove, isStopped }: MendCare,
 ): Promise<boolean> {
@@ -159,6 +159,7 @@ export async function takeBack(
   const wanted = head.moves.map((move, i) => ({ move, i, sha256: begun.get(i) })).filter(({ i, sha256 }) => sha256 !== undefined && !undone.has(i));
   for (const [count, { move, i, sha256 }] of wanted.reverse().entries()) {
     if (isStopped()) return false;
+    if (!done.has(i)) await removePartial(placesOf(folder, move).to);
     await undoMove(folder, move, sha256!);
     journal.write({ kind: 'undone', move: i });
     onMove(count + 1, wanted.length);
