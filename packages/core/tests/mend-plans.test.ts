@@ -19,6 +19,7 @@ import {
   planPatch,
   planRestore,
   planTrim,
+  sayFrameMap,
   workOutOrder,
   type Finding,
   type MendStep,
@@ -103,6 +104,15 @@ describe('conforming', () => {
     expect([up.from.length, up.doubled.size, up.dropped.size]).toEqual([250, 10, 0]);
     const down = mapFrames(FrameSet.range(1, 250), parseFrameRate('25'), parseFrameRate('24'));
     expect([down.from.length, down.doubled.size, down.dropped.size]).toEqual([240, 0, 10]);
+  });
+
+  it('says what becomes of frames, time and sound', () => {
+    const [from, to] = [parseFrameRate('24'), parseFrameRate('25')];
+    expect(sayFrameMap(mapFrames(FrameSet.range(1001, 1048), from, to), 48, from, to)).toEqual([
+      '48 frames at 24 become 50 frames at 25: 1001-1050.',
+      'Shown more than once: 1013,1037.',
+      'Timecode 00:00:00:00 to 00:00:01:23 becomes 00:00:00:00 to 00:00:01:24; a sound of 2.000 s meets 2.000 s of picture.',
+    ]);
   });
 
   it('renames, copies and sets aside by the map', () => {

@@ -52,7 +52,7 @@ export { createMerge, findMerge, listMergeSteps, mergeRequestSchema, newestMerge
 export { addSights, listSights, listWatchers, readPassContents, savePassContents } from './eyes.ts';
 export { listMends, noteMend, noteMendUndone, readMendSteps } from './mends.ts';
 export { addToMendList, dropFromMendList, listMendList, type MendListEntry } from './mend-list.ts';
-export { readMendPreview, saveMendPreview, type MendPreview } from './mend-previews.ts';
+export { forgetMendPreview, readMendPreview, saveMendPreview, type MendPreview } from './mend-previews.ts';
 export { addNote, listNotes, setNoteClosed, type SavedNote } from './notes.ts';
 export { keepFileTable, listShotsWithoutTable, readFileTable, saveFileTable } from './file-tables.ts';
 export { listSummaries, readStateKey, saveSummary, type SummarisedShot } from './shot-keys.ts';

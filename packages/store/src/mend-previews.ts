@@ -36,6 +36,11 @@ export async function saveMendPreview(on: Queryable, shotId: number, { wish, see
   ]);
 }
 
+/** Forgets a preview, since it has been carried out. */
+export async function forgetMendPreview(on: Queryable, shotId: number, seen: string): Promise<void> {
+  await on.change('DELETE FROM mend_previews WHERE shot_id = ? AND seen = ?', [shotId, seen]);
+}
+
 /** The shot's newest preview; null where there was none. */
 export async function readMendPreview(on: Queryable, shotId: number): Promise<MendPreview | null> {
   const [row] = await on.rows('SELECT wish, seen, plan, made_at FROM mend_previews WHERE shot_id = ?', [shotId]);

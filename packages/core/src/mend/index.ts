@@ -3,7 +3,7 @@ export { listingAfter, type ListingAfter } from './listing-after.ts';
 export { orderMoves, type MendMove } from './order-moves.ts';
 export { borderFrame, compareAtBorder, type BorderFrame } from './plans/borders.ts';
 export { planConvert } from './plans/convert.ts';
-export { mapFrames, planConform, type FrameMap } from './plans/conform.ts';
+export { mapFrames, planConform, sayFrameMap, type FrameMap } from './plans/conform.ts';
 export { planHold } from './plans/hold.ts';
 export { planRename, planRenumber } from './plans/names.ts';
 export { filesForPatch, judgePatch, listingWithPatch, planMergeSteps, planPatch, type PatchFile, type PatchWord } from './plans/patch.ts';

@@ -1,5 +1,6 @@
 import * as z from 'zod';
 import { formatFrameRange, FrameSet, parseFrameRange } from '../ranges/index.ts';
+import { parseFrameRate } from '../timing/index.ts';
 import { conversionSchema, sayConversion } from './recipes.ts';
 
 const place = z.string().min(1).max(4096);
@@ -21,6 +22,18 @@ const framesSchema = z
   })
   .transform((frames) => formatFrameRange(frames));
 
+const fpsSchema = z
+  .string()
+  .max(20)
+  .refine((text) => {
+    try {
+      parseFrameRate(text);
+      return true;
+    } catch {
+      return false;
+    }
+  }, 'Frames a second are a number such as 25, 23.976 or 24000/1001.');
+
 /** Names of passes; none stands for all. */
 const passesSchema = z.array(name).max(1000).default([]);
 /** Files that somebody gave up for others, where two stand for one frame. */
@@ -38,7 +51,7 @@ export const mendWishSchema = z.discriminatedUnion('kind', [
   z.object({ kind: z.literal('hold'), frames: framesSchema, passes: passesSchema }),
   z.object({ kind: z.literal('convert'), frames: framesSchema, passes: passesSchema, to: conversionSchema }),
   /** The same time at another frame rate: frames are dropped or doubled. */
-  z.object({ kind: z.literal('conform'), fps: z.string().min(1).max(20) }),
+  z.object({ kind: z.literal('conform'), fps: fpsSchema }),
   /** What a mend set aside, back to its place; all of it where no path is named. */
   z.object({ kind: z.literal('restore'), mend: z.string().min(1).max(64), paths: z.array(place).max(100_000).default([]), aside: asideSchema }),
 ]);

@@ -1,5 +1,5 @@
 import { MintError, sayMend, type JobRequest } from '@mint-tally/core';
-import { findShot, newestBatch, newestBrief, noteMend, noteMendUndone, readMendPreview, requestJob } from '@mint-tally/store';
+import { findShot, forgetMendPreview, newestBatch, newestBrief, noteMend, noteMendUndone, readMendPreview, requestJob } from '@mint-tally/store';
 import { findRoot, resolveInside, resolveWritable } from '../files/roots.ts';
 import type { Commit, JobControl } from '../jobs/job-control.ts';
 import type { JobTools } from '../jobs/job-tools.ts';
@@ -58,6 +58,7 @@ export async function mendShot(tools: JobTools, control: JobControl): Promise<Co
   const applied = await apply(tools, control, folder, saved.brief);
   if (!applied) return null;
   return async (inside) => {
+    await forgetMendPreview(inside, shotId, seen);
     if (applied.steps.length > 0) await noteMend(inside, shotId, { journal: applied.id, says: applied.says, steps: applied.steps }, actor);
     await requestJob(inside, shotId, { kind: 'count' }, actor);
     return { files: applied.steps.length };

@@ -1,7 +1,8 @@
 import type { Order } from '../../brief/index.ts';
 import { framePath } from '../../naming/index.ts';
-import { FrameSet } from '../../ranges/index.ts';
-import type { FrameRate } from '../../timing/index.ts';
+import { formatFrameRange, FrameSet } from '../../ranges/index.ts';
+import { formatFrameRate, formatTimecode, type FrameRate } from '../../timing/index.ts';
+import { counted } from '../../wording.ts';
 import type { Assignment } from '../../tally/index.ts';
 import type { MendPlan, MendStep } from '../steps.ts';
 
@@ -34,6 +35,19 @@ export function mapFrames(frames: FrameSet, from: FrameRate, to: FrameRate): Fra
     dropped: FrameSet.of([...frames].filter((frame) => !times.has(frame))),
     doubled: FrameSet.of([...times].flatMap(([frame, count]) => (count > 1 ? [frame] : []))),
   };
+}
+
+/** A map in words: how many frames become how many, which of them, and what time it is at the ends. */
+export function sayFrameMap(map: FrameMap, count: number, from: FrameRate, to: FrameRate): string[] {
+  const timecodes = (frames: number, rate: FrameRate) => `00:00:00:00 to ${formatTimecode(frames - 1, rate)}`;
+  const seconds = (frames: number, rate: FrameRate) => ((frames * rate.denominator) / rate.numerator).toFixed(3);
+  const { length } = map.from;
+  return [
+    `${counted(count, 'frame')} at ${formatFrameRate(from)} become ${counted(length, 'frame')} at ${formatFrameRate(to)}: ${map.first}-${map.first + length - 1}.`,
+    ...(map.doubled.isEmpty ? [] : [`Shown more than once: ${formatFrameRange(map.doubled)}.`]),
+    ...(map.dropped.isEmpty ? [] : [`Shown no more: ${formatFrameRange(map.dropped)}.`]),
+    `Timecode ${timecodes(count, from)} becomes ${timecodes(length, to)}; a sound of ${seconds(count, from)} s meets ${seconds(length, to)} s of picture.`,
+  ];
 }
 
 /** Gives frames the numbers that they have at another rate: those that go are set aside, those that are doubled are copied. */

@@ -16,7 +16,7 @@
 </script>
 
 <h3 class="mb-2 font-bold">
-  Set-aside{kept.length > 0
+  What is kept{kept.length > 0
     ? `: ${counted(
         kept.reduce((sum, one) => sum + one.fileCount, 0),
         'file',

@@ -81,7 +81,7 @@
   <table class="w-full table-fixed text-left text-[13px]" aria-label="What would be done">
     <thead>
       <tr class="border-b border-line text-soft [&>th]:py-1 [&>th]:pr-3 [&>th]:font-normal"
-        ><th class="w-[76px]">What</th><th>File</th><th>Becomes</th><th class="w-[27%]">Why</th></tr
+        ><th class="w-[76px]">What</th><th>File</th><th>Becomes</th><th class="w-[22%]">Why</th></tr
       >
     </thead>
     <tbody>

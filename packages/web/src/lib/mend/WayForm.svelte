@@ -8,6 +8,7 @@
   import TextField from '$lib/controls/TextField.svelte';
   import FolderDialog from '$lib/folders/FolderDialog.svelte';
   import type { ShotState } from '$lib/server/shot-state';
+  import type { SubmitFunction } from '@sveltejs/kit';
   import { untrack } from 'svelte';
   import { depthsFor, formatTitles, layerTitles } from './conversion-choices';
 
@@ -69,6 +70,13 @@
     }
     void goto(`?${asked.toString()}`);
   }
+
+  /** A form that was sent is otherwise emptied; what was asked for is what somebody turns a little and asks for again. */
+  const keepingWhatIsFilledIn: SubmitFunction =
+    () =>
+    async ({ update }) => {
+      await update({ reset: false });
+    };
 
   /** Frames that people often take out, where the shot has them. */
   const offers = $derived.by(() => {
@@ -137,7 +145,7 @@
   <form
     method="POST"
     action="?/preview&do={kind}"
-    use:enhance
+    use:enhance={keepingWhatIsFilledIn}
     class="mb-3 flex flex-wrap items-start gap-3 border-b border-line pb-3"
     aria-label="What is wanted"
   >

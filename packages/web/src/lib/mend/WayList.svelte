@@ -25,14 +25,14 @@
       'Frames on the list, by pass',
       left === 0 ? (counts.list.length === 0 ? 'nothing listed' : 'all back') : `${counted(left, 'frame')} to come`,
     ],
-    ['patch', 'Patch', 'Frames of another folder in place of bad ones', ''],
+    ['patch', 'Patch', 'Another folder’s frames for bad ones', ''],
     ['rename', 'Rename to the brief', 'Padding, separators, case, folder, slips', sayCount(counts.rename)],
     ['renumber', 'Renumber', 'All passes by so many frames', ''],
     ['trim', 'Set aside', 'What was not ordered; handles, first frames', sayCount(counts.trim)],
     ['hold', 'Hold', 'Neighbours as stopgaps in holes', sayCount(counts.hold)],
     ['convert', 'Convert', 'Format, depth, packing, alpha, layers', ''],
     ['conform', 'Conform', 'To another frame rate', ''],
-    ['kept', 'Set-aside', 'What was taken out: bring back, let go', kept === 0 ? 'empty' : counted(kept, 'file')],
+    ['kept', 'What is kept', 'Taken out by mends: bring back, let go', kept === 0 ? 'empty' : counted(kept, 'file')],
   ] as const);
 </script>
 

@@ -24,6 +24,8 @@ export interface PreviewView {
   readonly seen: string;
   readonly steps: readonly MendStep[];
   readonly stepCount: number;
+  /** Of them those that bring or make a file. */
+  readonly writeCount: number;
   readonly conflicts: readonly MendConflict[];
   readonly conflictCount: number;
   /** Frames that are left out, and why. */

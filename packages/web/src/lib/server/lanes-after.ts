@@ -49,14 +49,15 @@ export async function lanesAfter(shotId: number, folder: string, brief: Brief, s
   });
 }
 
-/** What stops frames of a pass, with how many. */
+/** What is wrong or odd with frames of a pass, with how many. */
 function sayLane(lane: Lane): string {
-  const { missing, broken, wrong } = countStates([lane]);
+  const { missing, broken, wrong, odd } = countStates([lane]);
   const parts = [
     [missing, 'missing'],
     [broken, 'broken'],
     [wrong, 'wrong'],
+    [odd, 'odd'],
   ] as const;
   const said = parts.filter(([count]) => count > 0).map(([count, what]) => `${count} ${what}`);
-  return said.length === 0 ? `none of ${counted(lane.states.length, 'frame')} stopped` : said.join(', ');
+  return said.length === 0 ? 'nothing wrong' : said.join(', ');
 }

@@ -1,4 +1,17 @@
-import { formatFrameRange, FrameSet, MintError, sayMend, type MendPlan, type MendWish } from '@mint-tally/core';
+import {
+  describeError,
+  formatFrameRange,
+  FrameSet,
+  mapFrames,
+  MintError,
+  parseFrameRange,
+  parseFrameRate,
+  sayFrameMap,
+  sayMend,
+  type Brief,
+  type MendPlan,
+  type MendWish,
+} from '@mint-tally/core';
 import { findRoot, goesAt, keptIn, planMend, readMends, resolveInside, soundFrames, type MendRecord } from '@mint-tally/engine';
 import { findShot, listMends, readMendPreview, type MendPreview } from '@mint-tally/store';
 import type { KeptView, LedgerView, PreviewView, WordView } from '$lib/mend/mend-view';
@@ -23,7 +36,7 @@ async function folderOf(shotId: number) {
 const isQuick = ({ kind }: MendWish) => kind !== 'patch' && kind !== 'convert';
 
 /** What the page of mends shows: how much there is of each, one of them in full, what is listed, kept and done. @throws MintError */
-export async function readMendPage(shotId: number, wish: MendWish | null, shown: string) {
+export async function readMendPage(shotId: number, { wish, problem }: { wish: MendWish | null; problem: string }, shown: string) {
   const { database, config } = services();
   const [{ folder, isWritable }, { brief }, ledger, list, kept, mends, stored, isSound] = await Promise.all([
     folderOf(shotId),
@@ -45,11 +58,22 @@ export async function readMendPage(shotId: number, wish: MendWish | null, shown:
     countOf({ kind: 'trim', frames: '', passes: [] }),
     countOf({ kind: 'hold', frames: '', passes: [] }),
   ]);
-  const ready = wish && isQuick(wish) ? { ...(await plan(wish)), wish, refused: [], words: [], notes: [] } : stored?.wish.kind === shown ? stored : null;
+  let cannot = problem;
+  const quick = async (one: MendWish) => {
+    try {
+      return { ...(await plan(one)), wish: one, refused: [], words: [], notes: notesOf(one, brief) };
+    } catch (thrown) {
+      if (!(thrown instanceof MintError)) throw thrown;
+      cannot = describeError(thrown);
+      return null;
+    }
+  };
+  const ready = wish && isQuick(wish) ? await quick(wish) : stored?.wish.kind === shown ? stored : null;
   const newest = mends.at(-1) ?? null;
   const unfinished = newest && (!newest.isEnded || newest.isUndoing) ? newest : null;
   return {
     isWritable,
+    problem: cannot,
     ...{ rename, trim, hold, list },
     kept: kept.map((one) => keptView(one, config.keep.setAside)),
     preview: ready && { ...viewOf(ready), lanes: await lanesAfter(shotId, folder, brief, ready.steps) },
@@ -74,12 +98,20 @@ export async function readMendPage(shotId: number, wish: MendWish | null, shown:
   };
 }
 
+/** What is said of a whole mend before it is looked at file by file. */
+function notesOf(wish: MendWish, { range, fps = '24' }: Brief): string[] {
+  if (wish.kind !== 'conform') return [];
+  const [frames, from, to] = [parseFrameRange(range), parseFrameRate(fps), parseFrameRate(wish.fps)];
+  return sayFrameMap(mapFrames(frames, from, to), frames.size, from, to);
+}
+
 function viewOf({ wish, seen, steps, conflicts, refused, words, notes }: Omit<MendPreview, 'madeAt'> & MendPlan): Omit<PreviewView, 'lanes'> {
   return {
     ...{ wish, says: sayMend(wish), seen, notes },
     // What a page shows of a step is what it does; how is for whoever carries it out.
     steps: steps.slice(0, SHOWN).map(({ action, from, to, reason, stopgap }) => ({ action, from, to, reason, ...(stopgap ? { stopgap } : {}) })),
     stepCount: steps.length,
+    writeCount: steps.filter(({ action }) => action === 'write').length,
     conflicts: conflicts.slice(0, SHOWN),
     conflictCount: conflicts.length,
     refused: joined(refused),

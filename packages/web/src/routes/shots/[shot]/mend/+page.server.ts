@@ -13,14 +13,21 @@ import type { Actions, PageServerLoad } from './$types';
  * What an address asks to be previewed: `?do=` with the kind of mend, and what it takes beside it: `frames=`, `pass=` for each pass,
  * `by=`, `fps=`, `mend=` and `path=` for what comes back, `aside=` for each file that was given up for another.
  */
-function wishOf(query: URLSearchParams): MendWish | null {
+function wishOf(query: URLSearchParams): { wish: MendWish | null; problem: string } {
+  const kind = query.get('do');
   const by = query.get('by');
-  const wish = mendWishSchema.safeParse({
-    ...{ kind: query.get('do'), frames: query.get('frames') ?? '', passes: query.getAll('pass'), aside: query.getAll('aside') },
+  const said = {
+    ...{ kind, frames: query.get('frames') ?? '', passes: query.getAll('pass'), aside: query.getAll('aside') },
     ...{ fps: query.get('fps') ?? undefined, mend: query.get('mend') ?? undefined, paths: query.getAll('path') },
     ...(by === null ? {} : { by: Number(by) }),
-  });
-  return wish.success ? wish.data : null;
+  };
+  // What is only looked at, or not filled in yet, is no wish.
+  if (kind === null || kind === 'list' || kind === 'kept' || (kind === 'renumber' && by === null) || (kind === 'conform' && said.fps === undefined))
+    return { wish: null, problem: '' };
+  const wish = mendWishSchema.safeParse(said);
+  if (wish.success) return { wish: wish.data, problem: '' };
+  // Those two are filled in on the page, and sent with its form.
+  return { wish: null, problem: kind === 'patch' || kind === 'convert' ? '' : wish.error.issues[0]!.message };
 }
 
 export const load: PageServerLoad = async ({ params, url, depends, parent }) => {

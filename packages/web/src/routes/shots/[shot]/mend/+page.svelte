@@ -12,6 +12,7 @@
   import MendPreview from '$lib/mend/MendPreview.svelte';
   import WayForm from '$lib/mend/WayForm.svelte';
   import WayList from '$lib/mend/WayList.svelte';
+  import type { PreviewView } from '$lib/mend/mend-view';
   import { counted } from '$lib/text/format';
 
   let { data, form } = $props();
@@ -25,9 +26,12 @@
   const chosen = $derived(page.url.searchParams.get('do') ?? '');
 
   const applies: Record<MendWish['kind'], string> = {
-    ...{ rename: 'Rename', trim: 'Set aside', renumber: 'Renumber', patch: 'Patch: change', hold: 'Hold', convert: 'Convert: change' },
+    ...{ rename: 'Rename', trim: 'Set aside', renumber: 'Renumber', patch: 'Bring', hold: 'Hold', convert: 'Make' },
     ...{ conform: 'Conform', restore: 'Bring back' },
   };
+
+  /** What a person counts: files that come, where the others only make room for them. */
+  const sayCount = ({ wish: { kind }, stepCount, writeCount }: PreviewView) => (kind === 'patch' || kind === 'convert' ? writeCount : stepCount);
 </script>
 
 <svelte:head><title>{data.state.shot.name}: mend · Mint Tally</title></svelte:head>
@@ -45,6 +49,7 @@
       <section aria-label="Preview" class="min-w-0">
         {#if job}<div class="mb-3 max-w-[430px]"><JobBar {job} wide /></div>{/if}
         {#if form && 'refused' in form && form.refused}<div class="mb-3"><Problem message={form.refused} /></div>{/if}
+        {#if mends.problem}<div class="mb-3"><Problem message={mends.problem} /></div>{/if}
         {#if !job && last?.state === 'failed' && last.error}<div class="mb-3"><Problem message={last.error.message} remedy={last.error.remedy} /></div>{/if}
         {#if !job && mends.unfinished}
           <div class="mb-3 flex flex-wrap items-center gap-3 border-l-2 border-bad bg-raised px-3 py-2 text-[14px]" role="alert">
@@ -72,13 +77,13 @@
             {@const preview = mends.preview}
             <div class="mb-2 flex flex-wrap items-center gap-3">
               <h3 class="mr-auto font-bold">Preview: {preview.says}</h3>
-              <form method="POST" action="?/apply&do={chosen}" use:enhance>
-                <input type="hidden" name="wish" value={JSON.stringify(preview.wish)} />
-                <input type="hidden" name="seen" value={preview.seen} />
-                <button type="submit" class="button button-main" disabled={isBlocked || preview.stepCount === 0 || preview.conflictCount > 0}
-                  >{applies[preview.wish.kind]} {counted(preview.stepCount, 'file')}</button
-                >
-              </form>
+              {#if preview.stepCount > 0}<form method="POST" action="?/apply&do={chosen}" use:enhance>
+                  <input type="hidden" name="wish" value={JSON.stringify(preview.wish)} />
+                  <input type="hidden" name="seen" value={preview.seen} />
+                  <button type="submit" class="button button-main" disabled={isBlocked || preview.conflictCount > 0}
+                    >{applies[preview.wish.kind]} {counted(sayCount(preview), 'file')}</button
+                  >
+                </form>{/if}
             </div>
             <MendPreview {preview} />
             {#if preview.wish.kind === 'conform' && preview.stepCount > 0}<p class="mt-2 text-[13px]">
