@@ -1,4 +1,4 @@
-import { mkdirSync, readdirSync, readFileSync, writeFileSync } from 'node:fs';
+import { mkdirSync, readdirSync, readFileSync, rmSync, writeFileSync } from 'node:fs';
 import path from 'node:path';
 import type { Database } from '@mint-tally/store';
 import { pngBytes } from '../support/frames.ts';
@@ -57,7 +57,7 @@ test('names are put right after a preview, and taken back to the bytes', async (
   await ledger.getByRole('link', { name: 'List of files of rename to the brief, 2 files' }).click();
   expect(readFileSync(await (await download).path(), 'utf8')).toContain('rename,Beauty.1001.png,beauty.1001.png,');
 
-  await page.getByRole('link', { name: /Set aside what was not ordered/ }).click();
+  await page.getByRole('link', { name: /^Set aside/ }).click();
   await page.getByRole('button', { name: 'Set aside 2 files' }).click();
   await expect(ledger.getByRole('row', { name: /set aside what was not ordered 2/ })).toBeVisible();
   expect(files()).toEqual(['beauty.1001.png', 'beauty.1002.png', 'beauty.1003.png']);
@@ -72,8 +72,8 @@ test('names are put right after a preview, and taken back to the bytes', async (
 });
 
 test('numbers are moved over each other, and two files for one name are a conflict', async ({ page }) => {
-  await page.goto('/shots/1/mend');
-  await page.getByLabel('by', { exact: true }).fill('1');
+  await page.goto('/shots/1/mend?do=renumber');
+  await page.getByLabel('By so many frames').fill('1');
   await page.getByRole('button', { name: 'Preview' }).click();
   await expect(page.getByRole('row', { name: /beauty.1003.png beauty.1004.png frame 1003 becomes 1004/ })).toBeVisible();
   writeFileSync(path.join(folder, 'beauty.01003.png'), pngBytes(77));
@@ -108,4 +108,68 @@ test('what has changed since the preview is not done', async ({ page }) => {
   await expect(page.getByRole('alert').filter({ hasText: 'The files have changed since the preview' })).toBeVisible();
   expect(files()).toContain('notes.txt');
   await expect(page.getByRole('button', { name: 'Set aside 3 files' })).toBeVisible();
+});
+
+test('what is missing comes from another folder, and is kept and brought back where it made room', async ({ page, application, request }) => {
+  rmSync(path.join(folder, 'more.txt'));
+  rmSync(path.join(folder, 'beauty.01003.png'));
+  const again = path.join(application.shots, 'again');
+  mkdirSync(again);
+  for (const frame of [1003, 1004]) writeFileSync(path.join(again, `beauty.${frame}.png`), pngBytes(frame));
+  writeFileSync(path.join(again, 'beauty.1002.png'), 'no picture');
+  await askForCount(request, application, 1);
+  await untilQuiet(database);
+  const there = tree();
+  await page.goto('/shots/1/mend?do=patch&frames=1002-1004');
+  await page.getByRole('button', { name: 'Choose a folder…' }).click();
+  await page.getByRole('dialog').getByText('again').click();
+  await page.getByRole('button', { name: 'Use this folder' }).click();
+  await page.getByRole('button', { name: 'Preview', exact: true }).click();
+  // What is not sound stays out, with its reason; the ribbon says what the rest comes to.
+  await expect(page.getByRole('region', { name: 'What is left out' })).toContainText('1002');
+  await expect(page.getByRole('region', { name: 'The ribbon as it will be' })).toContainText('1 missing');
+  await page.getByRole('button', { name: 'Bring 2 files' }).click();
+  await expect(page.getByRole('row', { name: /patch 1002-1004 from again 3 .* stands/ })).toBeVisible();
+  await untilQuiet(database);
+  expect(readFileSync(path.join(folder, 'beauty.1003.png'))).toEqual(Buffer.from(pngBytes(1003)));
+  await page.getByRole('link', { name: /^What is kept/ }).click();
+  const kept = page.getByRole('listitem', { name: 'patch 1002-1004 from again' });
+  await expect(kept.getByText('beauty.1003.png')).toBeVisible();
+  // A day is set, and leaving the question changes nothing.
+  await kept.getByLabel('until').fill('2031-05-01');
+  await kept.getByRole('button', { name: 'Keep', exact: true }).click();
+  await expect(kept.getByText(/kept until 1 May 2031.* as somebody said/)).toBeVisible();
+  await kept.getByRole('button', { name: 'Let go…' }).click();
+  await page.getByRole('dialog').getByRole('button', { name: 'Keep it' }).click();
+  await expect(kept.getByText('beauty.1003.png')).toBeVisible();
+  await kept.getByRole('link', { name: 'Bring back beauty.1003.png' }).click();
+  await expect(page.getByText('beauty.1003.png is there already.')).toBeVisible();
+  await page.getByRole('table', { name: 'What was changed' }).getByRole('button', { name: 'Take it back' }).click();
+  await expect(page.getByText(/^taken back/)).toHaveCount(4);
+  await untilQuiet(database);
+  expect(tree()).toEqual(there);
+});
+
+test('frames are put on the list from a finding and by hand, and come off it', async ({ page }) => {
+  await page.goto('/shots/1/tally');
+  const docket = page.getByRole('complementary', { name: 'Docket' });
+  await docket.getByRole('button', { name: /^Frames missing/ }).click();
+  await docket.getByRole('button', { name: 'Render these…' }).click();
+  await expect(page.getByRole('heading', { name: 'Render again: 1 frame to come' })).toBeVisible();
+  await page.getByLabel('Frames', { exact: true }).fill('1001-1002,7');
+  await page.getByLabel('Why').fill('the lamp flickers');
+  await page.getByRole('button', { name: 'Put on the list' }).click();
+  const list = page.getByRole('table', { name: 'Frames to render again' });
+  await expect(list.getByRole('row', { name: /the lamp flickers .* all passes 1001-1002 beauty 1001-1002 0 of 2 back/ })).toBeVisible();
+  // What nobody ordered is refused, with its reason.
+  await page.getByLabel('Frames', { exact: true }).fill('9000');
+  await page.getByLabel('Why').fill('x');
+  await page.getByRole('button', { name: 'Put on the list' }).click();
+  await expect(page.getByText('None of 9000 is ordered.')).toBeVisible();
+  await page.getByRole('link', { name: 'Render these…' }).click();
+  await expect(page.getByRole('list', { name: 'On the list to render again' })).toContainText('1001-1002,1004');
+  await expect(page.getByRole('button', { name: 'Chosen' }).first()).toBeDisabled();
+  await page.goBack();
+  await list.getByRole('button', { name: 'Take off' }).first().click();
+  await expect(list.getByRole('row')).toHaveCount(2);
 });

@@ -123,6 +123,7 @@
         {#each listed as group (group.passes.join())}{@render choice(group, true)}{/each}
       </ul>
     {/if}
+    {#if listed.length > 0 && remainder.groups.length > 1}<h3 class="mt-2 text-[13px] text-soft">Not sound by the last count</h3>{/if}
     {#if remainder.groups.length > 1}
       <ul class="mt-2 border-t border-line text-[13px]" aria-label="What is left, by pass">
         {#each remainder.groups as group (group.passes.join())}{@render choice(group, false)}{/each}

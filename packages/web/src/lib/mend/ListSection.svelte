@@ -29,11 +29,11 @@
   class="mb-3 flex flex-wrap items-start gap-3 border-b border-line pb-3"
   aria-label="Put frames on the list"
 >
-  <label class="w-[210px] text-soft"><span class="mb-1 block">Frames</span><input class="field figure" name="frames" required placeholder="1010-1012" /></label>
-  <div class="w-[170px]">
+  <label class="w-[140px] text-soft"><span class="mb-1 block">Frames</span><input class="field figure" name="frames" required placeholder="1010-1012" /></label>
+  <div class="w-[130px]">
     <Select label="Pass" name="pass" bind:value={pass} options={[['', 'all passes'], ...passes.map((name) => [name, name] as const)]} />
   </div>
-  <label class="min-w-[180px] flex-1 text-soft"><span class="mb-1 block">Why</span><input class="field" name="reason" required maxlength="1000" /></label>
+  <label class="min-w-[150px] flex-1 text-soft"><span class="mb-1 block">Why</span><input class="field" name="reason" required maxlength="1000" /></label>
   <button type="submit" class="button mt-[25px]">Put on the list</button>
 </form>
 {#if list.length === 0}

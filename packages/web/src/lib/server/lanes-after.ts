@@ -1,6 +1,5 @@
 import {
   assignFiles,
-  counted,
   countStates,
   coversFinding,
   listingAfter,

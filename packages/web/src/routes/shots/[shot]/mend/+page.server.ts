@@ -9,6 +9,8 @@ import { actor, services } from '$lib/server/services';
 import { waiverActions } from '$lib/server/shot-actions';
 import type { Actions, PageServerLoad } from './$types';
 
+const KINDS: ReadonlySet<string> = new Set(mendWishSchema.options.map(({ shape }) => shape.kind.value));
+
 /**
  * What an address asks to be previewed: `?do=` with the kind of mend, and what it takes beside it: `frames=`, `pass=` for each pass,
  * `by=`, `fps=`, `mend=` and `path=` for what comes back, `aside=` for each file that was given up for another.
@@ -22,7 +24,7 @@ function wishOf(query: URLSearchParams): { wish: MendWish | null; problem: strin
     ...(by === null ? {} : { by: Number(by) }),
   };
   // What is only looked at, or not filled in yet, is no wish.
-  if (kind === null || kind === 'list' || kind === 'kept' || (kind === 'renumber' && by === null) || (kind === 'conform' && said.fps === undefined))
+  if (kind === null || !KINDS.has(kind) || (kind === 'renumber' && by === null) || (kind === 'conform' && said.fps === undefined))
     return { wish: null, problem: '' };
   const wish = mendWishSchema.safeParse(said);
   if (wish.success) return { wish: wish.data, problem: '' };

@@ -23,12 +23,12 @@
   const job = $derived(live.active(shotId, 'mend'));
   const last = $derived(live.job(shotId, 'mend'));
   const isBlocked = $derived(job !== null || !mends.isWritable);
-  const chosen = $derived(page.url.searchParams.get('do') ?? '');
-
   const applies: Record<MendWish['kind'], string> = {
     ...{ rename: 'Rename', trim: 'Set aside', renumber: 'Renumber', patch: 'Bring', hold: 'Hold', convert: 'Make' },
     ...{ conform: 'Conform', restore: 'Bring back' },
   };
+  const asked = $derived(page.url.searchParams.get('do') ?? '');
+  const chosen = $derived(asked in applies || asked === 'list' || asked === 'kept' ? asked : '');
 
   /** What a person counts: files that come, where the others only make room for them. */
   const sayCount = ({ wish: { kind }, stepCount, writeCount }: PreviewView) => (kind === 'patch' || kind === 'convert' ? writeCount : stepCount);
