@@ -1,4 +1,4 @@
-import { mkdirSync, readdirSync, statSync, utimesSync, writeFileSync } from 'node:fs';
+import { existsSync, mkdirSync, readdirSync, statSync, utimesSync, writeFileSync } from 'node:fs';
 import path from 'node:path';
 import type { Page } from '@playwright/test';
 import { pngBytes } from '../support/frames.ts';
@@ -224,5 +224,5 @@ test('three folders with overlap and gap become one sequence, and are taken back
   await page.goto('/shots/2/batch/merge');
   await page.getByRole('button', { name: 'Take it back' }).click();
   await expect(page.getByRole('heading', { name: 'Taken back' })).toBeVisible();
-  expect(readdirSync(path.join(shot, 'beauty'))).toEqual([]);
+  expect(existsSync(path.join(shot, 'beauty'))).toBe(false);
 });

@@ -1,4 +1,4 @@
-import { spawn } from 'node:child_process';
+import { spawn, spawnSync } from 'node:child_process';
 import { createHash } from 'node:crypto';
 import { appendFileSync, existsSync, mkdirSync, mkdtempSync, readdirSync, readFileSync, rmSync, statSync, writeFileSync } from 'node:fs';
 import os from 'node:os';
@@ -178,6 +178,47 @@ describe('mint mend', () => {
     writeFileSync(`${folder}-bad.json`, '{ "steps": [{ "action": "delete", "from": "a", "to": "b" }] }');
     const { status, error } = await mend(folder, ...words.map((word) => (word === 'PLAN' ? `${folder}-bad.json` : word)));
     expect([status, error]).toEqual([2, expect.stringContaining(says) as string]);
+  });
+});
+
+describe('a mend that the disk stops', () => {
+  /** A disk of its own for a shot; null where nobody lets us have one. */
+  function makeDisk(folder: string, size: string): string | null {
+    const disk = path.join(folder, 'beauty');
+    mkdirSync(disk);
+    return spawnSync('mount', ['-t', 'tmpfs', '-o', `size=${size}`, 'tmpfs', disk]).status === 0 ? disk : null;
+  }
+  const remount = (disk: string, options: string) => expect(spawnSync('mount', ['-o', `remount,${options}`, disk]).status).toBe(0);
+
+  it('says which file had no room or was refused, leaves nothing half written, and goes on later', async () => {
+    const folder = makeFolder([]);
+    const other = mkdtempSync(path.join(top, 'other-'));
+    const names = [1001, 1002, 1003].map((frame) => `beauty.${frame}.exr`);
+    for (const name of names) put(other, name, name.repeat(300));
+    const disk = makeDisk(folder, '8k');
+    if (disk === null) return expect(process.getuid!()).not.toBe(0);
+    try {
+      const steps = names.map((name) => ({ action: 'write', from: path.join(other, name), to: `beauty/${name}`, reason: '' }));
+      writeFileSync(`${folder}-plan.json`, JSON.stringify({ steps }));
+      const apply = () => mend(folder, '--plan', `${folder}-plan.json`, '--apply');
+      const there = () => readdirSync(disk).sort();
+      const full = await apply();
+      expect([full.status, full.error]).toEqual([
+        2,
+        expect.stringMatching(/Stopped after \d of 3 moves\. The disk is full: there was no room for .*beauty\.100\d\.exr/),
+      ]);
+      expect(there().every((name) => names.includes(name))).toBe(true);
+      remount(disk, 'size=1m,ro');
+      const refused = await mend(folder, '--rename', '--apply');
+      expect([refused.status, refused.error]).toEqual([2, expect.stringMatching(/beauty\.100\d\.exr: permission refused \(EROFS\)/)]);
+      remount(disk, 'rw');
+      expect((await mend(folder, '--rename', '--apply')).status).toBe(0);
+      expect(there()).toEqual(names);
+      expect((await mend(folder, '--undo')).status).toBe(0);
+      expect(there()).toEqual([]);
+    } finally {
+      spawnSync('umount', [disk]);
+    }
   });
 });
 
