@@ -35,7 +35,8 @@ export class LossSum {
   private readonly left = new Set<string>();
 
   /** @param read the new file as it is read back */
-  add({ wanted, left, cut, glowing }: ConvertedFrame, read: DecodedFrame): void {
+  add({ wanted: wish, left, cut, glowing }: ConvertedFrame, read: DecodedFrame): void {
+    const wanted = wish();
     this.frames++;
     this.cut += cut;
     this.glowing += glowing;

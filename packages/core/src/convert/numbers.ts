@@ -1,4 +1,4 @@
-import { halfToFloat, type Plane } from '../formats/index.ts';
+import { floatOfHalf, floatToHalf, type Plane } from '../formats/index.ts';
 import { decodeSRgb, encodeSRgb } from '../view/index.ts';
 import type { Recipe } from '../mend/index.ts';
 
@@ -7,13 +7,27 @@ export type NumberKind = 'code' | 'light' | 'id';
 
 export const kindOf = ({ type }: Pick<Plane, 'type'>): NumberKind => (type === 'u8' || type === 'u16' ? 'code' : type === 'uint' ? 'id' : 'light');
 
-/** A plane's numbers: codes as 0..1, light and ids as they are. */
-export function numbersOf({ type, data, offset, stride, width, height }: Plane): Float64Array {
-  const scale = type === 'u8' ? 255 : type === 'u16' ? 65535 : 1;
-  return Float64Array.from({ length: width * height }, (_, i) => {
-    const stored = data[offset + i * stride]!;
-    return type === 'half' ? halfToFloat(stored) : stored / scale;
-  });
+/** Light and codes fit floats; whole numbers of 32 bits do not. */
+export type Numbers = Float32Array | Float64Array;
+
+/** A plane's numbers: codes as 0..1, light and ids as they are. Floats are given as they stand in the file, not to be changed. */
+export function numbersOf({ type, data, offset, stride, width, height }: Plane): Numbers {
+  const count = width * height;
+  if (type === 'float' && stride === 1) return (data as Float32Array).subarray(offset, offset + count);
+  const out = type === 'uint' ? new Float64Array(count) : new Float32Array(count);
+  if (type === 'half') for (let i = 0, at = offset; i < count; i++, at += stride) out[i] = floatOfHalf[data[at]!]!;
+  else {
+    const scale = type === 'u8' ? 255 : type === 'u16' ? 65535 : 1;
+    for (let i = 0, at = offset; i < count; i++, at += stride) out[i] = data[at]! / scale;
+  }
+  return out;
+}
+
+/** Numbers as halves, each as the nearest. */
+export function halvesOf(values: Numbers): Uint16Array {
+  const out = new Uint16Array(values.length);
+  for (let i = 0; i < out.length; i++) out[i] = floatToHalf(values[i]!);
+  return out;
 }
 
 /** What a monitor of Rec. 709 makes of a number (ITU-R BT.1886), as View does. */

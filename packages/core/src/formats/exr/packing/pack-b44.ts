@@ -2,15 +2,9 @@ import { forEachPiece, type ChunkLayout } from './layout.ts';
 
 /** Differences are stored with this added, in six bits. */
 const BIAS = 0x20;
-/** The samples whose difference each of the 15 numbers of a block is. */
-const PAIRS = [
-  ...[
-    [0, 4],
-    [4, 8],
-    [8, 12],
-  ],
-  ...[0, 1, 2].flatMap((column) => [0, 4, 8, 12].map((row) => [row + column, row + column + 1])),
-] as const;
+/** The samples whose difference each of the 15 numbers of a block is: down the first column, then across each row. */
+const FIRST = [0, 4, 8, 0, 4, 8, 12, 1, 5, 9, 13, 2, 6, 10, 14] as const;
+const SECOND = [4, 8, 12, 1, 5, 9, 13, 2, 6, 10, 14, 3, 7, 11, 15] as const;
 
 /**
  * Packs a chunk with b44 (OpenEXR, ImfB44Compressor): halves as blocks of 4 x 4 samples in 14 bytes, everything else as it is.
@@ -34,8 +28,8 @@ function packBlocks(samples: Uint16Array, across: number, lines: number, out: nu
     for (let left = 0; left < across; left += 4) {
       for (let i = 0; i < 16; i++) {
         // Beyond the edge the last samples go on.
-        const [y, x] = [Math.min(lines - 1, top + (i >> 2)), Math.min(across - 1, left + (i & 3))];
-        block[i] = inOrder(samples[y * across + x]!);
+        const row = Math.min(lines - 1, top + (i >> 2)) * across;
+        block[i] = inOrder(samples[row + Math.min(across - 1, left + (i & 3))]!);
       }
       packBlock(block, out);
     }
@@ -49,23 +43,33 @@ function inOrder(bits: number): number {
 }
 
 function packBlock(block: Uint16Array, out: number[]): void {
-  const largest = block.reduce((most, value) => Math.max(most, value), 0);
-  const below = new Int32Array(16);
-  let shift = -1;
-  let differences: number[];
-  do {
-    shift++;
-    for (let i = 0; i < 16; i++) below[i] = shiftAndRound(largest - block[i]!, shift);
-    differences = PAIRS.map(([a, b]) => below[a!]! - below[b!]! + BIAS);
-  } while (differences.some((value) => value < 0 || value > 0x3f));
+  let largest = 0;
+  for (let i = 0; i < 16; i++) if (block[i]! > largest) largest = block[i]!;
+  let shift = 0;
+  while (!fitsShifted(block, largest, shift)) shift++;
   const first = (largest - (below[0]! << shift)) & 0xffff;
   out.push(first >> 8, first & 0xff);
   // Six bits each: the shift, then the differences.
-  const six = [shift, ...differences];
+  six[0] = shift;
   for (let i = 0; i < 16; i += 4) {
     const bits = (six[i]! << 18) | (six[i + 1]! << 12) | (six[i + 2]! << 6) | six[i + 3]!;
     out.push((bits >> 16) & 0xff, (bits >> 8) & 0xff, bits & 0xff);
   }
+}
+
+/** How far each sample of a block is below its largest, and what is written of it. */
+const below = new Int32Array(16);
+const six = new Int32Array(16);
+
+/** Whether all differences fit six bits when so many of the lowest are left away. */
+function fitsShifted(block: Uint16Array, largest: number, shift: number): boolean {
+  for (let i = 0; i < 16; i++) below[i] = shiftAndRound(largest - block[i]!, shift);
+  for (let pair = 0; pair < 15; pair++) {
+    const difference = below[FIRST[pair]!]! - below[SECOND[pair]!]! + BIAS;
+    if (difference < 0 || difference > 0x3f) return false;
+    six[pair + 1] = difference;
+  }
+  return true;
 }
 
 /** Divides by a power of two and rounds, halves to the even one. */

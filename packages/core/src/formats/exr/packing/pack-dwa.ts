@@ -105,8 +105,16 @@ function toCurve(): Float32Array {
 
 function curved(plane: Uint8Array, { type }: ChunkChannel): Float32Array {
   const table = toCurve();
-  if (type === 'half') return Float32Array.from(new Uint16Array(plane.buffer), (bits) => table[bits]!);
-  return Float32Array.from(new Float32Array(plane.buffer), (value) => table[floatToHalf(value)]!);
+  if (type === 'half') {
+    const halves = new Uint16Array(plane.buffer);
+    const out = new Float32Array(halves.length);
+    for (let i = 0; i < out.length; i++) out[i] = table[halves[i]!]!;
+    return out;
+  }
+  const floats = new Float32Array(plane.buffer);
+  const out = new Float32Array(floats.length);
+  for (let i = 0; i < out.length; i++) out[i] = table[floatToHalf(floats[i]!)]!;
+  return out;
 }
 
 /** Packs one channel, or red, green and blue together, block by block. */
@@ -118,13 +126,7 @@ function packCosine(channels: readonly Float32Array[], { across, lines }: ChunkC
   const halves = new Uint16Array(64);
   for (let by = 0; by < blocksDown; by++) {
     for (let bx = 0; bx < blocksAcross; bx++) {
-      channels.forEach((values, c) => {
-        for (let i = 0; i < 64; i++) {
-          // Beyond the edge the last samples go on.
-          const [y, x] = [Math.min(lines - 1, by * 8 + (i >> 3)), Math.min(across - 1, bx * 8 + (i & 7))];
-          blocks[c]![i] = values[y * across + x]!;
-        }
-      });
+      for (let c = 0; c < channels.length; c++) readBlock(blocks[c]!, channels[c]!, bx * 8, by * 8, across, lines);
       if (isColour) toLuma(blocks);
       blocks.forEach((block, c) => {
         transform(block);
@@ -137,10 +139,20 @@ function packCosine(channels: readonly Float32Array[], { across, lines }: ChunkC
   }
 }
 
+/** The samples of a block; beyond the edge the last ones go on. */
+function readBlock(block: Float32Array, values: Float32Array, left: number, top: number, across: number, lines: number): void {
+  for (let y = 0; y < 8; y++) {
+    const row = Math.min(lines - 1, top + y) * across;
+    for (let x = 0; x < 8; x++) block[y * 8 + x] = values[row + Math.min(across - 1, left + x)]!;
+  }
+}
+
 /** ITU-R BT.709, with the factors of the format. */
 function toLuma([red, green, blue]: readonly Float32Array[]): void {
   for (let i = 0; i < 64; i++) {
-    const [r, g, b] = [red![i]!, green![i]!, blue![i]!];
+    const r = red![i]!;
+    const g = green![i]!;
+    const b = blue![i]!;
     red![i] = 0.2126 * r + 0.7152 * g + 0.0722 * b;
     green![i] = -0.1146 * r - 0.3854 * g + 0.5 * b;
     blue![i] = 0.5 * r - 0.4542 * g - 0.0458 * b;
@@ -155,19 +167,24 @@ const between = new Float64Array(64);
 
 /** The cosine transform of a block, in place (ITU-T T.81, annex A.3.3). */
 function transform(block: Float32Array): void {
-  for (let y = 0; y < 8; y++) {
-    for (let k = 0; k < 8; k++) {
-      let sum = 0;
-      for (let x = 0; x < 8; x++) sum += COSINES[k * 8 + x]! * block[y * 8 + x]!;
-      between[y * 8 + k] = sum;
-    }
-  }
-  for (let x = 0; x < 8; x++) {
-    for (let k = 0; k < 8; k++) {
-      let sum = 0;
-      for (let y = 0; y < 8; y++) sum += COSINES[k * 8 + y]! * between[y * 8 + x]!;
-      block[k * 8 + x] = sum;
-    }
+  for (let y = 0; y < 8; y++) transformLine(block, y * 8, 1, between, y * 8, 1);
+  for (let x = 0; x < 8; x++) transformLine(between, x, 8, block, x, 8);
+}
+
+/** Eight samples: cosines are the same from either end, but for their sign, so that sums and differences of pairs are enough. */
+function transformLine(from: Float32Array | Float64Array, start: number, step: number, to: Float32Array | Float64Array, at: number, stride: number): void {
+  const a = from[start]!;
+  const b = from[start + step]!;
+  const c = from[start + 2 * step]!;
+  const d = from[start + 3 * step]!;
+  const e = from[start + 4 * step]!;
+  const f = from[start + 5 * step]!;
+  const g = from[start + 6 * step]!;
+  const h = from[start + 7 * step]!;
+  for (let k = 0; k < 8; k += 2) {
+    const row = k * 8;
+    to[at + k * stride] = COSINES[row]! * (a + h) + COSINES[row + 1]! * (b + g) + COSINES[row + 2]! * (c + f) + COSINES[row + 3]! * (d + e);
+    to[at + (k + 1) * stride] = COSINES[row + 8]! * (a - h) + COSINES[row + 9]! * (b - g) + COSINES[row + 10]! * (c - f) + COSINES[row + 11]! * (d - e);
   }
 }
 

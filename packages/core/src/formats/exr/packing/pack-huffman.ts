@@ -7,21 +7,33 @@ const SHORTEST_LONG = 2 + LONG_RUN - SHORT_RUN;
 /** How often a value may be repeated by one run. */
 const MOST_REPEATS = 255;
 
+/** So many bits are taken at a time beside up to seven that wait. */
+const AT_ONCE = 24;
+
 /** Writes bits one behind the other, the highest first. */
 class BitWriter {
-  private bytes = new Uint8Array(1 << 12);
+  private bytes = new Uint8Array(1 << 16);
   private length = 0;
   private held = 0;
   private buffer = 0;
 
   /** Up to 48 bits. */
   put(value: number, count: number): void {
-    for (let left = count; left > 0;) {
-      const taken = Math.min(left, 8 - this.held);
-      left -= taken;
-      this.buffer = (this.buffer << taken) | (Math.floor(value / 2 ** left) & ((1 << taken) - 1));
-      this.held += taken;
-      if (this.held === 8) this.flush();
+    if (count > AT_ONCE) {
+      this.put(Math.floor(value / 2 ** AT_ONCE), count - AT_ONCE);
+      this.put(value % 2 ** AT_ONCE, AT_ONCE);
+      return;
+    }
+    this.buffer = (this.buffer << count) | value;
+    this.held += count;
+    if (this.length + 4 > this.bytes.length) {
+      const larger = new Uint8Array(2 * this.bytes.length);
+      larger.set(this.bytes);
+      this.bytes = larger;
+    }
+    while (this.held >= 8) {
+      this.held -= 8;
+      this.bytes[this.length++] = this.buffer >> this.held;
     }
   }
 
@@ -30,22 +42,8 @@ class BitWriter {
   }
 
   finish(): Uint8Array {
-    if (this.held > 0) {
-      this.buffer <<= 8 - this.held;
-      this.flush();
-    }
+    if (this.held > 0) this.put(0, 8 - this.held);
     return this.bytes.subarray(0, this.length);
-  }
-
-  private flush(): void {
-    if (this.length === this.bytes.length) {
-      const larger = new Uint8Array(2 * this.length);
-      larger.set(this.bytes);
-      this.bytes = larger;
-    }
-    this.bytes[this.length++] = this.buffer & 0xff;
-    this.buffer = 0;
-    this.held = 0;
   }
 }
 
