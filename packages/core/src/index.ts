@@ -196,6 +196,7 @@ export {
   checkWav,
   cropFrame,
   encodeExr,
+  otherShapeOf,
   readExrAttributes,
   NotRewrittenError,
   rewriteExr,

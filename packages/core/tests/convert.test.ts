@@ -6,6 +6,7 @@ import {
   halfToFloat,
   LossSum,
   memorySource,
+  otherShapeOf,
   readExrAttributes,
   recipeSchema,
   recogniseFormat,
@@ -20,7 +21,12 @@ const read = (bytes: Uint8Array, name: string): ConvertSource => {
   const open = recogniseFormat(memorySource(bytes), name).open(memorySource(bytes));
   const { format, alphaKind } = open.header;
   const usual = format === 'exr' ? 'premultiplied' : format === 'png' ? 'straight' : null;
-  return { frame: open.decode(tools).frame, alphaKind: alphaKind ?? usual, attributes: format === 'exr' ? readExrAttributes(memorySource(bytes)) : null };
+  return {
+    frame: open.decode(tools).frame,
+    alphaKind: alphaKind ?? usual,
+    attributes: format === 'exr' ? readExrAttributes(memorySource(bytes)) : null,
+    shape: format === 'exr' ? otherShapeOf(memorySource(bytes)) : [],
+  };
 };
 const load = (name: string) => read(fixture(name), name);
 const EXTENSIONS = { exr: 'exr', png: 'png', tiff: 'tif', jpeg: 'jpg', tga: 'tga', dpx: 'dpx' } as const;
@@ -136,7 +142,7 @@ describe('another kind of numbers', () => {
   it('goes back to light, where codes came from light', () => {
     const source = exr(...['R', 'G', 'B'].map((name) => ramp(name, (i) => i / 63)));
     const png = convert(source, { format: 'png', depth: '16' });
-    const { back } = convert({ frame: png.back, alphaKind: null, attributes: null }, { format: 'exr', depth: 'float' });
+    const { back } = convert({ frame: png.back, alphaKind: null, attributes: null, shape: [] }, { format: 'exr', depth: 'float' });
     values(back, 'R').forEach((light, i) => expect(Math.abs(light - values(source.frame, 'R')[i]!)).toBeLessThan(3e-5));
   });
 
@@ -149,7 +155,10 @@ describe('another kind of numbers', () => {
     values(straight.back, 'R').forEach((value, i) =>
       expect(value).toBe(Math.fround(i < 8 ? 0.25 : values(source.frame, 'R')[i]! / values(source.frame, 'A')[i]!)),
     );
-    const again = convert({ frame: straight.back, alphaKind: 'straight', attributes: null }, { format: 'exr', depth: 'half', alpha: 'premultiplied' });
+    const again = convert(
+      { frame: straight.back, alphaKind: 'straight', attributes: null, shape: [] },
+      { format: 'exr', depth: 'half', alpha: 'premultiplied' },
+    );
     // Exactly nothing where there is no alpha; what it was elsewhere.
     values(again.back, 'G').forEach((value, i) => expect(value).toBe(i < 8 ? 0 : values(source.frame, 'G')[i]));
     // PNG's alpha is straight by its own rule, whether anybody asks or not.
@@ -181,6 +190,11 @@ describe('another kind of numbers', () => {
     });
     expect(parts.back.planes.map(({ channel }) => channel)).toEqual(['beauty.R', 'depth.Z']);
     expect(parts.loss.most).toBe(0);
+  });
+
+  it('says what of a file’s shape the new one does not have', () => {
+    expect(sayLoss('all', convert(load('exr/parts_float_zip.exr'), { format: 'exr' }).loss)[0]).toMatch(/^all: \d parts become layers of one\.$/);
+    expect(sayLoss('all', convert(load('exr/tiled_half_zip.exr'), { format: 'exr' }).loss)[0]).toBe('all: tiles become scan lines.');
   });
 
   it('places the data window in the display window, and says what is cut', () => {

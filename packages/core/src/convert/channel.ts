@@ -9,6 +9,8 @@ export interface ConvertSource {
   readonly alphaKind: 'straight' | 'premultiplied' | null;
   /** All that an EXR's header says, but for how its pixels are kept; null for other formats. */
   readonly attributes: ReadonlyMap<string, ExrAttribute> | null;
+  /** What of its shape the new file will not have, in words. */
+  readonly shape: readonly string[];
 }
 
 /** A channel on its way: its numbers, and what kind they are now. */

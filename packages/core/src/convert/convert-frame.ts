@@ -23,6 +23,8 @@ export interface ConvertedFrame {
   readonly wanted: () => readonly WantedChannel[];
   /** Channels that the new file has no place for. */
   readonly left: readonly string[];
+  /** What of the files' shape it does not have, in words. */
+  readonly shape: readonly string[];
   /** Pixels outside of the display window that the new file has no place for. */
   readonly cut: number;
   /** Pixels that have light without alpha, which straight alpha cannot say. */
@@ -54,13 +56,19 @@ export function convertFrame(sources: readonly ConvertSource[], recipe: Recipe, 
     at.map(({ name, part, values, kind }) => ({ name: part === '' ? name : `${part}.${name}`, values, kind }));
   if (isExr) {
     const bytes = encodeExrParts(exrParts(channels, sources, recipe, type), tools);
-    return { bytes, jpeg: null, wanted: wanted(channels), left: [], cut: 0, glowing };
+    return { bytes, jpeg: null, wanted: wanted(channels), left: [], shape: shapeOf(sources, recipe), cut: 0, glowing };
   }
   const { placed, width, height, cut } = placeInDisplay(channels, first);
   const picture = interleave(placed, width, height, type, first, alphaAfter(sources[taken[0]!.file]!, recipe));
-  const told = { wanted: wanted(placed), left: left.map(({ name }) => name), cut, glowing };
+  const told = { wanted: wanted(placed), left: left.map(({ name }) => name), shape: [], cut, glowing };
   if (recipe.format === 'jpeg') return { bytes: null, jpeg: picture, ...told };
   return { bytes: encodePicture(picture, recipe, type, tools), jpeg: null, ...told };
+}
+
+/** Parts that are gathered into parts stay what they are. */
+function shapeOf(sources: readonly ConvertSource[], { channels }: Recipe): string[] {
+  const inParts = channels.some(({ part }) => part !== '');
+  return [...new Set(sources.flatMap(({ shape }) => shape))].filter((word) => !inParts || !word.includes('parts'));
 }
 
 function checkSizes(chosen: readonly ChosenChannel[], sources: readonly ConvertSource[]): void {

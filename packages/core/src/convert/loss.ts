@@ -16,6 +16,8 @@ export interface Loss {
   readonly notNumbers: number;
   /** Channels that the new files have no place for. */
   readonly left: readonly string[];
+  /** What of the files' shape the new ones do not have, in words. */
+  readonly shape: readonly string[];
   /** Pixels of all the frames outside of the display window, and with light but no alpha. */
   readonly cut: number;
   readonly glowing: number;
@@ -33,14 +35,16 @@ export class LossSum {
   private cut = 0;
   private glowing = 0;
   private readonly left = new Set<string>();
+  private readonly shape = new Set<string>();
 
   /** @param read the new file as it is read back */
-  add({ wanted: wish, left, cut, glowing }: ConvertedFrame, read: DecodedFrame): void {
+  add({ wanted: wish, left, shape, cut, glowing }: ConvertedFrame, read: DecodedFrame): void {
     const wanted = wish();
     this.frames++;
     this.cut += cut;
     this.glowing += glowing;
     for (const name of left) this.left.add(name);
+    for (const word of shape) this.shape.add(word);
     // Formats without names give channels back in the order in which they were written.
     const planes = wanted.map(({ name }, i) => read.planes.find(({ channel }) => channel === name) ?? read.planes[i]!);
     wanted.forEach(({ values, kind }, c) => {
@@ -80,6 +84,7 @@ export class LossSum {
       clipped: share(this.clipped),
       notNumbers: share(this.notNumbers),
       left: [...this.left],
+      shape: [...this.shape],
       cut: this.cut,
       glowing: this.glowing,
     };
@@ -89,11 +94,12 @@ export class LossSum {
 const percent = (share: number) => `${(100 * share).toPrecision(2)} %`;
 
 /** A loss in words, the worst first; what is exact is said to be. */
-export function sayLoss(what: string, { frames, most, relative, clipped, notNumbers, left, cut, glowing }: Loss): string[] {
+export function sayLoss(what: string, { frames, most, relative, clipped, notNumbers, left, shape, cut, glowing }: Loss): string[] {
   const looked = `on ${frames} ${frames === 1 ? 'frame' : 'frames'} looked at`;
   const words: string[] = [];
   if (left.length > 0)
     words.push(`${what}: ${left.join(', ')} ${left.length === 1 ? 'is' : 'are'} left out: the format has no place for ${left.length === 1 ? 'it' : 'them'}.`);
+  for (const word of shape) words.push(`${what}: ${word}.`);
   if (clipped > 0) words.push(`${what}: ${percent(clipped)} of the values are cut at 0 or 1, ${looked}.`);
   if (notNumbers > 0) words.push(`${what}: ${percent(notNumbers)} of the values are no numbers, and become 0.`);
   if (cut > 0) words.push(`${what}: ${cut} pixels outside of the display window are cut off, ${looked}.`);

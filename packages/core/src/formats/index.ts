@@ -17,6 +17,7 @@ export {
   NotRewrittenError,
   rewriteExr,
   isStorageAttribute,
+  otherShapeOf,
   readExrAttributes,
   type ExrAttribute,
   type ExrChannelData,

@@ -2,6 +2,7 @@ import path from 'node:path';
 import {
   convertFrame,
   memorySource,
+  otherShapeOf,
   readExrAttributes,
   recogniseFormat,
   type ConvertedFrame,
@@ -37,7 +38,12 @@ function readSource(folder: string, file: string): ConvertSource {
     const frame = open.decode(codecTools).frame;
     // By the formats' own rules, where the file does not say.
     const usual = format === 'exr' ? 'premultiplied' : format === 'png' ? 'straight' : null;
-    return { frame, alphaKind: alphaKind ?? usual, attributes: format === 'exr' ? readExrAttributes(held) : null };
+    return {
+      frame,
+      alphaKind: alphaKind ?? usual,
+      attributes: format === 'exr' ? readExrAttributes(held) : null,
+      shape: format === 'exr' ? otherShapeOf(held) : [],
+    };
   });
 }
 

@@ -13,6 +13,16 @@ export { isStorageAttribute } from './kept-attributes.ts';
 export { NotRewrittenError, rewriteExr } from './rewrite.ts';
 export { addHalves, floatOfHalf, floatToHalf, halfToFloat } from './half.ts';
 
+/** What of an EXR's shape one of scan lines in a single part does not have, in words; nothing where it is just that. @throws FrameFileError */
+export function otherShapeOf(source: ByteSource): string[] {
+  const { parts } = readExrHeader(source);
+  const levels = parts.some(({ tiles }) => tiles !== null && tiles.levels !== 'one');
+  return [
+    ...(parts.length > 1 ? [`${parts.length} parts become layers of one`] : []),
+    ...(levels ? ['smaller levels of tiles are left out'] : parts.some(({ tiles }) => tiles !== null) ? ['tiles become scan lines'] : []),
+  ];
+}
+
 /** What the header of an EXR says besides how its pixels are kept; of several parts, of the first. @throws FrameFileError */
 export const readExrAttributes = (source: ByteSource): Map<string, ExrAttribute> => keptAttributes(readExrHeader(source).parts[0]!);
 
