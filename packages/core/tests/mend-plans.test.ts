@@ -248,6 +248,17 @@ describe('converting', () => {
     expect(parts!.recipe!.channels.map(({ part, to }) => `${part}:${to}`)).toEqual(['beauty:R', 'beauty:G', 'depth:Z']);
   });
 
+  it('keeps the channels that are named, and says where a pass has none of them', () => {
+    const own = assigned(...frames('beauty', 1001), ...frames('depth', 1001));
+    const channelsOf = (owner: number) => (owner === 0 ? ['R', 'G', 'B', 'A'] : ['Z']);
+    const [, made] = planConvert(order, own, { ...all, passes: ['beauty'] }, conversion({ channels: ['R', 'A', 'Z'] }), channelsOf).steps;
+    expect(made!.recipe!.channels.map(({ from }) => from)).toEqual(['R', 'A']);
+    expect(planConvert(order, own, all, conversion({ channels: ['R'] }), channelsOf)).toEqual({
+      steps: [],
+      conflicts: [{ files: [], message: 'depth has none of the channels R: it has Z.' }],
+    });
+  });
+
   it('takes two files for one frame for a conflict', () => {
     const { conflicts } = planConvert(order, assigned('depth/d.1001.exr', 'depth/d.01001.exr'), all, conversion({}), names);
     expect(conflicts).toHaveLength(1);

@@ -28,6 +28,8 @@ const kindSchema = z.object({
 export const conversionSchema = kindSchema.extend({
   /** Layers of one file each into its own, or files of all passes into one. */
   layers: z.enum(['same', 'split', 'gather-layers', 'gather-parts']).default('same'),
+  /** Names of the channels that are kept, where a file has them; none stands for all. */
+  channels: z.array(z.string().min(1).max(255)).max(1000).default([]),
   /** Folder below the shot's to write into; with none the originals make room, and are set aside. */
   into: z
     .string()
@@ -50,11 +52,12 @@ export const recipeSchema = kindSchema.extend({
 export type Recipe = z.output<typeof recipeSchema>;
 
 /** A conversion in words. */
-export function sayConversion({ format, depth, compression, alpha, layers }: Conversion): string {
+export function sayConversion({ format, depth, compression, alpha, layers, channels }: Conversion): string {
   const parts = [
     format.toUpperCase(),
     ...(depth === 'same' ? [] : [/^\d/.test(depth) ? `${depth} bit` : depth]),
     ...(format === 'exr' ? [compression] : []),
+    ...(channels.length === 0 ? [] : [`${channels.join(', ')} alone`]),
     ...(alpha === 'same' ? [] : [alpha === 'none' ? 'without alpha' : `${alpha} alpha`]),
     ...(layers === 'same'
       ? []

@@ -45,8 +45,20 @@ export function planConvert(
     return files.size === 0 ? [] : [{ index, name: pass.name, isBeauty: pass.role === 'beauty', pattern, files }];
   });
   const { layers } = conversion;
-  if (layers === 'gather-layers' || layers === 'gather-parts') return { steps: gather(order, passes, conversion, channelsOf), conflicts };
-  const steps = passes.flatMap((pass) => (layers === 'split' ? split(pass, conversion, channelsOf(pass.index)) : inPlace(pass, conversion)));
+  const isKept = (name: string) => conversion.channels.length === 0 || conversion.channels.includes(name);
+  const kept = ({ index }: PassFiles) => channelsOf(index).filter(isKept);
+  for (const pass of passes)
+    if (conversion.channels.length > 0 && kept(pass).length === 0)
+      conflicts.push({
+        files: [],
+        message: `${pass.name} has none of the channels ${conversion.channels.join(', ')}: it has ${channelsOf(pass.index).join(', ')}.`,
+      });
+  if (conflicts.length > 0) return { steps: [], conflicts };
+  if (layers === 'gather-layers' || layers === 'gather-parts')
+    return { steps: gather(order, passes, conversion, (owner) => channelsOf(owner).filter(isKept)), conflicts };
+  const steps = passes.flatMap((pass) =>
+    layers === 'split' ? split(pass, conversion, kept(pass)) : inPlace(pass, conversion, conversion.channels.length === 0 ? [] : kept(pass)),
+  );
   return { steps, conflicts };
 }
 
@@ -68,7 +80,7 @@ function withFormat(pattern: NamePattern, { format, into }: Conversion, layer = 
 
 const seenOf = ({ size, modified }: ListedFile) => ({ size, modified });
 
-function inPlace({ pattern, files }: PassFiles, conversion: Conversion): MendStep[] {
+function inPlace({ pattern, files }: PassFiles, conversion: Conversion, channels: readonly string[]): MendStep[] {
   const target = withFormat(pattern, conversion);
   return [...files].flatMap(([frame, file]): MendStep[] => {
     const made: MendStep = {
@@ -77,7 +89,11 @@ function inPlace({ pattern, files }: PassFiles, conversion: Conversion): MendSte
       to: framePath(target, frame),
       reason: `frame ${frame} is made anew`,
       seen: seenOf(file),
-      recipe: recipeOf(conversion),
+      recipe: recipeOf(
+        conversion,
+        [],
+        channels.map((name) => ({ file: 0, from: name, to: name, part: '' })),
+      ),
     };
     if (conversion.into !== '') return [made];
     return [{ action: 'set-aside', from: file.path, to: file.path, reason: `frame ${frame} makes room for what is made of it`, seen: seenOf(file) }, made];

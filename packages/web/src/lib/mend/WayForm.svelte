@@ -37,8 +37,9 @@
   let to = $state(
     begun?.kind === 'convert'
       ? { ...begun.to }
-      : { format: 'exr', depth: 'same', compression: 'zip', alpha: 'same', curve: 'srgb', quality: 95, layers: 'same', into: '' },
+      : { format: 'exr', depth: 'same', compression: 'zip', alpha: 'same', curve: 'srgb', quality: 95, layers: 'same', channels: [] as string[], into: '' },
   );
+  let channels = $state(begun?.kind === 'convert' ? begun.to.channels.join(', ') : '');
   let choosing = $state(false);
 
   const passOptions = $derived([['', 'all passes'], ...shot.brief.passes.map(({ name }) => [name, name] as const)] as const);
@@ -57,7 +58,7 @@
   const wish = $derived(
     kind === 'patch'
       ? { kind, root: source?.root ?? '', folder: source?.folder ?? '', frames, passes }
-      : { kind, frames, passes, to: { ...to, into: to.into.replace(/\/+$/, '') } },
+      : { kind, frames, passes, to: { ...to, channels: channels.split(/[\s,]+/).filter(Boolean), into: to.into.replace(/\/+$/, '') } },
   );
 
   function show() {
@@ -196,6 +197,7 @@
           ]}
         />
       </div>
+      <div class="w-[170px]"><TextField label="Channels" figure bind:value={channels} placeholder="all" /></div>
       <div class="w-[250px]">
         <TextField label="Into the folder" figure bind:value={to.into} placeholder="in place" />
         <span class="block text-[12.5px] text-soft">in place the originals are set aside; in a folder of its own they stay</span>

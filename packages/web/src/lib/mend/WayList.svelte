@@ -36,7 +36,7 @@
   ] as const);
 </script>
 
-<nav aria-label="What can be mended" class="space-y-1">
+<nav aria-label="What can be mended" class="space-y-1 small:grid small:grid-cols-3 small:gap-1 small:space-y-0">
   {#each ways as [what, title, hint, count] (what)}
     <a
       href="?do={what}"
@@ -44,7 +44,7 @@
       aria-current={chosen === what ? 'page' : undefined}
     >
       <span class="flex items-baseline justify-between gap-2"><b>{title}</b><span class="text-right text-[13px]">{count}</span></span>
-      <span class="block text-[12.5px] text-soft">{hint}</span>
+      <span class="block text-[12.5px] text-soft small:hidden">{hint}</span>
     </a>
   {/each}
 </nav>
