@@ -1,5 +1,5 @@
 import { closeSync, fsyncSync, openSync, readFileSync, writeSync } from 'node:fs';
-import { readdir } from 'node:fs/promises';
+import { readdir, readFile } from 'node:fs/promises';
 import path from 'node:path';
 import { mendStepSchema, mergeWays, MintError, SET_ASIDE } from '@mint-tally/core';
 import { HeldFolder, writeWhole } from '@mint-tally/disk';
@@ -110,6 +110,20 @@ export class MendJournal {
 /** The mends of a folder that have a journal, the oldest first. @throws JournalError */
 export async function readMends(folder: string): Promise<MendRecord[]> {
   return (await placesIn(folder)).flatMap(({ name }) => readMend(path.join(folder, SET_ASIDE, name, JOURNAL)) ?? []);
+}
+
+/** Whether the journals of a folder hold a text: cheaper than to read what they say, where most hold nothing of the kind. */
+export async function journalsHold(folder: string, text: string): Promise<boolean> {
+  const wanted = Buffer.from(text);
+  for (const { name } of await placesIn(folder)) {
+    try {
+      if ((await readFile(path.join(folder, SET_ASIDE, name, JOURNAL))).includes(wanted)) return true;
+    } catch (thrown) {
+      const { code } = thrown as NodeJS.ErrnoException;
+      if (code !== 'ENOENT' && code !== 'ENOTDIR') throw thrown;
+    }
+  }
+  return false;
 }
 
 /** What the next mend of a folder is called: they are counted, since two may come in one moment. @param now milliseconds since 1970 */

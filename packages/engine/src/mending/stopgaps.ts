@@ -1,5 +1,5 @@
 import type { ListedFile } from '@mint-tally/core';
-import { readMends } from './journal.ts';
+import { journalsHold, readMends } from './journal.ts';
 
 /**
  * Paths of files that stand in for frames that are to come: those that a mend put there, wherever later ones have moved them,
@@ -9,6 +9,7 @@ import { readMends } from './journal.ts';
  * @throws JournalError
  */
 export async function stopgapsIn(folder: string, files: readonly ListedFile[], hasSizes: boolean): Promise<ReadonlySet<string>> {
+  if (!(await journalsHold(folder, '"stopgap":true'))) return new Set();
   const held = new Map<string, { readonly size: number; readonly modified?: number }>();
   for (const { head, isUndoing } of await readMends(folder)) {
     if (isUndoing) continue;
