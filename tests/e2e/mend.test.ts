@@ -155,7 +155,7 @@ test('frames are put on the list from a finding and by hand, and come off it', a
   const docket = page.getByRole('complementary', { name: 'Docket' });
   await docket.getByRole('button', { name: /^Frames missing/ }).click();
   await docket.getByRole('button', { name: 'Render these…' }).click();
-  await expect(page.getByRole('heading', { name: 'Render again: 1 frame to come' })).toBeVisible();
+  await expect(page.getByRole('heading', { name: 'Mend list: 1 frame to come' })).toBeVisible();
   await page.getByLabel('Frames', { exact: true }).fill('1001-1002,7');
   await page.getByLabel('Why').fill('the lamp flickers');
   await page.getByRole('button', { name: 'Put on the list' }).click();

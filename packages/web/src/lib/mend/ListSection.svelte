@@ -16,7 +16,7 @@
 </script>
 
 <div class="mb-2 flex flex-wrap items-center gap-3">
-  <h3 class="mr-auto font-bold">Render again{list.length > 0 ? `: ${left === 0 ? 'all back' : `${counted(left, 'frame')} to come`}` : ''}</h3>
+  <h3 class="mr-auto font-bold">Mend list{list.length > 0 ? `: ${left === 0 ? 'all back' : `${counted(left, 'frame')} to come`}` : ''}</h3>
   {#if left > 0}
     <CopyButton small {text} label="Copy the list" />
     <a class="button button-main" href="/shots/{shotId}/batch?list">Render these…</a>

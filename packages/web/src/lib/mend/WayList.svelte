@@ -21,8 +21,8 @@
   const ways = $derived([
     [
       'list',
-      'Render again',
-      'Frames on the list, by pass',
+      'Mend list',
+      'Frames to render again, by pass',
       left === 0 ? (counts.list.length === 0 ? 'nothing listed' : 'all back') : `${counted(left, 'frame')} to come`,
     ],
     ['patch', 'Patch', 'Another folder’s frames for bad ones', ''],
