@@ -26,6 +26,7 @@ const { metafile } = await build({
     assay: 'packages/engine/src/assaying/main.ts',
     denoise: 'packages/engine/src/denoising/main.ts',
     mend: 'packages/engine/src/mending/main.ts',
+    verify: 'packages/engine/src/packaging/main.ts',
     bench: 'packages/launch/src/bench/main.ts',
     'bench-pages': 'packages/launch/src/bench/pages/main.ts',
     'bench-denoise': 'packages/launch/src/bench/denoise/main.ts',

@@ -1,5 +1,14 @@
 export { givenUpBy } from './given-up.ts';
 export { explainRefusal } from './refusal.ts';
 export { BAG_DECLARATION, BagError, payloadOxum, writeBagInfo, writeManifest, type BagEntry } from './bag.ts';
+export {
+  manifestAlgorithms,
+  readBagInfo,
+  readManifest,
+  unsafePathReason,
+  type ManifestAlgorithm,
+  type ManifestLine,
+  type ReadManifest,
+} from './read-manifest.ts';
 export { gateNames, gateOfFamily, isMeasured, isReadyForHandoff, workOutGates, type Gate, type GateName, type GateState } from './gates.ts';
 export { acceptedGates, acceptFinding, coversFinding, waiverSubjectSchema, type WaiverSubject } from './waivers.ts';
