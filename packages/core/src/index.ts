@@ -269,6 +269,7 @@ export {
   payloadOxum,
   waiverSubjectSchema,
   workOutGates,
+  writeTimeline,
   writeBagInfo,
   writeManifest,
   type BagEntry,

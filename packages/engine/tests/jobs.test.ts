@@ -22,6 +22,7 @@ import { makeDatabase } from '../../../tests/support/database.ts';
 import { settleJob, takeJob } from '../../../tests/support/jobs.ts';
 import { pngBytes, writeSequence } from '../../../tests/support/frames.ts';
 import { InspectionPool, JobRunner, type Config } from '../src/index.ts';
+import { runVerify } from '../src/packaging/verify-command.ts';
 
 let top: string;
 let database: Database;
@@ -175,15 +176,25 @@ describe('a package', () => {
       'beauty.1005.png',
       'beauty.1006.png',
       'brief.json',
+      'frames.csv',
+      'shot.otio',
       'tally.json',
     ]);
     expect(readFileSync(path.join(bag, 'bagit.txt'), 'utf8')).toBe('BagIt-Version: 1.0\nTag-File-Character-Encoding: UTF-8\n');
     const bytes = readdirSync(path.join(bag, 'data')).reduce((sum, name) => sum + readFileSync(path.join(bag, 'data', name)).length, 0);
-    expect(readFileSync(path.join(bag, 'bag-info.txt'), 'utf8')).toContain(`Payload-Oxum: ${bytes}.8\n`);
+    expect(readFileSync(path.join(bag, 'bag-info.txt'), 'utf8')).toContain(`Payload-Oxum: ${bytes}.10\n`);
     expect(JSON.parse(readFileSync(path.join(bag, 'data', 'tally.json'), 'utf8'))).toMatchObject({ ready: true, waivers: [{ person: 'Ada' }, {}, {}] });
     expect(parseBrief(JSON.parse(readFileSync(path.join(bag, 'data', 'brief.json'), 'utf8'))).range).toBe('1001-1006');
-    expect(await listPackages(database, id)).toMatchObject([{ folder: 'out/ready_001', files: 8, bytes, actor: 'Ada' }]);
+    expect(await listPackages(database, id)).toMatchObject([{ folder: 'out/ready_001', files: 10, bytes, actor: 'Ada' }]);
     expect(readdirSync(path.join(top, 'packages', 'out'))).toEqual(['ready_001']);
+
+    const [head, first, ...more] = readFileSync(path.join(bag, 'data', 'frames.csv'), 'utf8')
+      .trim()
+      .split('\r\n');
+    expect([head, more.length]).toEqual(['file,pass,frame,bytes,sha256', 5]);
+    expect(first).toMatch(/^beauty\.1001\.png,beauty,1001,\d+,[0-9a-f]{64}$/);
+    // What the other side says of it.
+    expect((await runVerify([bag, '--json'], () => undefined)).output).toContain('"valid": true');
 
     // The name is taken now, and stays as it is.
     expect(await run(id, request('out/ready_001'))).toMatchObject({ state: 'failed', error: { code: 'package-exists' } });

@@ -1,3 +1,4 @@
+export { writeTimeline } from './timeline.ts';
 export { givenUpBy } from './given-up.ts';
 export { explainRefusal } from './refusal.ts';
 export { BAG_DECLARATION, BagError, payloadOxum, writeBagInfo, writeManifest, type BagEntry } from './bag.ts';

@@ -4,10 +4,13 @@ import {
   acceptedGates,
   coversFinding,
   explainRefusal,
+  framePath,
   isReadyForHandoff,
   MintError,
   workOutEyes,
   workOutGates,
+  writeCsv,
+  writeTimeline,
   type Changes,
   type Gate,
 } from '@mint-tally/core';
@@ -106,7 +109,12 @@ async function write(tools: JobTools, control: JobControl, parent: HeldFolder, n
     parent,
     name,
     aside: `${control.job.id}-${randomBytes(4).toString('hex')}`,
-    documents: { 'brief.json': count.saved.brief, 'tally.json': tallyDocument(count, gates, waivers) },
+    documents: {
+      'brief.json': count.saved.brief,
+      'tally.json': tallyDocument(count, gates, waivers),
+      'frames.csv': framesDocument(count),
+      'shot.otio': writeTimeline(count.result.order),
+    },
     info: [
       ['Bag-Software-Agent', 'Mint Tally'],
       ['Bagging-Date', new Date().toISOString().slice(0, 10)],
@@ -128,6 +136,18 @@ async function write(tools: JobTools, control: JobControl, parent: HeldFolder, n
     await confirmPackage(inside, packageId);
     return { folder: request.folder };
   };
+}
+
+/** A line a file: which frame of which pass it is, and its checksum. */
+function framesDocument({ result: { order, counted } }: ShotCount): string {
+  const places = new Map(
+    order.passes.flatMap(({ pass, pattern, frames, owner }, index) =>
+      owner === index ? [...frames].map((frame) => [framePath(pattern, frame), { pass: pass.name, frame }] as const) : [],
+    ),
+  );
+  return writeCsv(
+    counted!.map(({ path: file, size, sha256 }) => ({ file, pass: places.get(file)?.pass ?? '', frame: places.get(file)?.frame ?? '', bytes: size, sha256 })),
+  );
 }
 
 function tallyDocument(count: ShotCount, gates: readonly Gate[], waivers: readonly Waiver[]): unknown {

@@ -49,7 +49,7 @@ const PAYLOAD = 'data';
 /** A text of a package is not longer than this: two million frames with long names. */
 const LONGEST_TEXT = 1 << 29;
 /** Documents that a package carries beside its frames. */
-const DOCUMENTS: ReadonlySet<string> = new Set(['brief.json', 'tally.json']);
+const DOCUMENTS: ReadonlySet<string> = new Set(['brief.json', 'tally.json', 'frames.csv', 'shot.otio']);
 
 /**
  * Verifies a package by what lies in it: every file of every manifest by its checksum, nothing besides, and the frames counted

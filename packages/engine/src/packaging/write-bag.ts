@@ -24,7 +24,7 @@ export interface BagOptions {
   readonly name: string;
   /** Tells this write's unfinished folder from others beside it. */
   readonly aside: string;
-  /** Written as JSON beside the frames in `data/`. */
+  /** Written beside the frames in `data/`: texts as they are, anything else as JSON. */
   readonly documents: Readonly<Record<string, unknown>>;
   readonly info: readonly (readonly [label: string, value: string])[];
   readonly stopped: () => boolean;
@@ -173,7 +173,7 @@ async function copyFile(source: string, file: CountedFile, data: HeldFolder): Pr
 async function describe(options: BagOptions, partial: HeldFolder, data: HeldFolder, frames: readonly (BagEntry & { size: number })[]): Promise<WrittenBag> {
   const payload = [...frames];
   for (const [name, value] of Object.entries(options.documents)) {
-    const text = `${JSON.stringify(value, null, 2)}\n`;
+    const text = typeof value === 'string' ? value : `${JSON.stringify(value, null, 2)}\n`;
     payload.push({ path: `data/${name}`, sha256: await writeText(data, name, text), size: Buffer.byteLength(text) });
   }
   const sizes = payload.map((entry) => entry.size);
