@@ -54,6 +54,15 @@ describe('holding', () => {
     expect(steps.every(({ stopgap, seen }) => stopgap && seen)).toBe(true);
   });
 
+  it('gives no name of one format to a file of another, nor does a conform', () => {
+    const own = assigned('depth/d.1001.png', 'depth/d.1002.png', ...frames('depth', 1005));
+    expect(shortly(planHold(order, own, { frames: parseFrameRange('1003'), passes: ['depth'] }, () => true).steps)).toEqual([
+      'write depth/d.1005.exr depth/d.1003.exr',
+    ]);
+    const map = mapFrames(FrameSet.range(1001, 1006), parseFrameRate('24'), parseFrameRate('12'));
+    expect(shortly(planConform(order, own, map).steps)).toEqual(['set-aside depth/d.1005.exr depth/d.1005.exr']);
+  });
+
   it('fills only what is named, and says where nothing could stand in', () => {
     const some = planHold(order, assigned(...frames('depth', 1001)), { frames: parseFrameRange('1003'), passes: ['depth'] }, () => true);
     expect(shortly(some.steps)).toEqual(['write depth/d.1001.exr depth/d.1003.exr']);

@@ -59,7 +59,10 @@ export function planConform(order: Order, { claims }: Assignment, map: FrameMap)
     if (owner !== index) return;
     const places = new Map<number, number[]>();
     map.from.forEach((frame, i) => places.set(frame, [...(places.get(frame) ?? []), map.first + i]));
-    for (const [frame, list] of byFrame) {
+    for (const [frame, claims] of byFrame) {
+      // What is of another format is no frame of this name, at any rate.
+      const list = claims.filter(({ relation }) => relation !== 'format');
+      if (list.length === 0) continue;
       if (list.length > 1) {
         conflicts.push({ files: list.map(({ file }) => file.path), message: `${list.length} files stand for frame ${frame} of ${pass.name}.` });
         continue;

@@ -24,7 +24,10 @@ export function planHold(
     if (owner !== index || !isAmong(wanted.passes, order, index)) return;
     const there = claims[index]!;
     const holes = [...frames].filter((frame) => !there.has(frame) && (wanted.frames.isEmpty || wanted.frames.has(frame)));
-    const sources = [...there.keys()].filter((frame) => there.get(frame)!.length === 1 && isSound(pass.name, frame)).sort((a, b) => a - b);
+    // A file of another format or version would be what its new name does not say.
+    const isOne = (frame: number) =>
+      there.get(frame)!.length === 1 && there.get(frame)!.every(({ relation }) => relation !== 'format' && relation !== 'version');
+    const sources = [...there.keys()].filter((frame) => isOne(frame) && isSound(pass.name, frame)).sort((a, b) => a - b);
     if (holes.length > 0 && sources.length === 0)
       conflicts.push({ files: [], message: `No frame of ${pass.name} is sound, so none can stand in for another.` });
     else

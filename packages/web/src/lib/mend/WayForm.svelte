@@ -10,7 +10,7 @@
   import type { ShotState } from '$lib/server/shot-state';
   import type { SubmitFunction } from '@sveltejs/kit';
   import { untrack } from 'svelte';
-  import { depthsFor, formatTitles, layerTitles } from './conversion-choices';
+  import { conversionFor, depthsFor, formatTitles, layerTitles } from './conversion-choices';
 
   let {
     kind,
@@ -34,11 +34,7 @@
   let by: number | undefined = $state(Number(query.get('by')) || undefined);
   let fps = $state(query.get('fps') ?? '25');
   let source = $state(begun?.kind === 'patch' ? { root: begun.root, folder: begun.folder } : null);
-  let to = $state(
-    begun?.kind === 'convert'
-      ? { ...begun.to }
-      : { format: 'exr', depth: 'same', compression: 'zip', alpha: 'same', curve: 'srgb', quality: 95, layers: 'same', channels: [] as string[], into: '' },
-  );
+  let to = $state(begun?.kind === 'convert' ? { ...begun.to } : untrack(() => conversionFor(shot.brief, pass)));
   let channels = $state(begun?.kind === 'convert' ? begun.to.channels.join(', ') : '');
   let choosing = $state(false);
 

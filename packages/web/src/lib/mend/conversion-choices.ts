@@ -1,4 +1,4 @@
-import type { WrittenFormat } from '@mint-tally/core';
+import { conversionSchema, exrCompressions, type Brief, type Conversion, type WrittenFormat } from '@mint-tally/core';
 
 export const formatTitles: Record<WrittenFormat, string> = { exr: 'EXR', png: 'PNG', tiff: 'TIFF', jpeg: 'JPEG', tga: 'TGA', dpx: 'DPX' };
 
@@ -31,3 +31,24 @@ export const layerTitles = [
   ['gather-layers', 'all passes as layers of one file'],
   ['gather-parts', 'all passes as parts of one file'],
 ] as const;
+
+const BY_EXTENSION: Partial<Record<string, WrittenFormat>> = {
+  exr: 'exr',
+  png: 'png',
+  tif: 'tiff',
+  tiff: 'tiff',
+  jpg: 'jpeg',
+  jpeg: 'jpeg',
+  tga: 'tga',
+  dpx: 'dpx',
+};
+
+/** The conversion to what a pass is ordered as; of the first pass where none is named. */
+export function conversionFor({ passes }: Brief, pass: string): Conversion {
+  const ordered = passes.find(({ name }) => name === pass) ?? passes[0];
+  const extension = ordered?.pattern.split('.').at(-1)?.toLowerCase() ?? '';
+  const format = BY_EXTENSION[extension] ?? 'exr';
+  const depth = HELD[format].find((one) => one === ordered?.depth) ?? 'same';
+  const compression = exrCompressions.find((one) => ordered?.compression?.includes(one)) ?? 'zip';
+  return conversionSchema.parse({ format, depth, compression });
+}
