@@ -23,6 +23,8 @@ Usage: ./mint COMMAND
   mend FOLDER --brief FILE.json (--rename | --trim | --renumber N | --plan FILE.json) [--apply] [--json]
   mend FOLDER --undo [--json]
           say what would be renamed or set aside, do it with --apply, and take it back, without a database or a server
+  package FOLDER --brief FILE.json --out FOLDER [--passes A,B] [--range R] [--volume-size 4GB] [--waive "NAME: REASON"] [--json]
+          make a package of frames that are ready, in volumes where that is asked, without a database or a server
   verify FOLDER [--json]
           say whether a package is whole and as it was packed, and count its frames again, without a database or a server
   test    run every test: formats, rules, database, and the application in a browser
@@ -185,7 +187,7 @@ case $command in
     need_node; need_debian mariadb-server=mariadbd; need_packages; need_kernels; need_services; need_web
     exec node --enable-source-maps build/services/start.js
     ;;
-  check | assay | denoise | mend | verify)
+  check | assay | denoise | mend | package | verify)
     need_node; need_packages; forget_certificates; need_kernels; need_services
     cd "$invoked_from"
     exec node "$home/build/services/$command.js" "$@"

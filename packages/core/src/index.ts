@@ -270,6 +270,8 @@ export {
   waiverSubjectSchema,
   workOutGates,
   writeTimeline,
+  narrowBrief,
+  splitIntoVolumes,
   writeBagInfo,
   writeManifest,
   type BagEntry,

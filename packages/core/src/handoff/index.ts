@@ -1,4 +1,5 @@
 export { writeTimeline } from './timeline.ts';
+export { narrowBrief, splitIntoVolumes } from './volumes.ts';
 export { givenUpBy } from './given-up.ts';
 export { explainRefusal } from './refusal.ts';
 export { BAG_DECLARATION, BagError, payloadOxum, writeBagInfo, writeManifest, type BagEntry } from './bag.ts';

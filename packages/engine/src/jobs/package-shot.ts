@@ -4,13 +4,10 @@ import {
   acceptedGates,
   coversFinding,
   explainRefusal,
-  framePath,
   isReadyForHandoff,
   MintError,
   workOutEyes,
   workOutGates,
-  writeCsv,
-  writeTimeline,
   type Changes,
   type Gate,
 } from '@mint-tally/core';
@@ -19,6 +16,7 @@ import { announcePackage, confirmPackage, findAnnounced, listSights, listWaivers
 import { checkObject } from '../check/report.ts';
 import { findRoot, openForWriting } from '../files/roots.ts';
 import { clearUnfinishedIn } from '../housekeeping/house.ts';
+import { packageDocuments } from '../packaging/documents.ts';
 import { verifyBag } from '../packaging/verify-bag.ts';
 import { PackageError, writeBag } from '../packaging/write-bag.ts';
 import { countShot, type ShotCount } from './count-shot.ts';
@@ -109,12 +107,7 @@ async function write(tools: JobTools, control: JobControl, parent: HeldFolder, n
     parent,
     name,
     aside: `${control.job.id}-${randomBytes(4).toString('hex')}`,
-    documents: {
-      'brief.json': count.saved.brief,
-      'tally.json': tallyDocument(count, gates, waivers),
-      'frames.csv': framesDocument(count),
-      'shot.otio': writeTimeline(count.result.order),
-    },
+    documents: packageDocuments(count.saved.brief, count.result.order, count.result.counted!, tallyDocument(count, gates, waivers)),
     info: [
       ['Bag-Software-Agent', 'Mint Tally'],
       ['Bagging-Date', new Date().toISOString().slice(0, 10)],
@@ -136,18 +129,6 @@ async function write(tools: JobTools, control: JobControl, parent: HeldFolder, n
     await confirmPackage(inside, packageId);
     return { folder: request.folder };
   };
-}
-
-/** A line a file: which frame of which pass it is, and its checksum. */
-function framesDocument({ result: { order, counted } }: ShotCount): string {
-  const places = new Map(
-    order.passes.flatMap(({ pass, pattern, frames, owner }, index) =>
-      owner === index ? [...frames].map((frame) => [framePath(pattern, frame), { pass: pass.name, frame }] as const) : [],
-    ),
-  );
-  return writeCsv(
-    counted!.map(({ path: file, size, sha256 }) => ({ file, pass: places.get(file)?.pass ?? '', frame: places.get(file)?.frame ?? '', bytes: size, sha256 })),
-  );
 }
 
 function tallyDocument(count: ShotCount, gates: readonly Gate[], waivers: readonly Waiver[]): unknown {
