@@ -198,6 +198,8 @@ export {
   encodeExr,
   otherShapeOf,
   readExrAttributes,
+  readStringVector,
+  stringVector,
   NotRewrittenError,
   rewriteExr,
   encodePng,

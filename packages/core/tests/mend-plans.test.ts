@@ -257,6 +257,13 @@ describe('converting', () => {
     expect(parts!.recipe!.channels.map(({ part, to }) => `${part}:${to}`)).toEqual(['beauty:R', 'beauty:G', 'depth:Z']);
   });
 
+  it('gathers passes into views, the beauty the first, the name of the view behind that of the layer', () => {
+    const own = assigned(...frames('beauty', 1001), ...frames('depth', 1001));
+    const [made] = planConvert(order, own, all, conversion({ layers: 'gather-views' }), () => ['R', 'sky.R']).steps;
+    expect(made!.recipe!.views).toEqual(['beauty', 'depth']);
+    expect(made!.recipe!.channels.map(({ to }) => to)).toEqual(['R', 'sky.R', 'depth.R', 'sky.depth.R']);
+  });
+
   it('keeps the channels that are named, and says where a pass has none of them', () => {
     const own = assigned(...frames('beauty', 1001), ...frames('depth', 1001));
     const channelsOf = (owner: number) => (owner === 0 ? ['R', 'G', 'B', 'A'] : ['Z']);

@@ -6,6 +6,7 @@ import {
   parseBrief,
   planRename,
   planRenumber,
+  planSwap,
   planTrim,
   presentIn,
   recipeSchema,
@@ -82,6 +83,21 @@ describe('renumbering', () => {
         .sort(),
     );
     expect(planRenumber(order, assigned(...names), 0).steps).toEqual([]);
+  });
+});
+
+describe('swapping two passes', () => {
+  it('gives the files of each the names of the other, ordered or not', () => {
+    const files = ['beauty/orr_010_v003_beauty.1001.exr', 'depth/depth.1001.exr', 'depth/depth.1009.exr'];
+    expect(shortly(planSwap(order, assigned(...files), ['depth', 'beauty']).steps)).toEqual([
+      'rename beauty/orr_010_v003_beauty.1001.exr depth/depth.1001.exr',
+      'rename depth/depth.1001.exr beauty/orr_010_v003_beauty.1001.exr',
+      'rename depth/depth.1009.exr beauty/orr_010_v003_beauty.1009.exr',
+    ]);
+  });
+
+  it('says where the two are not two passes with files', () => {
+    for (const other of ['depth', 'nothing']) expect(planSwap(order, assigned('depth/depth.1001.exr'), ['depth', other]).conflicts).toHaveLength(1);
   });
 });
 

@@ -3,7 +3,17 @@ import { createHash } from 'node:crypto';
 import { cpSync, existsSync, mkdtempSync, readdirSync, readFileSync, realpathSync, rmSync, truncateSync, writeFileSync } from 'node:fs';
 import os from 'node:os';
 import path from 'node:path';
-import { mendWishSchema, parseBrief, SET_ASIDE, type MendWish } from '@mint-tally/core';
+import {
+  encodeExr,
+  memorySource,
+  mendWishSchema,
+  parseBrief,
+  readExrAttributes,
+  readStringVector,
+  SET_ASIDE,
+  stringVector,
+  type MendWish,
+} from '@mint-tally/core';
 import {
   createShot,
   ensureProject,
@@ -22,6 +32,7 @@ import { makeDatabase } from '../../../tests/support/database.ts';
 import { settleJob } from '../../../tests/support/jobs.ts';
 import { litBrief, renderLit, writeLitShot } from '../../../tests/support/lit-shot.ts';
 import { InspectionPool, JobRunner, planMend, readMends, soundFrames, type Config } from '../src/index.ts';
+import { codecTools } from '../src/inspection/codec-tools.ts';
 
 const FRAMES = 8;
 const PASSES = ['beauty', 'depth'] as const;
@@ -323,6 +334,30 @@ describe('a conversion', () => {
     const parts = await mend({ kind: 'convert', to: { format: 'exr', layers: 'gather-parts', into: 'all' } });
     if (reader) expect(execFileSync('oiiotool', ['--info', '-v', '-a', file('all/orr_010_layers.1001.exr')], { encoding: 'utf8' })).toMatch(/2 subimages/);
     await undo(parts);
+  });
+
+  it('gathers passes into the views of one file, which are not named where they are split again', async () => {
+    const gathered = await mend({ kind: 'convert', to: { format: 'exr', layers: 'gather-views', into: 'views' } });
+    const viewsOf = (name: string) => {
+      const noted = readExrAttributes(memorySource(readFileSync(file(name)))).get('multiView');
+      return noted ? readStringVector(noted) : null;
+    };
+    expect(viewsOf('views/orr_010_layers.1001.exr')).toEqual(['beauty', 'depth']);
+    if (reader) expect(execFileSync('oiiotool', ['--info', '-v', file('views/orr_010_layers.1001.exr')], { encoding: 'utf8' })).toContain('depth.Z');
+    await undo(gathered);
+    // A file that somebody else made of two views, as a frame of the beauty.
+    const views = { multiView: stringVector(['left', 'right']) };
+    const data = Float32Array.of(0.25, 0.5);
+    const channels = ['R', 'G', 'B', 'right.R', 'right.G', 'right.B'].map((name, i) => ({ name, type: 'float' as const, data: data.map((v) => v + i) }));
+    const window = [0, 0, 1, 0] as const;
+    const picture = { dataWindow: window, displayWindow: window, pixelAspect: 1, compression: 'none' as const, channels, metadata: {} };
+    const before = readFileSync(file('beauty/beauty.1001.exr'));
+    writeFileSync(file('beauty/beauty.1001.exr'), encodeExr({ ...picture, kept: new Map(Object.entries(views)) }, codecTools));
+    const split = await mend({ kind: 'convert', frames: '1001', passes: ['beauty'], to: { format: 'exr', layers: 'split', into: 'split' } });
+    expect(readdirSync(file('split/beauty')).sort()).toEqual(['beauty.1001.exr', 'beauty_right.1001.exr']);
+    for (const name of readdirSync(file('split/beauty'))) expect(viewsOf(`split/beauty/${name}`)).toBe(null);
+    await undo(split);
+    writeFileSync(file('beauty/beauty.1001.exr'), before);
   });
 
   it('says which file stopped it, and what was done stays done', async () => {

@@ -1,4 +1,4 @@
-import { type ExrChannelData, type ExrPicture, type PixelWindow } from '../formats/index.ts';
+import { readStringVector, stringVector, type ExrChannelData, type ExrPicture, type PixelWindow } from '../formats/index.ts';
 import type { Recipe } from '../mend/index.ts';
 import type { Channel, ConvertSource } from './channel.ts';
 import { notesForExr } from './notes.ts';
@@ -20,9 +20,27 @@ export function exrParts(channels: readonly Channel[], sources: readonly Convert
       pixelAspect: pixelAspect ?? 1,
       compression: recipe.compression,
       channels: own.map((channel) => exrChannel(channel, recipe, type)),
-      ...(attributes ? { metadata: {}, kept: attributes } : notesForExr(frame.header)),
+      ...withViews(attributes ? { metadata: {}, kept: attributes } : notesForExr(frame.header), own, recipe),
     };
   });
+}
+
+/**
+ * Says which views the channels are of, where the recipe does; says none where what was kept of the source names views whose
+ * channels are not here any more (OpenEXR, multi-view: the first name is the view of the plain channels).
+ */
+function withViews(said: Pick<ExrPicture, 'metadata' | 'kept'>, own: readonly Channel[], { views }: Recipe): Pick<ExrPicture, 'metadata' | 'kept'> {
+  const kept = new Map(said.kept);
+  const before = kept.get('multiView');
+  if (views.length > 0) kept.set('multiView', stringVector(views));
+  else if (
+    before &&
+    !readStringVector(before)
+      .slice(1)
+      .some((view) => own.some(({ name }) => name.split('.').at(-2) === view))
+  )
+    kept.delete('multiView');
+  return { ...said, kept };
 }
 
 function exrChannel(channel: Channel, { depth }: Recipe, type: SampleType): ExrChannelData {

@@ -18,6 +18,8 @@ export {
   rewriteExr,
   isStorageAttribute,
   otherShapeOf,
+  readStringVector,
+  stringVector,
   readExrAttributes,
   type ExrAttribute,
   type ExrChannelData,

@@ -5,7 +5,7 @@ export { borderFrame, compareAtBorder, type BorderFrame } from './plans/borders.
 export { planConvert } from './plans/convert.ts';
 export { mapFrames, planConform, sayFrameMap, type FrameMap } from './plans/conform.ts';
 export { planHold } from './plans/hold.ts';
-export { planRename, planRenumber } from './plans/names.ts';
+export { planRename, planRenumber, planSwap } from './plans/names.ts';
 export { filesForPatch, judgePatch, listingWithPatch, planMergeSteps, planPatch, type PatchFile, type PatchWord } from './plans/patch.ts';
 export { planRestore } from './plans/restore.ts';
 export { planTrim } from './plans/trim.ts';

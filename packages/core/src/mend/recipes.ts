@@ -27,7 +27,7 @@ const kindSchema = z.object({
 /** What all frames of some passes are to become. */
 export const conversionSchema = kindSchema.extend({
   /** Layers of one file each into its own, or files of all passes into one. */
-  layers: z.enum(['same', 'split', 'gather-layers', 'gather-parts']).default('same'),
+  layers: z.enum(['same', 'split', 'gather-layers', 'gather-views', 'gather-parts']).default('same'),
   /** Names of the channels that are kept, where a file has them; none stands for all. */
   channels: z.array(z.string().min(1).max(255)).max(1000).default([]),
   /** Folder below the shot's to write into; with none the originals make room, and are set aside. */
@@ -48,8 +48,17 @@ export const recipeSchema = kindSchema.extend({
     .array(z.object({ file: z.number().int().min(0), from: z.string().max(255), to: z.string().max(255), part: z.string().max(255).default('') }))
     .max(5000)
     .default([]),
+  /** Names of the views that the channels are of, the plain ones of the first; none for a file of one view. */
+  views: z.array(z.string().min(1).max(255)).max(100).default([]),
 });
 export type Recipe = z.output<typeof recipeSchema>;
+
+const SAYS_LAYERS = {
+  split: 'a file a layer',
+  'gather-layers': 'one file of all passes',
+  'gather-views': 'one file of all passes, a view each',
+  'gather-parts': 'one file of all passes, a part each',
+};
 
 /** A conversion in words. */
 export function sayConversion({ format, depth, compression, alpha, layers, channels }: Conversion): string {
@@ -59,9 +68,7 @@ export function sayConversion({ format, depth, compression, alpha, layers, chann
     ...(format === 'exr' ? [compression] : []),
     ...(channels.length === 0 ? [] : [`${channels.join(', ')} alone`]),
     ...(alpha === 'same' ? [] : [alpha === 'none' ? 'without alpha' : `${alpha} alpha`]),
-    ...(layers === 'same'
-      ? []
-      : [layers === 'split' ? 'a file a layer' : layers === 'gather-parts' ? 'one file of all passes, a part each' : 'one file of all passes']),
+    ...(layers === 'same' ? [] : [SAYS_LAYERS[layers]]),
   ];
   return parts.join(', ');
 }

@@ -45,6 +45,8 @@ export const mendWishSchema = z.discriminatedUnion('kind', [
   /** `frames` go besides what was not ordered: handles, a start that has not settled, the frame that a loop repeats. */
   z.object({ kind: z.literal('trim'), frames: framesSchema, passes: passesSchema }),
   z.object({ kind: z.literal('renumber'), by: z.number().int().min(-99_999_999).max(99_999_999), aside: asideSchema }),
+  /** The files of two passes that lie under each other's names. */
+  z.object({ kind: z.literal('swap'), passes: z.tuple([name, name]), aside: asideSchema }),
   /** Frames of another folder in place of these; of those that are missing or stopped where none are named. */
   z.object({ kind: z.literal('patch'), root: z.string().max(32), folder: z.string().max(2048), frames: framesSchema, passes: passesSchema }),
   /** Neighbours that stand in for frames that are missing; all that are where none are named. */
@@ -71,6 +73,8 @@ export function sayMend(wish: MendWish | { readonly kind: 'plan' }): string {
       return wish.frames === '' ? 'set aside what was not ordered' : `set aside ${wish.frames}${some(wish.passes)} and what was not ordered`;
     case 'renumber':
       return `renumber by ${wish.by}`;
+    case 'swap':
+      return `swap the names of ${wish.passes.join(' and ')}`;
     case 'patch':
       return `patch ${wish.frames || 'what is missing or stopped'}${some(wish.passes)} from ${wish.folder === '' ? wish.root : wish.folder}`;
     case 'hold':

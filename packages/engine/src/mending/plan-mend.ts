@@ -14,6 +14,7 @@ import {
   planRename,
   planRenumber,
   planRestore,
+  planSwap,
   planTrim,
   presentIn,
   SET_ASIDE,
@@ -102,6 +103,8 @@ async function planFor({ folder, wish, kept, isSound }: Wanted, order: Order, as
       return planTrim(order, assignment, kept, named(wish.frames, wish.passes));
     case 'renumber':
       return planRenumber(order, assignment, wish.by);
+    case 'swap':
+      return planSwap(order, assignment, wish.passes);
     case 'hold':
       return planHold(order, assignment, named(wish.frames, wish.passes), isSound);
     case 'conform':

@@ -11,6 +11,7 @@ export { encodeExr, encodeExrParts, type ExrChannelData, type ExrPicture } from 
 export { type ExrAttribute } from './header.ts';
 export { isStorageAttribute } from './kept-attributes.ts';
 export { NotRewrittenError, rewriteExr } from './rewrite.ts';
+export { readStringVector, stringVector } from './string-vector.ts';
 export { addHalves, floatOfHalf, floatToHalf, halfToFloat } from './half.ts';
 
 /** What of an EXR's shape one of scan lines in a single part does not have, in words; nothing where it is just that. @throws FrameFileError */

@@ -54,8 +54,7 @@ export function planConvert(
         message: `${pass.name} has none of the channels ${conversion.channels.join(', ')}: it has ${channelsOf(pass.index).join(', ')}.`,
       });
   if (conflicts.length > 0) return { steps: [], conflicts };
-  if (layers === 'gather-layers' || layers === 'gather-parts')
-    return { steps: gather(order, passes, conversion, (owner) => channelsOf(owner).filter(isKept)), conflicts };
+  if (layers !== 'same' && layers !== 'split') return { steps: gather(order, passes, conversion, (owner) => channelsOf(owner).filter(isKept)), conflicts };
   const steps = passes.flatMap((pass) =>
     layers === 'split' ? split(pass, conversion, kept(pass)) : inPlace(pass, conversion, conversion.channels.length === 0 ? [] : kept(pass)),
   );
@@ -63,8 +62,13 @@ export function planConvert(
 }
 
 /** The recipe of a conversion, with the files and channels that it takes. */
-function recipeOf({ format, depth, compression, alpha, curve, quality }: Conversion, more: readonly string[] = [], channels: Recipe['channels'] = []): Recipe {
-  return { format, depth, compression, alpha, curve, quality, more: [...more], channels };
+function recipeOf(
+  { format, depth, compression, alpha, curve, quality }: Conversion,
+  more: readonly string[] = [],
+  channels: Recipe['channels'] = [],
+  views: readonly string[] = [],
+): Recipe {
+  return { format, depth, compression, alpha, curve, quality, more: [...more], channels, views: [...views] };
 }
 
 function withFormat(pattern: NamePattern, { format, into }: Conversion, layer = ''): NamePattern {
@@ -120,6 +124,13 @@ function split({ pattern, files }: PassFiles, conversion: Conversion, channels: 
   );
 }
 
+/** A channel's name among those of other passes; a view stands before the last word (OpenEXR, multi-view: layer.view.channel). */
+function nameIn(pass: string, channel: string, { layers }: Conversion): string {
+  if (layers !== 'gather-views') return `${pass}.${channel}`;
+  const layer = layerOf(channel);
+  return [...(layer === '' ? [] : [layer]), inName(pass), channel.slice(channel.lastIndexOf('.') + 1)].join('.');
+}
+
 function gather(order: Order, passes: readonly PassFiles[], conversion: Conversion, channelsOf: (owner: number) => readonly string[]): MendStep[] {
   const inParts = conversion.layers === 'gather-parts';
   const main = passes.find(({ isBeauty }) => isBeauty) ?? passes[0];
@@ -131,7 +142,12 @@ function gather(order: Order, passes: readonly PassFiles[], conversion: Conversi
     const ordered = [...own].sort((a, b) => Number(b === main) - Number(a === main));
     const files = ordered.map((pass) => pass.files.get(frame)!);
     const channels = ordered.flatMap((pass, file) =>
-      channelsOf(pass.index).map((from) => ({ file, from, to: inParts || pass === main ? from : `${pass.name}.${from}`, part: inParts ? pass.name : '' })),
+      channelsOf(pass.index).map((from) => ({
+        file,
+        from,
+        to: inParts || pass === main ? from : nameIn(pass.name, from, conversion),
+        part: inParts ? pass.name : '',
+      })),
     );
     return [
       {
@@ -141,6 +157,7 @@ function gather(order: Order, passes: readonly PassFiles[], conversion: Conversi
           { ...conversion, format: 'exr' },
           files.slice(1).map(({ path }) => path),
           channels,
+          conversion.layers === 'gather-views' ? ordered.map(({ name }) => inName(name)) : [],
         ),
       },
     ];

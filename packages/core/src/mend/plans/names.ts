@@ -40,12 +40,29 @@ export function planRename(order: Order, { claims }: Assignment): MendPlan {
   return { steps, conflicts };
 }
 
+/** What stands for a frame of a pass, ordered or not, in the pass's own format. */
+const numberedFiles = ({ claims, unexpected }: Assignment): Claim[] =>
+  [...claims.flatMap((byFrame) => [...byFrame.values()].flat()), ...unexpected].filter(({ relation }) => relation !== 'format');
+
 /** Moves the numbers of all ordered passes by so many frames, ordered or not, and names them as the brief does. */
-export function planRenumber(order: Order, { claims, unexpected }: Assignment, by: number): MendPlan {
-  const numbered = [...claims.flatMap((byFrame) => [...byFrame.values()].flat()), ...unexpected].filter(({ relation }) => relation !== 'format');
-  const steps = numbered.map(({ file, pass, frame }): MendStep => {
+export function planRenumber(order: Order, assignment: Assignment, by: number): MendPlan {
+  const steps = numberedFiles(assignment).map(({ file, pass, frame }): MendStep => {
     const to = framePath(order.passes[pass]!.pattern, frame + by);
     return { action: 'rename', from: file.path, to, reason: `frame ${frame} becomes ${frame + by}` };
   });
   return { steps: steps.filter(({ from, to }) => from !== to), conflicts: [] };
+}
+
+/** Gives the files of two passes each other's names, ordered or not: what was rendered into the wrong one of the two. */
+export function planSwap(order: Order, assignment: Assignment, names: readonly [string, string]): MendPlan {
+  const [first, second] = names.map((name) => order.passes.find(({ pass }) => pass.name === name)?.owner);
+  if (first === undefined || second === undefined || first === second)
+    return { steps: [], conflicts: [{ files: [], message: `${names[0]} and ${names[1]} are not two passes of this shot with files of their own.` }] };
+  const steps = numberedFiles(assignment).flatMap(({ file, pass, frame }): MendStep[] => {
+    if (pass !== first && pass !== second) return [];
+    const [from, to] = pass === first ? [first, second] : [second, first];
+    const reason = `frame ${frame} of ${order.passes[from]!.pass.name} is one of ${order.passes[to]!.pass.name}`;
+    return [{ action: 'rename', from: file.path, to: framePath(order.passes[to]!.pattern, frame), reason }];
+  });
+  return { steps, conflicts: [] };
 }

@@ -20,6 +20,7 @@
       do: wish.kind,
       ...(wish.kind === 'renumber' ? { by: String(wish.by) } : wish.kind === 'restore' ? { mend: wish.mend } : {}),
     });
+    for (const pass of wish.kind === 'swap' ? wish.passes : []) query.append('pass', pass);
     for (const path of wish.kind === 'restore' ? wish.paths : []) query.append('path', path);
     for (const file of new Set([...given, ...more])) query.append('aside', file);
     return `?${query.toString()}`;

@@ -32,6 +32,9 @@
   let frames = $state(query.get('frames') ?? (begun && 'frames' in begun ? begun.frames : ''));
   let pass = $state(query.get('pass') ?? (begun && 'passes' in begun ? (begun.passes[0] ?? '') : ''));
   let by: number | undefined = $state(Number(query.get('by')) || undefined);
+  let swapped = $state(
+    query.get('do') === 'swap' && query.has('pass') ? query.getAll('pass') : untrack(() => shot.brief.passes.slice(0, 2).map(({ name }) => name)),
+  );
   let fps = $state(query.get('fps') ?? '25');
   let source = $state(begun?.kind === 'patch' ? { root: begun.root, folder: begun.folder } : null);
   let to = $state(begun?.kind === 'convert' ? { ...begun.to } : untrack(() => conversionFor(shot.brief, pass)));
@@ -60,6 +63,7 @@
   function show() {
     const asked = new URLSearchParams({ do: kind });
     if (kind === 'renumber') asked.set('by', String(by ?? 0));
+    else if (kind === 'swap') for (const name of swapped) asked.append('pass', name);
     else if (kind === 'conform') asked.set('fps', fps);
     else {
       if (frames.trim() !== '') asked.set('frames', frames.trim());
@@ -105,7 +109,7 @@
   <div class="w-[170px]"><Select label="Pass" bind:value={pass} options={passOptions} /></div>
 {/snippet}
 
-{#if kind === 'renumber' || kind === 'conform' || kind === 'trim' || kind === 'hold'}
+{#if kind === 'renumber' || kind === 'swap' || kind === 'conform' || kind === 'trim' || kind === 'hold'}
   <form
     class="mb-3 flex flex-wrap items-start gap-3 border-b border-line pb-3"
     aria-label="What is wanted"
@@ -121,13 +125,18 @@
           class="block text-[12.5px]">1000 makes 1 to 1001; -8 counts back</span
         ></label
       >
+    {:else if kind === 'swap'}
+      <div class="w-[200px]"><Select label="Files of" bind:value={swapped[0]!} options={passOptions.slice(1)} /></div>
+      <div class="w-[200px]"><Select label="and of" bind:value={swapped[1]!} options={passOptions.slice(1)} /></div>
     {:else if kind === 'conform'}
       <div class="w-[250px]">
         <TextField label="Frames a second" figure bind:value={fps} />
         <span class="block text-[12.5px] text-soft">now {shot.brief.fps ?? '24'}: frames are dropped or doubled, so that it lasts as long</span>
       </div>
     {/if}
-    <button type="submit" class="button mt-[25px]" disabled={badRange !== ''}>Preview</button>
+    <button type="submit" class="button mt-[25px]" disabled={badRange !== '' || (kind === 'swap' && (swapped.length < 2 || swapped[0] === swapped[1]))}
+      >Preview</button
+    >
     {#if kind === 'trim' && offers.length > 0}
       <p class="flex w-full flex-wrap items-center gap-2 text-[13px]">
         {#each offers as [title, set] (title)}

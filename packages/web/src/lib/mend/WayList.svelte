@@ -28,6 +28,7 @@
     ['patch', 'Patch', 'Another folder’s frames for bad ones', ''],
     ['rename', 'Rename to the brief', 'Padding, separators, case, folder, slips', sayCount(counts.rename)],
     ['renumber', 'Renumber', 'All passes by so many frames', ''],
+    ['swap', 'Swap two passes', 'Files under each other’s names', ''],
     ['trim', 'Set aside', 'What was not ordered; handles, first frames', sayCount(counts.trim)],
     ['hold', 'Hold', 'Neighbours as stopgaps in holes', sayCount(counts.hold)],
     ['convert', 'Convert', 'Format, depth, packing, alpha, layers', ''],

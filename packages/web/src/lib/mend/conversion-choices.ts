@@ -27,8 +27,9 @@ export const depthsFor = (format: string): (readonly [string, string])[] =>
 
 export const layerTitles = [
   ['same', 'as they are'],
-  ['split', 'a file for each layer'],
+  ['split', 'a file for each layer or view'],
   ['gather-layers', 'all passes as layers of one file'],
+  ['gather-views', 'all passes as views of one file'],
   ['gather-parts', 'all passes as parts of one file'],
 ] as const;
 

@@ -13,7 +13,7 @@ const KINDS: ReadonlySet<string> = new Set(mendWishSchema.options.map(({ shape }
 
 /**
  * What an address asks to be previewed: `?do=` with the kind of mend, and what it takes beside it: `frames=`, `pass=` for each pass,
- * `by=`, `fps=`, `mend=` and `path=` for what comes back, `aside=` for each file that was given up for another.
+ * two of them for a swap, `by=`, `fps=`, `mend=` and `path=` for what comes back, `aside=` for each file that was given up for another.
  */
 function wishOf(query: URLSearchParams): { wish: MendWish | null; problem: string } {
   const kind = query.get('do');
@@ -24,7 +24,13 @@ function wishOf(query: URLSearchParams): { wish: MendWish | null; problem: strin
     ...(by === null ? {} : { by: Number(by) }),
   };
   // What is only looked at, or not filled in yet, is no wish.
-  if (kind === null || !KINDS.has(kind) || (kind === 'renumber' && by === null) || (kind === 'conform' && said.fps === undefined))
+  if (
+    kind === null ||
+    !KINDS.has(kind) ||
+    (kind === 'renumber' && by === null) ||
+    (kind === 'swap' && said.passes.length === 0) ||
+    (kind === 'conform' && said.fps === undefined)
+  )
     return { wish: null, problem: '' };
   const wish = mendWishSchema.safeParse(said);
   if (wish.success) return { wish: wish.data, problem: '' };

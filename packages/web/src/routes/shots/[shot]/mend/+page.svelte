@@ -24,7 +24,7 @@
   const last = $derived(live.job(shotId, 'mend'));
   const isBlocked = $derived(job !== null || !mends.isWritable);
   const applies: Record<MendWish['kind'], string> = {
-    ...{ rename: 'Rename', trim: 'Set aside', renumber: 'Renumber', patch: 'Bring', hold: 'Hold', convert: 'Make' },
+    ...{ rename: 'Rename', trim: 'Set aside', renumber: 'Renumber', swap: 'Swap', patch: 'Bring', hold: 'Hold', convert: 'Make' },
     ...{ conform: 'Conform', restore: 'Bring back' },
   };
   const asked = $derived(page.url.searchParams.get('do') ?? '');
