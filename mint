@@ -25,6 +25,10 @@ Usage: ./mint COMMAND
           say what would be renamed or set aside, do it with --apply, and take it back, without a database or a server
   package FOLDER --brief FILE.json --out FOLDER [--passes A,B] [--range R] [--volume-size 4GB] [--waive "NAME: REASON"] [--json]
           make a package of frames that are ready, in volumes where that is asked, without a database or a server
+  movie FOLDER --brief FILE.json --pass NAME --out FILE.mp4|.webm|.mov|.gif|.webp [--quality N | --bitrate 20M] [--size WxH] [--view srgb|rec709|linear]
+        [--exposure STOPS] [--background COLOUR] [--burn-in] [--sound FILE.wav] [--codec h264|hevc|vp9|av1|prores] [--range R] [--note TEXT]
+        [--keys all] [--beside FOLDER | --split FOLDER] [--json]
+          make a review movie of a pass as it is seen in the application, and read it back, without a database or a server
   verify FOLDER [--json]
           say whether a package is whole and as it was packed, and count its frames again, without a database or a server
   test    run every test: formats, rules, database, and the application in a browser
@@ -184,16 +188,16 @@ command=${1:-help}
 [ $# -gt 0 ] && shift
 case $command in
   start)
-    need_node; need_debian mariadb-server=mariadbd; need_packages; need_kernels; need_services; need_web
+    need_node; need_debian mariadb-server=mariadbd ffmpeg=ffmpeg; need_packages; need_kernels; need_services; need_web
     exec node --enable-source-maps build/services/start.js
     ;;
-  check | assay | denoise | mend | package | verify)
-    need_node; need_packages; forget_certificates; need_kernels; need_services
+  check | assay | denoise | mend | package | movie | verify)
+    need_node; [ "$command" != movie ] || need_debian ffmpeg=ffmpeg; need_packages; forget_certificates; need_kernels; need_services
     cd "$invoked_from"
     exec node "$home/build/services/$command.js" "$@"
     ;;
   test)
-    need_node; need_debian mariadb-server=mariadbd chromium=chromium; need_packages; forget_certificates; need_kernels; need_services; need_web
+    need_node; need_debian mariadb-server=mariadbd chromium=chromium ffmpeg=ffmpeg; need_packages; forget_certificates; need_kernels; need_services; need_web
     run_tests
     ;;
   bench)

@@ -69,6 +69,16 @@ export * from './denoise/index.ts';
 export * from './convert/index.ts';
 export * from './mend/index.ts';
 export {
+  alphaKindOf,
+  hasAlpha,
+  lightOfColour,
+  readings,
+  seePicture,
+  usualReading,
+  type Reading,
+  type PictureInfo,
+  type Seeing,
+  type SeenPicture,
   decodeSRgb,
   encodeSRgb,
   histogramOf,
@@ -136,6 +146,7 @@ export {
   adviceCodes,
   adviseBrief,
   alphaKinds,
+  type AlphaKind,
   bandingOf,
   BriefError,
   briefSchema,
@@ -397,6 +408,28 @@ export {
   type Tally,
   type TallyLevel,
 } from './tally/index.ts';
+export {
+  burnInLines,
+  codecsOfExtension,
+  encoderArguments,
+  extensionOfCodec,
+  judgeMovie,
+  meanDifference,
+  movieCodecs,
+  MovieError,
+  movieSettingsSchema,
+  movieSize,
+  needsEvenSides,
+  planMovie,
+  probedSchema,
+  readColour,
+  type EncoderOrder,
+  type ExpectedMovie,
+  type MovieCodec,
+  type MoviePicture,
+  type MoviePlan,
+  type MovieSettings,
+} from './movie/index.ts';
 export {
   allowsDropFrame,
   directionAfter,

@@ -5,6 +5,8 @@ export { histogramOf, pixelOf, regionSums, WAVEFORM_LEVELS, waveformOf, type Pix
 export { packPicture, type PictureWish } from './pack-picture.ts';
 export { readPictureMessage, writePictureMessage, type PictureInfo, type PictureSamples, type SentPicture } from './picture-message.ts';
 export type { Picture } from './place-in-display.ts';
+export { alphaKindOf, hasAlpha, readings, usualReading, type AlphaSaid, type Reading } from './reading.ts';
+export { lightOfColour, seePicture, type Seeing, type SeenPicture } from './see-picture.ts';
 export { renderForScreen } from './render-for-screen.ts';
 export { SeenByTable } from './see-by-table.ts';
 export { encodeSRgb } from './srgb.ts';

@@ -20,7 +20,7 @@ import { referencesFolder } from '../denoising/references.ts';
 import { testFolder } from '../denoising/test-place.ts';
 import { findRoot, resolveWritable } from '../files/roots.ts';
 import { goesAt, keptIn, letGo } from '../mending/kept.ts';
-import { unfinishedOf } from '../packaging/write-bag.ts';
+import { unfinishedOf } from '../packaging/unfinished.ts';
 
 const DAY = 86_400_000;
 const FIRST_AFTER = 60_000;

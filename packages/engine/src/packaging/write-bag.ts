@@ -6,6 +6,7 @@ import { BAG_DECLARATION, BagError, MintError, payloadOxum, writeBagInfo, writeM
 import { accessError, copyInto, writeWhole, type HeldFolder } from '@mint-tally/disk';
 import type { CountedFile } from '../counting/count-folder.ts';
 import { openInside } from '../files/roots.ts';
+import { unfinishedName } from './unfinished.ts';
 
 /** Raised when a package cannot be written. */
 export class PackageError extends MintError {
@@ -41,15 +42,6 @@ export interface WrittenBag {
 
 export const MANIFEST = 'manifest-sha256.txt';
 const FILES_AT_ONCE = 4;
-
-/** The name of a package that is not whole yet. */
-const unfinishedName = (name: string, aside: string) => `.${name}.unfinished-${aside}`;
-
-/** The job whose unfinished package bears this name; null for any other name. */
-export function unfinishedOf(name: string): number | null {
-  const [, job] = /^\..+\.unfinished-(\d{1,15})(?:-[0-9a-f]+)?$/.exec(name) ?? [];
-  return job === undefined ? null : Number(job);
-}
 
 /**
  * Writes a package folder by BagIt (RFC 8493). It is made under another name beside the target and

@@ -1,4 +1,4 @@
-import { closeSync } from 'node:fs';
+import { closeSync, type Stats } from 'node:fs';
 import {
   FrameFileError,
   memorySource,
@@ -65,18 +65,24 @@ interface Known {
   readonly problem: string;
 }
 
-/** Decodes a file; of a damaged one as much as can be had. */
+/** Decodes a file as it was counted; of a damaged one as much as can be had. @throws MintError */
 export function decodeKnown(task: KnownFrame): Known {
-  const { descriptor, stats } = openInside(task.folder, task.path);
-  try {
-    if (stats.size !== task.size || Math.floor(stats.mtimeMs) !== task.modified) {
+  return decodeHere(task.folder, task.path, ({ size, mtimeMs }) => {
+    if (size !== task.size || Math.floor(mtimeMs) !== task.modified)
       throw new MintError('changed', `${task.path} has changed since it was counted.`, { subject: task.path, remedy: 'Count again.' });
-    }
+  });
+}
+
+/** Decodes a file as it is; of a damaged one as much as can be had. @throws MintError */
+export function decodeHere(folder: string, file: string, check: (stats: Stats) => void = () => undefined): Known {
+  const { descriptor, stats } = openInside(folder, file);
+  try {
+    check(stats);
     const bytes = fileSource(descriptor, stats.size).read(0, stats.size);
-    return decodeOrSalvage(recogniseFormat(memorySource(bytes), task.path).open(memorySource(bytes)));
+    return decodeOrSalvage(recogniseFormat(memorySource(bytes), file).open(memorySource(bytes)));
   } catch (thrown) {
     if (thrown instanceof FrameFileError || thrown instanceof NotDecodedError) {
-      throw new MintError('no-picture', thrown.message, { subject: task.path, cause: thrown });
+      throw new MintError('no-picture', thrown.message, { subject: file, cause: thrown });
     }
     throw thrown;
   } finally {

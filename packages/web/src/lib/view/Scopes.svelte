@@ -1,7 +1,7 @@
 <!-- Histogram and waveform of what is seen, worked out beside the page from the same pixels. -->
 <script lang="ts">
-  import { WAVEFORM_LEVELS, type SentPicture } from '@mint-tally/core';
-  import { backgroundLight, hasAlpha } from './drawing';
+  import { hasAlpha, WAVEFORM_LEVELS, type SentPicture } from '@mint-tally/core';
+  import { backgroundLight } from './drawing';
   import type { ScopeTask, Scopes } from './scope-worker';
   import type { Viewing } from './viewing.svelte';
 

@@ -1,6 +1,6 @@
 <!-- Beside the picture: what is behind the alpha, marks over it, the values under the pointer, what file it is. -->
 <script lang="ts">
-  import { stopBands, valueRangeOf, type SentPicture } from '@mint-tally/core';
+  import { hasAlpha, stopBands, valueRangeOf, type SentPicture } from '@mint-tally/core';
   import HeatLegend from '$lib/assay/HeatLegend.svelte';
   import { heatReference } from '$lib/assay/tiles';
   import Segments from '$lib/controls/Segments.svelte';
@@ -9,7 +9,6 @@
   import { useShotView } from '$lib/shot/shot-view.svelte';
   import Comparing from './Comparing.svelte';
   import NotesHere from './NotesHere.svelte';
-  import { hasAlpha } from './drawing';
   import Probe from './Probe.svelte';
   import Region from './Region.svelte';
   import { sayValue } from './say-value';

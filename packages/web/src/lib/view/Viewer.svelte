@@ -1,14 +1,14 @@
 <!-- The picture under the playhead, drawn from the file's own pixels; what stands in its place when there is none. -->
 <script lang="ts">
   import { untrack } from 'svelte';
-  import { findingCodes, type SentPicture } from '@mint-tally/core';
+  import { findingCodes, hasAlpha, type SentPicture } from '@mint-tally/core';
   import { askTiles } from '$lib/assay/ask-tiles';
   import { stateOfRank } from '$lib/ribbon/ribbon-model';
   import type { ShotState } from '$lib/server/shot-state';
   import { useShotView } from '$lib/shot/shot-view.svelte';
   import StateMark from '$lib/states/StateMark.svelte';
   import { stateTitles } from '$lib/states/states';
-  import { drawAll, hasAlpha, sideOf, zoomOf, type Sided } from './drawing';
+  import { drawAll, sideOf, zoomOf, type Sided } from './drawing';
   import NoiseOver from './NoiseOver.svelte';
   import { PicturePointer } from './picture-pointer';
   import { sayOther } from './other-folder';

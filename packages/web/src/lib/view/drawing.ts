@@ -1,4 +1,4 @@
-import { decodeSRgb, isAlphaName, valueRangeOf, type SentPicture } from '@mint-tally/core';
+import { decodeSRgb, hasAlpha, valueRangeOf, type SentPicture } from '@mint-tally/core';
 import { CHANNELS, READ_AS, type Drawn, type ReadAs, type Side } from './drawn';
 import type { Renderer } from './renderer';
 import type { StillRenderer } from './still-renderer';
@@ -31,11 +31,6 @@ export function panOf(
 ): [number, number] {
   const [left, top, right, bottom] = info.displayWindow;
   return [Math.round(width / 2 - centre[0] * (right - left + 1) * across), Math.round(height / 2 - centre[1] * (bottom - top + 1) * down)];
-}
-
-/** Whether the last channel is an alpha. */
-export function hasAlpha({ info }: SentPicture): boolean {
-  return (info.channels.length === 2 || info.channels.length === 4) && isAlphaName(info.channels.at(-1)!);
 }
 
 function linearOf(colour: string): readonly [number, number, number] {

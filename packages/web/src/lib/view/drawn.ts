@@ -1,8 +1,8 @@
-import type { Look } from '@mint-tally/core';
+import type { Look, Reading } from '@mint-tally/core';
 
 /** How the values of a picture are to be read. */
-export const READ_AS = { colour: 0, range: 1, signs: 2, things: 3 } as const;
-export type ReadAs = keyof typeof READ_AS;
+export const READ_AS: Record<Reading, number> = { colour: 0, range: 1, signs: 2, things: 3 };
+export type ReadAs = Reading;
 
 /** What is looked at of a picture. */
 export const CHANNELS = { all: 0, first: 1, second: 2, third: 3, alpha: 4, luminance: 5 } as const;
