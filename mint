@@ -23,7 +23,8 @@ Usage: ./mint COMMAND
   mend FOLDER --brief FILE.json (--rename | --trim | --renumber N | --plan FILE.json) [--apply] [--json]
   mend FOLDER --undo [--json]
           say what would be renamed or set aside, do it with --apply, and take it back, without a database or a server
-  package FOLDER --brief FILE.json --out FOLDER [--passes A,B] [--range R] [--volume-size 4GB] [--waive "NAME: REASON"] [--json]
+  package FOLDER --brief FILE.json --out FOLDER [--passes A,B] [--range R] [--volume-size 4GB] [--tar | --link | --clone]
+          [--sums sha512,xxh64] [--without-handles] [--waive "NAME: REASON"] [--json]
           make a package of frames that are ready, in volumes where that is asked, without a database or a server
   movie FOLDER --brief FILE.json --pass NAME --out FILE.mp4|.webm|.mov|.gif|.webp [--quality N | --bitrate 20M] [--size WxH] [--view srgb|rec709|linear]
         [--exposure STOPS] [--background COLOUR] [--burn-in] [--sound FILE.wav] [--codec h264|hevc|vp9|av1|prores] [--range R] [--note TEXT]

@@ -263,6 +263,17 @@ export {
   type Sight,
 } from './eyes/index.ts';
 export {
+  briefToHandOver,
+  changedSince,
+  composeNote,
+  NothingChosenError,
+  packageWishSchema,
+  RECEIPT_KIND,
+  receiptSchema,
+  type Receipt,
+  type Delta,
+  type NoteFacts,
+  type PackageWish,
   acceptedGates,
   acceptFinding,
   BAG_DECLARATION,
@@ -314,6 +325,7 @@ export {
   type JobError,
   type JobKind,
   type JobProgress,
+  type JobAsk,
   type JobRequest,
   type JobState,
 } from './jobs/index.ts';

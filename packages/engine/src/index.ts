@@ -18,7 +18,7 @@ export { layerOfPass, type Layer } from './stills/layers.ts';
 export { proxyPath, writeProxy } from './stills/proxy.ts';
 export { PicturePool } from './pictures/pool.ts';
 export { JobRunner } from './jobs/runner.ts';
-export { writeBag, type BagOptions } from './packaging/write-bag.ts';
+export { writePackage, type PackageOptions } from './packaging/write-package.ts';
 export { HttpRenderService } from './render-service/http-service.ts';
 export { LocalCommandService } from './render-service/local-command.ts';
 export type { RenderService } from './render-service/service.ts';

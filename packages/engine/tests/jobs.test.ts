@@ -3,7 +3,7 @@ import { existsSync, mkdirSync, mkdtempSync, readdirSync, readFileSync, rmSync, 
 import os from 'node:os';
 import path from 'node:path';
 import { setTimeout as sleep } from 'node:timers/promises';
-import { acceptFinding, FrameSet, gateNames, isMeasured, parseBrief, type JobRequest } from '@mint-tally/core';
+import { acceptFinding, FrameSet, gateNames, isMeasured, parseBrief, type JobAsk } from '@mint-tally/core';
 import {
   addWaiver,
   cancelJob,
@@ -62,7 +62,7 @@ async function makeShot(name: string, last = 1006): Promise<{ id: number; folder
 
 const settle = (jobId: number) => settleJob(database, jobId);
 
-const run = async (shot: number, request: JobRequest) => settle(await requestJob(database, shot, request, 'ada'));
+const run = async (shot: number, request: JobAsk) => settle(await requestJob(database, shot, request, 'ada'));
 
 async function acceptUnmeasured(shot: number): Promise<void> {
   const { content } = (await newestTally(database, shot))!;
@@ -139,7 +139,7 @@ describe('a count', () => {
 });
 
 describe('a package', () => {
-  const request = (folder: string, root = 'packages'): JobRequest => ({ kind: 'package', root, folder, person: 'Ada' });
+  const request = (folder: string, root = 'packages'): JobAsk => ({ kind: 'package', root, folder, person: 'Ada' });
 
   it('is refused while a gate is open, and says which', async () => {
     const { id, folder } = await makeShot('open');
@@ -177,12 +177,13 @@ describe('a package', () => {
       'beauty.1006.png',
       'brief.json',
       'frames.csv',
+      'note.md',
       'shot.otio',
       'tally.json',
     ]);
     expect(readFileSync(path.join(bag, 'bagit.txt'), 'utf8')).toBe('BagIt-Version: 1.0\nTag-File-Character-Encoding: UTF-8\n');
     const bytes = readdirSync(path.join(bag, 'data')).reduce((sum, name) => sum + readFileSync(path.join(bag, 'data', name)).length, 0);
-    expect(readFileSync(path.join(bag, 'bag-info.txt'), 'utf8')).toContain(`Payload-Oxum: ${bytes}.10\n`);
+    expect(readFileSync(path.join(bag, 'bag-info.txt'), 'utf8')).toContain(`Payload-Oxum: ${bytes}.11\n`);
     expect(JSON.parse(readFileSync(path.join(bag, 'data', 'tally.json'), 'utf8'))).toMatchObject({ ready: true, waivers: [{ person: 'Ada' }, {}, {}] });
     expect(parseBrief(JSON.parse(readFileSync(path.join(bag, 'data', 'brief.json'), 'utf8'))).range).toBe('1001-1006');
     expect(await listPackages(database, id)).toMatchObject([{ folder: 'out/ready_001', files: 10, bytes, actor: 'Ada' }]);

@@ -46,7 +46,7 @@ describe('mint package', () => {
   it('makes what sha256sum and mint verify find whole', async () => {
     const { out, status, printed } = await pack();
     expect(status).toBe(0);
-    expect(printed).toMatchObject({ folder: out, files: 14, volumes: 1 });
+    expect(printed).toMatchObject({ folder: out, files: 15, volumes: 1 });
     expect(spawnSync('sha256sum', ['-c', '--quiet', 'manifest-sha256.txt'], { cwd: out }).status).toBe(0);
     expect(await verify(out)).toMatchObject({ valid: true, tally: { ready: true } });
     expect(framesIn(out)).toHaveLength(10);
@@ -74,6 +74,21 @@ describe('mint package', () => {
     expect((await verify(volumes[0]!)).problems.map(({ code }) => code)).toEqual(['missing-volume']);
   });
 
+  it('makes one tar of it, that is verified where it is unpacked', async () => {
+    const { out, printed } = await pack('--tar', '--sums', 'sha512');
+    expect(printed.folder).toBe(`${out}.tar`);
+    spawnSync('tar', ['-xf', `${out}.tar`], { cwd: path.dirname(out) });
+    expect(await verify(out)).toMatchObject({ valid: true, tally: { ready: true } });
+    expect(readdirSync(out)).toContain('manifest-sha512.txt');
+  });
+
+  it('tells the compositor what was ordered, and what was waived', async () => {
+    const { out } = await pack();
+    const note = readFileSync(path.join(out, 'data/note.md'), 'utf8');
+    expect(note).toMatch(/^# orr_010: note to the compositor\n\nFrames 1001-1006 \(6\), 24 frames a second\./);
+    expect(note).toContain('- **depth**: frames 1003-1006.');
+  });
+
   it('writes nothing that is not ready, unless somebody answers for it', async () => {
     const lost = path.join(shot, 'beauty/b.1004.png');
     const bytes = readFileSync(lost);
@@ -96,7 +111,8 @@ describe('mint package', () => {
     [['--range', '2000'], 'orders none of 2000'],
     [['--volume-size', 'much'], 'is no size of a volume'],
     [['--waive', 'because'], 'names who answers for it'],
-    [['--tar'], 'tar'],
+    [['--tar', '--link'], 'A tar holds copies'],
+    [['--sums', 'crc32'], 'crc32 are no checksums'],
   ])('refuses %j', async (more, says) => {
     const { status, error, out } = await pack(...more);
     expect([status, error, existsSync(out)]).toEqual([2, expect.stringContaining(says) as string, false]);

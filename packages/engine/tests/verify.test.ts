@@ -20,7 +20,7 @@ import { HeldFolder } from '@mint-tally/disk';
 import { afterAll, beforeAll, beforeEach, describe, expect, it } from 'vitest';
 import { pngBytes } from '../../../tests/support/frames.ts';
 import { runVerify } from '../src/packaging/verify-command.ts';
-import { writeBag } from '../src/packaging/write-bag.ts';
+import { writePackage } from '../src/packaging/write-package.ts';
 
 const brief = parseBrief({ shot: 'orr_010', range: '1001-1003', passes: [{ name: 'beauty', pattern: 'beauty/b.####.png' }] });
 const frames = [...workOutOrder(brief).frames].map((frame) => `beauty/b.${frame}.png`);
@@ -38,9 +38,10 @@ beforeAll(async () => {
     return { path: name, size: bytes.length, sha256: createHash('sha256').update(bytes).digest('hex') };
   });
   const parent = HeldFolder.open(top, '');
-  await writeBag({
-    ...{ source, files: counted, parent, name: 'original', aside: '1', documents: { 'brief.json': brief, 'tally.json': { waivers: [] } } },
-    ...{ info: [['External-Identifier', 'orr_010']], stopped: () => false, onProgress: () => undefined, onWhole: async () => undefined },
+  await writePackage({
+    ...{ source, parent, name: 'original', aside: '1', form: 'folder', taking: 'copy', sums: [] },
+    parts: [{ files: counted, documents: { 'brief.json': brief, 'tally.json': { waivers: [] } }, info: [['External-Identifier', 'orr_010']] }],
+    ...{ isLeft: () => false, stopped: () => false, isKept: () => false, onProgress: () => undefined, onWhole: async () => undefined },
   });
   parent.close();
   original = path.join(top, 'original');

@@ -1,5 +1,5 @@
 import { createHash } from 'node:crypto';
-import { standsFor, type JobKind, type JobProgress, type JobRequest } from '@mint-tally/core';
+import { jobRequestSchema, standsFor, type JobAsk, type JobKind, type JobProgress, type JobRequest } from '@mint-tally/core';
 import { ringBell } from './bell.ts';
 import type { Database, Queryable } from './database.ts';
 import { endJob, findTwin, JOB_COLUMNS, JOB_TABLES, readable, toJob, type Job } from './job-rows.ts';
@@ -17,7 +17,8 @@ function subjectOf(request: JobRequest): string {
  *
  * @returns the number of the job that will do it
  */
-export async function requestJob(on: Queryable, shotId: number, request: JobRequest, actor: string): Promise<number> {
+export async function requestJob(on: Queryable, shotId: number, asked: JobAsk, actor: string): Promise<number> {
+  const request = jobRequestSchema.parse(asked);
   const { insertedId } = await on.change(
     `INSERT INTO jobs (kind, subject, shot_id, payload, created_at, actor) VALUES (?, ?, ?, ?, UTC_TIMESTAMP(3), ?)
        ON DUPLICATE KEY UPDATE id = LAST_INSERT_ID(id), payload = VALUES(payload), actor = VALUES(actor)`,

@@ -1,4 +1,4 @@
-import { FACTS_EDITION, FrameSet, parseBrief, type FileFacts, type Finding, type Tally } from '@mint-tally/core';
+import { packageWishSchema, FACTS_EDITION, FrameSet, parseBrief, type FileFacts, type Finding, type Tally } from '@mint-tally/core';
 import { afterAll, beforeAll, describe, expect, it } from 'vitest';
 import { makeDatabase } from '../../../tests/support/database.ts';
 import {
@@ -55,6 +55,8 @@ const tally: Tally = {
   passes: [{ name: 'beauty', expected: 2, sound: 2, missing: FrameSet.empty, broken: FrameSet.empty, unexpected: FrameSet.empty }],
   findings: [],
 };
+/** What was chosen for a package that is the whole shot. */
+const CHOSEN = { wish: packageWishSchema.parse({}), volumes: 1, holds: new Map([['b.1.exr', 'a'.repeat(64)]]) };
 const counted = (briefId: number, content = 'c'.repeat(64)) => ({
   briefId,
   tally,
@@ -84,7 +86,7 @@ describe('projects and shots', () => {
     const id = await newShot();
     const saved = await database.transaction((inside) => saveBrief(inside, id, brief('1-2'), 'ada'));
     const tallyId = await database.transaction((inside) => saveTally(inside, id, counted(saved.id), 'ada'));
-    const bag = { tallyId, root: 'packages', folder: 'p', files: 2, bytes: 9, manifestSha256: 'a'.repeat(64) };
+    const bag = { tallyId, root: 'packages', folder: 'p', files: 2, bytes: 9, manifestSha256: 'a'.repeat(64), ...CHOSEN };
     await database.transaction(async (inside) => confirmPackage(inside, await announcePackage(inside, id, bag, 'ada')));
     await database.transaction((inside) => removeShot(inside, id));
     expect(await newestBrief(database, id)).toBeNull();
@@ -229,7 +231,12 @@ describe('counts, waivers and packages', () => {
     await database.transaction(async (inside) =>
       confirmPackage(
         inside,
-        await announcePackage(inside, id, { tallyId: first, root: 'packages', folder: 'p1', files: 2, bytes: 9, manifestSha256: 'a'.repeat(64) }, 'ada'),
+        await announcePackage(
+          inside,
+          id,
+          { tallyId: first, root: 'packages', folder: 'p1', files: 2, bytes: 9, manifestSha256: 'a'.repeat(64), ...CHOSEN },
+          'ada',
+        ),
       ),
     );
     for (let i = 0; i < 25; i++) await database.transaction((inside) => saveTally(inside, id, counted(briefId, String(i).padStart(64, '0')), 'ada'));

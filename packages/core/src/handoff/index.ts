@@ -1,3 +1,7 @@
+export { RECEIPT_KIND, receiptSchema, type Receipt } from './receipt.ts';
+export { changedSince, type Delta } from './delta.ts';
+export { composeNote, type NoteFacts } from './note.ts';
+export { briefToHandOver, NothingChosenError, packageWishSchema, type PackageWish } from './wish.ts';
 export { writeTimeline } from './timeline.ts';
 export { narrowBrief, splitIntoVolumes } from './volumes.ts';
 export { givenUpBy } from './given-up.ts';

@@ -1,5 +1,7 @@
 import * as z from 'zod';
+import { packageWishSchema } from '../handoff/index.ts';
 import { mendWishSchema } from '../mend/index.ts';
+import { movieSettingsSchema } from '../movie/index.ts';
 
 /** Renders of a test frame at every number of samples: two, so that their difference is the noise of either. */
 export const RENDERS_EACH = 2;
@@ -37,9 +39,32 @@ export const jobRequestSchema = z.discriminatedUnion('kind', [
     seen: z.string().max(64),
     until: z.iso.datetime().nullable().default(null),
   }),
-  z.object({ kind: z.literal('package'), root: z.string().max(32), folder: z.string().max(2048), person: z.string().max(200) }),
+  z.object({
+    kind: z.literal('package'),
+    root: z.string().max(32),
+    folder: z.string().max(2048),
+    person: z.string().max(200),
+    wish: packageWishSchema.default(() => packageWishSchema.parse({})),
+  }),
+  /** A review movie of a pass; `other` is another folder of the same order, or another pass, beside it. */
+  z.object({
+    kind: z.literal('movie'),
+    root: z.string().max(32),
+    /** Below the root, its name included. */
+    file: z.string().max(2048),
+    pass: z.string().max(200),
+    range: z.string().max(100_000).default(''),
+    settings: movieSettingsSchema,
+    withSound: z.boolean().default(false),
+    other: z
+      .object({ root: z.string().max(32), folder: z.string().max(2048), pass: z.string().max(200) })
+      .nullable()
+      .default(null),
+  }),
 ]);
 export type JobRequest = z.output<typeof jobRequestSchema>;
+/** One as it is asked for: what is not said is as usual. */
+export type JobAsk = z.input<typeof jobRequestSchema>;
 export type JobKind = JobRequest['kind'];
 
 export const jobKinds: readonly JobKind[] = jobRequestSchema.options.map((option) => option.shape.kind.value);
@@ -61,6 +86,7 @@ export type JobProgress = Readonly<z.output<typeof jobProgressSchema>>;
  */
 export function standsFor(request: JobRequest): string {
   if (request.kind === 'package') return `${request.root}/${request.folder}`;
+  if (request.kind === 'movie') return `${request.root}/${request.file}`;
   if (request.kind === 'denoise') return `${request.run} ${request.seat}`;
   if (request.kind === 'render') return String(request.batch);
   // Only the newest preview is looked at.

@@ -66,7 +66,7 @@ export interface MadeMovie {
   /** What a short test encode foretold; null where the movie is hardly longer than that. */
   readonly foretold: number | null;
   /** How far the first and the last picture lie from what was fed, in the mean, of 255 levels. */
-  readonly differences: readonly number[];
+  readonly differences: number[];
 }
 
 /** Pictures of a test encode, out of the middle; a movie that is not longer than four of them is simply made. */

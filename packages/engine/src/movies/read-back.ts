@@ -7,7 +7,7 @@ const MOST_PROBED = 1 << 20;
 /** What a movie was found to be when it was read again. */
 export interface ReadBack {
   /** How far its first and its last picture lie from those that were fed, in the mean, of 255. */
-  readonly differences: readonly number[];
+  readonly differences: number[];
 }
 
 /**

@@ -1,48 +1,48 @@
-import { randomBytes } from 'node:crypto';
 import { existsSync, mkdirSync, realpathSync } from 'node:fs';
 import os from 'node:os';
 import path from 'node:path';
-import { parseArgs } from 'node:util';
 import {
   acceptFinding,
+  briefToHandOver,
+  composeNote,
   describeError,
-  framePath,
   MintError,
-  narrowBrief,
+  packageWishSchema,
   parseBrief,
-  parseFrameRange,
   sayBytes,
-  splitIntoVolumes,
-  workOutOrder,
   type Brief,
-  type FrameSet,
-  type Order,
+  type PackageWish,
   type Tally,
 } from '@mint-tally/core';
 import { HeldFolder, isInside } from '@mint-tally/disk';
 import { folderNamed, readBrief, type CommandOutcome } from '../check/command.ts';
 import { checkObject, checkText } from '../check/report.ts';
+import { UsageError, wordsOf } from '../check/words.ts';
 import { countFolder, type CountedFile } from '../counting/count-folder.ts';
 import { InspectionPool } from '../inspection/pool.ts';
-import { packageDocuments } from './documents.ts';
-import { writeBag } from './write-bag.ts';
+import { isAlive } from '../jobs/this-host.ts';
+import { packageParts } from './parts.ts';
+import type { Taking } from './sinks.ts';
+import type { ExtraSum } from './sums.ts';
+import { writePackage } from './write-package.ts';
 
 export const PACKAGE_USAGE =
-  'Usage: ./mint package FOLDER --brief FILE.json --out FOLDER [--passes A,B] [--range R] [--volume-size 4GB] [--waive "NAME: REASON"] [--json]';
+  'Usage: ./mint package FOLDER --brief FILE.json --out FOLDER [--passes A,B] [--range R] [--volume-size 4GB] [--tar | --link | --clone] [--sums sha512,xxh64] [--without-handles] [--waive "NAME: REASON"] [--json]';
 
-class UsageError extends MintError {
-  constructor(message: string) {
-    super('usage', message, { remedy: PACKAGE_USAGE });
-  }
-}
+const wrong = (message: string) => new UsageError(message, PACKAGE_USAGE);
 
 interface Wanted {
   readonly folder: string;
   /** What is handed over: of the brief the passes and frames that were named. */
   readonly brief: Brief;
+  /** Whether that is all of it. */
+  readonly isWhole: boolean;
   /** Real path of the folder that the package is made in, and its name there. */
   readonly parent: string;
   readonly name: string;
+  readonly form: PackageWish['form'];
+  readonly taking: Taking;
+  readonly sums: readonly ExtraSum[];
   /** Bytes of a volume at most; null for one package of all. */
   readonly volumeSize: number | null;
   readonly waive: { readonly person: string; readonly reason: string } | null;
@@ -71,86 +71,84 @@ export async function runPackage(argv: readonly string[], onProgress: (text: str
 }
 
 async function write(
-  { folder, brief, parent, name, volumeSize, waive }: Wanted,
+  { folder, brief, isWhole, parent, name, volumeSize, waive, form, taking, sums }: Wanted,
   tally: Tally,
   counted: readonly CountedFile[],
   onProgress: (text: string) => void,
 ) {
-  const order = workOutOrder(brief);
-  const ordered = namesOf(order);
-  const sizes = new Map(counted.map((file) => [file.path, file.size]));
-  const parts: (FrameSet | null)[] = volumeSize === null ? [null] : splitIntoVolumes(order, (file) => sizes.get(file) ?? 0, volumeSize);
-  const isSplit = parts.length > 1;
   const at = new Date();
-  const waivers = waive
-    ? tally.findings.filter(({ severity }) => severity === 'blocker').map((finding) => ({ subject: acceptFinding(finding), ...waive, at: at.toISOString() }))
-    : [];
-  const sum = { files: 0, bytes: 0 };
-  const place = HeldFolder.open(parent, isSplit ? name : '');
+  const blockers = tally.findings.filter(({ severity }) => severity === 'blocker');
+  const waivers = waive ? blockers.map((finding) => ({ subject: acceptFinding(finding), ...waive, at: at.toISOString() })) : [];
+  const parts = packageParts({
+    ...{ brief, counted, isWhole, volumeSize, group: `${brief.shot} ${at.toISOString()}` },
+    documents: {
+      'tally.json': { ...checkObject(tally), level: tally.level, waivers },
+      'note.md': composeNote({
+        ...{ brief, findings: tally.findings, vectors: null, isAssayed: false },
+        isWaived: (finding) => waive !== null && finding.severity === 'blocker',
+        waivers: waive ? blockers.map(({ message }) => ({ what: message, ...waive })) : [],
+      }),
+    },
+    info: [
+      ['Bag-Software-Agent', 'Mint Tally'],
+      ['Bagging-Date', at.toISOString().slice(0, 10)],
+      ['External-Identifier', brief.shot],
+      ...(waive ? [['Contact-Name', waive.person] as const] : []),
+    ],
+  });
+  const place = HeldFolder.open(parent, '');
   try {
-    for (const [i, frames] of parts.entries()) {
-      const own = isSplit ? narrowBrief(brief, null, frames) : brief;
-      const ownOrder = workOutOrder(own);
-      const named = namesOf(ownOrder);
-      // What bears another name than the ordered one, and was waived, goes along with the first volume.
-      const files = counted.filter(({ path: file }) => named.has(file) || (i === 0 && !ordered.has(file)));
-      const bag = await writeBag({
-        ...{ source: folder, files, parent: place, name: isSplit ? `volume_${i + 1}` : name, aside: `0-${randomBytes(4).toString('hex')}` },
-        documents: packageDocuments(own, ownOrder, files, { ...checkObject(tally), level: tally.level, waivers }),
-        info: [
-          ['Bag-Software-Agent', 'Mint Tally'],
-          ['Bagging-Date', at.toISOString().slice(0, 10)],
-          ['External-Identifier', brief.shot],
-          ...(waive ? [['Contact-Name', waive.person] as const] : []),
-          // RFC 8493, section 2.2.2: these two say that a bag is one of several.
-          ...(isSplit ? [['Bag-Group-Identifier', `${brief.shot} ${at.toISOString()}`] as const, ['Bag-Count', `${i + 1} of ${parts.length}`] as const] : []),
-        ],
-        stopped: () => false,
-        onProgress: ({ done, total }) => onProgress(`copying: ${done} of ${total} files${isSplit ? ` of volume ${i + 1}` : ''}`),
-        onWhole: async () => undefined,
-      });
-      sum.files += bag!.files;
-      sum.bytes += bag!.bytes;
-    }
+    const written = await writePackage({
+      ...{ source: folder, parts, parent: place, name, form, taking, sums },
+      // A process of this name that is gone left what it had begun: the next one goes on with it.
+      ...{ aside: `0-${process.pid.toString(16)}`, isLeft: isOfDeadProcess },
+      ...{ stopped: () => false, isKept: () => true, onWhole: async () => undefined },
+      onProgress: ({ done, total }) => onProgress(`packing: ${done} of ${total} files`),
+    });
+    const { files, bytes } = written!;
+    const out = path.join(parent, name);
+    const volumes = parts.length;
+    const how = form === 'tar' ? 'Unpacked, ./mint verify FOLDER says whether it arrived whole.' : './mint verify FOLDER says whether it arrived whole.';
+    const said = `${out}: ${files} files, ${sayBytes(bytes)}${volumes > 1 ? `, in ${volumes} volumes` : ''}. ${how}`;
+    return { folder: out, files, bytes, volumes, said };
   } finally {
     place.close();
   }
-  const out = path.join(parent, name);
-  const said = `${out}: ${sum.files} files, ${sayBytes(sum.bytes)}${isSplit ? `, in ${parts.length} volumes` : ''}. ./mint verify FOLDER says whether it arrived whole.`;
-  return { folder: out, ...sum, volumes: parts.length, said };
 }
 
-/** The names of all ordered files. */
-const namesOf = ({ passes }: Order) => new Set(passes.flatMap(({ pattern, frames }) => [...frames].map((frame) => framePath(pattern, frame))));
+function isOfDeadProcess(aside: string): boolean {
+  const [, process] = /^0-([0-9a-f]+)$/.exec(aside) ?? [];
+  return process !== undefined && !isAlive(parseInt(process, 16));
+}
 
 /** @throws MintError */
 function parsePackageArguments(argv: readonly string[]): Wanted {
-  const text = { type: 'string' } as const;
-  let parsed;
-  try {
-    parsed = parseArgs({
-      args: [...argv],
-      allowPositionals: true,
-      options: { brief: text, out: text, passes: text, range: text, 'volume-size': text, waive: text, json: { type: 'boolean', default: false } },
-    });
-  } catch (thrown) {
-    throw new UsageError(`${(thrown as Error).message.split('\n')[0]!.replace(/\.?$/, '.')}`);
-  }
-  const { positionals, values } = parsed;
-  if (positionals.length !== 1) throw new UsageError(positionals.length === 0 ? 'No folder was named.' : 'More than one folder was named.');
-  if (values.brief === undefined) throw new UsageError('No brief was named.');
-  if (values.out === undefined) throw new UsageError('It was not said where the package is made: --out.');
-  const folder = folderNamed(positionals[0]!);
+  const [text, flag] = [{ type: 'string' } as const, { type: 'boolean', default: false } as const];
+  const { folder: named, values } = wordsOf(
+    argv,
+    {
+      ...{ brief: text, out: text, passes: text, range: text, 'volume-size': text, waive: text, tar: flag, link: flag, clone: flag, sums: text },
+      ...{ 'without-handles': flag, json: flag },
+    },
+    PACKAGE_USAGE,
+  );
+  if (values.brief === undefined) throw wrong('No brief was named.');
+  if (values.out === undefined) throw wrong('It was not said where the package is made: --out.');
+  if ([values.tar, values.link, values.clone].filter(Boolean).length > 1) throw wrong('A tar holds copies: --tar, --link and --clone stand alone.');
+  const folder = folderNamed(named);
   const whole = readBrief(values.brief);
-  const passes = values.passes === undefined ? null : values.passes.split(',').map((name) => name.trim());
-  const unknown = passes?.find((name) => !whole.passes.some((pass) => pass.name === name));
-  if (unknown !== undefined) throw new UsageError(`The brief orders no pass ${unknown}.`);
-  const frames = values.range === undefined ? null : parseFrameRange(values.range);
-  if (frames && parseFrameRange(whole.range).intersection(frames).isEmpty) throw new UsageError(`The brief orders none of ${values.range}.`);
-  const narrowed = narrowBrief(whole, passes, frames);
+  const passes = values.passes === undefined ? [] : values.passes.split(',').map((name) => name.trim());
+  const narrowed = briefToHandOver(whole, { passes, range: values.range ?? '', withHandles: !values['without-handles'] });
+  const wish = packageWishSchema.safeParse({
+    ...{ passes, form: values.tar ? 'tar' : 'folder', taking: values.link ? 'link' : values.clone ? 'clone' : 'copy' },
+    sums: values.sums === undefined ? [] : values.sums.split(',').map((sum) => sum.trim()),
+  });
+  if (!wish.success) throw wrong(`${values.sums ?? ''} are no checksums that are made besides SHA-256; write sha512, xxh64 or both.`);
   return {
     ...{ folder, brief: parseBrief(JSON.parse(JSON.stringify(narrowed)), values.brief), json: values.json },
-    ...targetOf(values.out, folder),
+    ...{ isWhole: passes.length === 0 && values.range === undefined && !values['without-handles'] },
+    ...{ form: wish.data.form, taking: wish.data.taking, sums: wish.data.sums },
+    ...targetOf(values.tar && !values.out.endsWith('.tar') && values['volume-size'] === undefined ? `${values.out}.tar` : values.out, folder),
     volumeSize: values['volume-size'] === undefined ? null : bytesOf(values['volume-size']),
     waive: values.waive === undefined ? null : waiverOf(values.waive),
   };
@@ -175,12 +173,12 @@ const UNITS: Record<string, number> = { '': 1, B: 1, KB: 1e3, MB: 1e6, GB: 1e9, 
 function bytesOf(text: string): number {
   const match = /^(\d+(?:\.\d+)?)\s*([KMGT]?B)?$/i.exec(text.trim());
   const bytes = match ? Number(match[1]) * UNITS[(match[2] ?? '').toUpperCase()]! : NaN;
-  if (!(bytes >= 1)) throw new UsageError(`${text} is no size of a volume; write 4GB or 700MB.`);
+  if (!(bytes >= 1)) throw wrong(`${text} is no size of a volume; write 4GB or 700MB.`);
   return bytes;
 }
 
 function waiverOf(text: string): { person: string; reason: string } {
   const [, person, reason] = /^\s*([^:]{1,200}?)\s*:\s*(\S.{2,1999})$/s.exec(text) ?? [];
-  if (person === undefined || reason === undefined) throw new UsageError('A waiver names who answers for it, and why: --waive "NAME: REASON".');
+  if (person === undefined || reason === undefined) throw wrong('A waiver names who answers for it, and why: --waive "NAME: REASON".');
   return { person, reason };
 }

@@ -20,6 +20,7 @@ import * as z from 'zod';
 import { countFolder } from '../counting/count-folder.ts';
 import { openInside } from '../files/roots.ts';
 import type { InspectionPool } from '../inspection/pool.ts';
+import { DOCUMENTS } from './documents.ts';
 
 export const problemCodes = ['missing-file', 'changed-file', 'extra-file', 'bad-manifest', 'unsafe-path', 'missing-volume'] as const;
 
@@ -48,9 +49,6 @@ export interface VerifiedPackage {
 const PAYLOAD = 'data';
 /** A text of a package is not longer than this: two million frames with long names. */
 const LONGEST_TEXT = 1 << 29;
-/** Documents that a package carries beside its frames. */
-const DOCUMENTS: ReadonlySet<string> = new Set(['brief.json', 'tally.json', 'frames.csv', 'shot.otio']);
-
 /**
  * Verifies a package by what lies in it: every file of every manifest by its checksum, nothing besides, and the frames counted
  * again. Nothing in it is trusted: no path is followed out of it, and nothing is fetched.
