@@ -30,7 +30,7 @@ Usage: ./mint COMMAND
         [--exposure STOPS] [--background COLOUR] [--burn-in] [--sound FILE.wav] [--codec h264|hevc|vp9|av1|prores] [--range R] [--note TEXT]
         [--keys all] [--beside FOLDER | --split FOLDER] [--json]
           make a review movie of a pass as it is seen in the application, and read it back, without a database or a server
-  verify FOLDER [--json]
+  verify FOLDER [--receipt FILE.json] [--person NAME] [--json]
           say whether a package is whole and as it was packed, and count its frames again, without a database or a server
   test    run every test: formats, rules, database, and the application in a browser
   bench   measure speed against named yardsticks

@@ -15,7 +15,7 @@ const shared = {
   // Blanks and comments take time to read at every start; traces name the sources all the same.
   minifyWhitespace: true,
   // What is bundled begins sooner: a package of hundreds of files takes a tenth of a second to load.
-  external: ['@hono/node-server', 'hono', 'mysql2', 'mysql2/*', 'opentype.js', 'papaparse', 'piscina', 'sharp'],
+  external: ['@hono/node-server', 'hono', 'mysql2', 'mysql2/*', 'opentype.js', 'papaparse', 'piscina', 'sharp', 'tar-stream', 'xxhash-wasm'],
   loader: { '.sql': 'text' },
   logLevel: 'warning',
 };

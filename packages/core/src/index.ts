@@ -270,6 +270,7 @@ export {
   packageWishSchema,
   RECEIPT_KIND,
   receiptSchema,
+  sayWaivers,
   type Receipt,
   type Delta,
   type NoteFacts,

@@ -186,7 +186,7 @@ describe('a package', () => {
     expect(readFileSync(path.join(bag, 'bag-info.txt'), 'utf8')).toContain(`Payload-Oxum: ${bytes}.11\n`);
     expect(JSON.parse(readFileSync(path.join(bag, 'data', 'tally.json'), 'utf8'))).toMatchObject({ ready: true, waivers: [{ person: 'Ada' }, {}, {}] });
     expect(parseBrief(JSON.parse(readFileSync(path.join(bag, 'data', 'brief.json'), 'utf8'))).range).toBe('1001-1006');
-    expect(await listPackages(database, id)).toMatchObject([{ folder: 'out/ready_001', files: 10, bytes, actor: 'Ada' }]);
+    expect(await listPackages(database, id)).toMatchObject([{ folder: 'out/ready_001', files: 11, bytes, actor: 'Ada' }]);
     expect(readdirSync(path.join(top, 'packages', 'out'))).toEqual(['ready_001']);
 
     const [head, first, ...more] = readFileSync(path.join(bag, 'data', 'frames.csv'), 'utf8')

@@ -17,6 +17,7 @@ import os from 'node:os';
 import path from 'node:path';
 import { parseBrief, workOutOrder } from '@mint-tally/core';
 import { HeldFolder } from '@mint-tally/disk';
+import { receiptSchema } from '@mint-tally/core';
 import { afterAll, beforeAll, beforeEach, describe, expect, it } from 'vitest';
 import { pngBytes } from '../../../tests/support/frames.ts';
 import { runVerify } from '../src/packaging/verify-command.ts';
@@ -188,5 +189,29 @@ describe('a package that arrives', () => {
     expect((await verify(empty)).told).toEqual(['bad-manifest bagit.txt', `bad-manifest ${empty}`, 'missing-file data']);
     expect(await verify(path.join(top, 'nowhere'))).toMatchObject({ status: 2, error: expect.stringMatching(/^mint verify: .*nowhere/) as string });
     expect((await runVerify([], () => undefined)).error).toContain('No folder was named.');
+  });
+});
+
+describe('a receipt', () => {
+  it('says of the package that arrived what was found, and is not written over anything', async () => {
+    const file = path.join(top, 'receipt.json');
+    const give = () => runVerify([bag, '--receipt', file, '--person', 'Ivo'], () => undefined);
+    expect((await give()).status).toBe(0);
+    const read = () => receiptSchema.parse(JSON.parse(readFileSync(file, 'utf8')));
+    const manifestSha256 = createHash('sha256')
+      .update(readFileSync(at('manifest-sha256.txt')))
+      .digest('hex');
+    expect(read()).toMatchObject({ shot: 'orr_010', manifestSha256, valid: true, ready: true, problems: [], person: 'Ivo' });
+    expect((await give()).error).toContain('is there already');
+    rmSync(file);
+    rmSync(at(`data/${frames[0]!}`));
+    expect((await give()).status).toBe(1);
+    expect(read()).toMatchObject({ valid: false, problems: [{ code: 'missing-file', file: `data/${frames[0]!}` }] });
+  });
+
+  it('is not given of what names itself by nothing, nor laid into the package', async () => {
+    expect((await runVerify([bag, '--receipt', at('receipt.json')], () => undefined)).error).toContain('would be an extra file');
+    rmSync(at('manifest-sha256.txt'));
+    expect((await runVerify([bag, '--receipt', path.join(top, 'none.json')], () => undefined)).error).toContain('there is no receipt of it');
   });
 });

@@ -17,4 +17,4 @@ export {
   type ReadManifest,
 } from './read-manifest.ts';
 export { gateNames, gateOfFamily, isMeasured, isReadyForHandoff, workOutGates, type Gate, type GateName, type GateState } from './gates.ts';
-export { acceptedGates, acceptFinding, coversFinding, waiverSubjectSchema, type WaiverSubject } from './waivers.ts';
+export { acceptedGates, acceptFinding, coversFinding, sayWaivers, waiverSubjectSchema, type WaiverSubject } from './waivers.ts';

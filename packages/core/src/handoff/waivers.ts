@@ -1,6 +1,6 @@
 import * as z from 'zod';
 import { frameSetSchema } from '../ranges/index.ts';
-import { isFindingCode, type Finding } from '../tally/index.ts';
+import { findingCodes, isFindingCode, type Finding } from '../tally/index.ts';
 import { gateNames, type GateName } from './gates.ts';
 
 /**
@@ -34,6 +34,22 @@ export function coversFinding(subject: WaiverSubject, finding: Finding): boolean
   if (!finding.frames.isEmpty) return finding.frames.isSubsetOf(subject.frames);
   const files = new Set(subject.files);
   return finding.files.every((file) => files.has(file));
+}
+
+/**
+ * What is waived of a shot as it stands, in words for the other side: findings that are there, and gates for this content. What was
+ * accepted of frames that are others now is no matter of theirs.
+ */
+export function sayWaivers<Accepted extends { readonly subject: WaiverSubject; readonly person: string; readonly reason: string }>(
+  waivers: readonly Accepted[],
+  findings: readonly Finding[],
+  content: string,
+): { readonly what: string; readonly person: string; readonly reason: string }[] {
+  return waivers.flatMap(({ subject, person, reason }) => {
+    if (subject.kind === 'gate') return subject.content === content ? [{ what: `the gate ${subject.gate}`, person, reason }] : [];
+    const covered = findings.filter((finding) => coversFinding(subject, finding));
+    return covered.map(({ code, pass, frames }) => ({ what: [findingCodes[code].title, pass, String(frames)].filter(Boolean).join(' '), person, reason }));
+  });
 }
 
 /** The gates that are accepted for this content. */

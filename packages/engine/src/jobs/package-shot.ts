@@ -7,9 +7,8 @@ import {
   composeNote,
   coversFinding,
   explainRefusal,
-  findingCodes,
-  isFindingCode,
   isReadyForHandoff,
+  sayWaivers,
   MintError,
   workOutEyes,
   workOutGates,
@@ -138,7 +137,7 @@ async function write(tools: JobTools, control: JobControl, parent: HeldFolder, n
     documents: {
       'tally.json': tallyDocument(count, gates, waivers),
       ...(assay ? { 'assay.json': assaySummary(assay, findings) } : {}),
-      'note.md': wish.note.trim() === '' ? composeNote({ ...facts, waivers: waivers.map(sayWaiver) }) : `${wish.note.trim()}\n`,
+      'note.md': wish.note.trim() === '' ? composeNote({ ...facts, waivers: sayWaivers(waivers, findings, count.content) }) : `${wish.note.trim()}\n`,
       ...(chosen.delta ? { 'delta.json': chosen.delta } : {}),
     },
     info: [
@@ -211,13 +210,6 @@ function assaySummary({ frames, vectors }: KeptAssay, findings: readonly Finding
     vectors,
   };
 }
-
-function sayWaiver({ subject, person, reason }: Waiver) {
-  const what = subject.kind === 'gate' ? subject.gate : [findingTitle(subject.code), subject.pass, String(subject.frames)].filter(Boolean).join(' ');
-  return { what, person, reason };
-}
-
-const findingTitle = (code: string) => (isFindingCode(code) ? findingCodes[code].title : code);
 
 function tallyDocument(count: ShotCount, gates: readonly Gate[], waivers: readonly Waiver[]): unknown {
   return {

@@ -184,7 +184,7 @@ async function lay(picture: Buffer, width: number, height: number, overlays: rea
 
 async function letter(picture: Buffer, width: number, height: number, [upper, left, right]: readonly [string, string, string]): Promise<Buffer> {
   const size = Math.max(SMALLEST_LETTERS, Math.round(height / LETTERS_OF_HEIGHT));
-  const boxes = await Promise.all([upper, left, right].map((line) => (line === '' ? null : letterBox(line, size))));
+  const boxes = await Promise.all([upper, left, right].map(async (line) => (line === '' ? null : letterBox(line, size))));
   const overlays = boxes.flatMap((box, i): Overlay[] => (box ? [{ box, left: i === 2 ? width - box.width : 0, top: i === 0 ? 0 : height - box.height }] : []));
   return lay(picture, width, height, overlays);
 }

@@ -42,6 +42,9 @@ export interface VerifiedPackage {
   readonly problems: readonly PackageProblem[];
   /** The frames counted again against the brief inside; null where there is none. */
   readonly tally: Tally | null;
+  /** Checksum of its manifest as it lies there, and the shot that it says it is of; empty where it says neither. */
+  readonly manifestSha256: string;
+  readonly shot: string;
   /** Whether nothing but what was waived inside stands against the frames. */
   readonly isReady: boolean;
 }
@@ -108,7 +111,17 @@ export async function verifyPackage(
   checkFetch(folder, names, listed, tell);
   await checkInfo(folder, names, seen, problems.length > 0, tell);
   const { tally, isReady } = await countAgain(folder, pool, tell);
-  return { valid: problems.length === 0, ...seen, problems, tally, isReady };
+  return { valid: problems.length === 0, ...seen, problems, tally, isReady, ...nameOf(folder, names, tell) };
+}
+
+/** What names the package: its manifest, and what it says of itself. */
+function nameOf(folder: string, names: readonly string[], tell: Tell): Pick<VerifiedPackage, 'manifestSha256' | 'shot'> {
+  const manifest = names.includes('manifest-sha256.txt') ? readText(folder, 'manifest-sha256.txt', tell) : null;
+  const info = names.includes('bag-info.txt') ? readBagInfo(readText(folder, 'bag-info.txt', tell) ?? '') : null;
+  return {
+    manifestSha256: manifest === null ? '' : createHash('sha256').update(manifest).digest('hex'),
+    shot: info?.get('external-identifier')?.[0] ?? '',
+  };
 }
 
 type Tell = (code: PackageProblem['code'], file: string, message: string) => void;

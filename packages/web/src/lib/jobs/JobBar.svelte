@@ -19,7 +19,8 @@
 
   const TITLES: Record<string, string> = {
     counting: 'Counting',
-    copying: 'Copying',
+    packing: 'Packing',
+    encoding: 'Making the movie',
     verifying: 'Verifying',
     rendering: 'Rendering test frames',
     measuring: 'Measuring',
@@ -50,7 +51,7 @@
     if (!progress || progress.bytesDone === 0 || progress.phaseSeconds < 0.5) return '';
     return `${formatSeconds((progress.phaseSeconds * (progress.bytesTotal - progress.bytesDone)) / progress.bytesDone)} left`;
   });
-  const countsBytes = $derived(['counting', 'copying', 'comparing', 'merging', 'undoing'].includes(progress?.phase ?? ''));
+  const countsBytes = $derived(['counting', 'packing', 'comparing', 'merging', 'undoing'].includes(progress?.phase ?? ''));
   const rate = $derived(progress && countsBytes && progress.phaseSeconds >= 0.5 ? `${sayBytes(progress.bytesDone / progress.phaseSeconds)}/s` : '');
 
   /** The job that somebody asked to stop here; the next one that the bar shows is another. */

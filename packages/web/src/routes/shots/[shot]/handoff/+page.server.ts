@@ -1,10 +1,11 @@
-import path from 'node:path';
+import { codecsOfExtension, extensionOfCodec, movieSettingsSchema, packageWishSchema, parseFrameRange, readColour, receiptSchema } from '@mint-tally/core';
 import { joinInside } from '@mint-tally/disk';
 import { findRoot } from '@mint-tally/engine';
-import { newestPackagePlace, requestJob, type Shot } from '@mint-tally/store';
+import { addReceipt, addStamp, requestJob, withdrawStamp } from '@mint-tally/store';
 import { fail } from '@sveltejs/kit';
 import * as z from 'zod';
 import { shotNumber, told } from '$lib/server/errors';
+import { isAmongFrames, readHandoff } from '$lib/server/handoff';
 import { actor, services } from '$lib/server/services';
 import { waiverActions } from '$lib/server/shot-actions';
 import { loadShotState } from '$lib/server/shot-state';
@@ -12,60 +13,188 @@ import type { Actions, PageServerLoad } from './$types';
 
 export const load: PageServerLoad = async ({ parent }) => {
   const { state } = await parent();
-  const { config, database } = services();
-  const roots = config.roots.filter((root) => root.writable).map(({ name, path }) => ({ name, path }));
-  const number = String(state.packages.length + 1).padStart(3, '0');
-  const proposed = `${state.shot.name.replace(/[^A-Za-z0-9_-]+/g, '_')}_package_${number}`;
-  const { root, folder } = proposePlace(roots, state.shot, await newestPackagePlace(database));
-  return { roots, proposedRoot: root, proposedFolder: joinFolders(folder, proposed) };
+  return told(() => readHandoff(state));
 };
 
-const joinFolders = (folder: string, name: string) => (folder === '' ? name : `${folder}/${name}`);
-
-/** Where the last package of any shot went; without one a root that the frames are not in, else a folder of its own beside them. */
-function proposePlace(roots: readonly { name: string }[], shot: Shot, last: { root: string; folder: string } | null): { root: string; folder: string } {
-  if (last && roots.some(({ name }) => name === last.root)) {
-    const folder = path.posix.dirname(last.folder);
-    return { root: last.root, folder: folder === '.' ? '' : folder };
-  }
-  const other = roots.find(({ name }) => name !== shot.root);
-  return other ? { root: other.name, folder: '' } : { root: roots[0]?.name ?? '', folder: 'packages' };
-}
-
-/** Whether a package would stand among the frames that it is made of. */
-function isAmongFrames(shot: Shot, root: string, folder: string): boolean {
-  return root === shot.root && (shot.folder === '' || folder === shot.folder || folder.startsWith(`${shot.folder}/`));
-}
+/** A path below a root, as people name folders and files. */
+const below = (what: string) =>
+  z
+    .string()
+    .trim()
+    .min(1, `A ${what} is needed.`)
+    .max(200)
+    .regex(/^[A-Za-z0-9_][A-Za-z0-9_.-]*(\/[A-Za-z0-9_][A-Za-z0-9_.-]*)*$/, 'Use letters, digits, dot, dash and underscore; / for folders.');
+const personField = z.string().trim().min(1, 'A name is needed: it stands in the package.').max(200);
+const rangeField = z
+  .string()
+  .trim()
+  .max(100_000)
+  .default('')
+  .superRefine((text, context) => {
+    try {
+      if (text !== '') parseFrameRange(text);
+    } catch (thrown) {
+      context.addIssue({ code: 'custom', message: (thrown as Error).message });
+    }
+  });
+const isSet = z
+  .string()
+  .optional()
+  .transform((value) => value !== undefined);
+const GIGABYTE = 1e9;
 
 const packageSchema = z.object({
   root: z.string(),
-  folder: z
-    .string()
-    .trim()
-    .min(1, 'A folder name is needed.')
-    .max(200)
-    .regex(/^[A-Za-z0-9_][A-Za-z0-9_.-]*(\/[A-Za-z0-9_][A-Za-z0-9_.-]*)*$/, 'Use letters, digits, dot, dash and underscore; / for folders.'),
-  person: z.string().trim().min(1, 'A name is needed: it stands in the package.').max(200),
+  folder: below('folder name'),
+  person: personField,
+  passes: z.array(z.string().max(200)).max(1000),
+  range: rangeField,
+  withoutHandles: isSet,
+  form: z.enum(['folder', 'tar']).default('folder'),
+  volumes: z
+    .union([z.literal('').transform(() => null), z.coerce.number('A number of gigabytes is needed.').positive('A volume is larger than 0.').max(1e6)])
+    .default(null),
+  taking: z.enum(['copy', 'clone', 'link']).default('copy'),
+  sums: z.array(z.enum(['sha512', 'xxh64'])).max(2),
+  since: z.union([z.literal('').transform(() => null), z.coerce.number().int().positive()]).default(null),
+  note: z.string().max(20_000).default(''),
 });
+
+const movieSchema = z.object({
+  root: z.string(),
+  file: below('file name'),
+  pass: z.string().min(1).max(200),
+  range: rangeField,
+  codec: movieSettingsSchema.shape.codec,
+  quality: z.coerce.number().min(0).max(100).default(80),
+  bitrate: z.union([z.literal('').transform(() => null), z.coerce.number('A number of megabits is needed.').positive().max(2000)]).default(null),
+  width: z.union([z.literal('').transform(() => null), z.coerce.number().int().min(16).max(8192)]).default(null),
+  height: z.union([z.literal('').transform(() => null), z.coerce.number().int().min(16).max(8192)]).default(null),
+  view: movieSettingsSchema.shape.view,
+  exposure: z.coerce.number().min(-32).max(32).default(0),
+  background: z.string().max(20).default(''),
+  burnIn: isSet,
+  everyFrameKey: isSet,
+  withSound: isSet,
+  note: z.string().trim().max(200).default(''),
+  otherPass: z.string().max(200).default(''),
+  arrange: z.enum(['beside', 'split']).default('beside'),
+});
+
+const stampSchema = z.object({
+  kind: z.enum(['signed', 'sent-back']),
+  content: z.string().regex(/^[0-9a-f]{64}$/, 'Count the shot first.'),
+  person: z.string().trim().min(1, 'A name is needed: somebody answers for it.').max(200),
+  note: z.string().trim().max(2000).default(''),
+});
+
+const MOST_RECEIPT = 20_000_000;
+
+const fieldsOf = ({ issues }: z.ZodError) => Object.fromEntries(issues.map((issue) => [String(issue.path[0]), issue.message]));
 
 export const actions: Actions = {
   ...waiverActions,
   /** Asks the engine to write the package. */
   package: async ({ params, request }) => {
     const form = await request.formData();
-    const parsed = packageSchema.safeParse(Object.fromEntries(form));
-    if (!parsed.success) return fail(400, { fields: Object.fromEntries(parsed.error.issues.map((issue) => [String(issue.path[0]), issue.message])) });
+    const parsed = packageSchema.safeParse({ ...Object.fromEntries(form), passes: form.getAll('passes'), sums: form.getAll('sums') });
+    if (!parsed.success) return fail(400, { fields: fieldsOf(parsed.error) });
     return told(async () => {
       const { database, config } = services();
-      const root = findRoot(config.roots, parsed.data.root);
-      joinInside(root.path, parsed.data.folder);
+      const { root, folder, person, withoutHandles, volumes, ...chosen } = parsed.data;
+      joinInside(findRoot(config.roots, root).path, folder);
       const state = await loadShotState(database, shotNumber(params.shot));
-      if (isAmongFrames(state.shot, parsed.data.root, parsed.data.folder)) {
+      if (isAmongFrames(state.shot, root, folder)) {
         return fail(409, { fields: { folder: 'This is the folder of the frames themselves: the package would be counted with them. Choose another.' } });
       }
       if (!state.ready) return fail(409, { fields: { folder: state.refusal } });
-      await requestJob(database, state.shot.id, { kind: 'package', ...parsed.data }, actor);
+      const all = state.brief.passes.length === chosen.passes.length;
+      const wish = packageWishSchema.parse({
+        ...chosen,
+        ...{ passes: all ? [] : chosen.passes, withHandles: !withoutHandles, volumeSize: volumes === null ? null : volumes * GIGABYTE },
+      });
+      await requestJob(database, state.shot.id, { kind: 'package', root, folder, person, wish }, actor);
       return { asked: true };
+    });
+  },
+  /** Asks the engine to make a review movie. */
+  movie: async ({ params, request }) => {
+    const parsed = movieSchema.safeParse(Object.fromEntries(await request.formData()));
+    if (!parsed.success) return fail(400, { movie: fieldsOf(parsed.error) });
+    return told(async () => {
+      const { database, config } = services();
+      const { root, pass, range, width, height, bitrate, background, otherPass, withSound, ...settings } = parsed.data;
+      const state = await loadShotState(database, shotNumber(params.shot));
+      const named = settings.file.split('.').at(-1)!.toLowerCase();
+      const file = codecsOfExtension[named]?.includes(settings.codec) ? settings.file : `${settings.file}.${extensionOfCodec[settings.codec]}`;
+      joinInside(findRoot(config.roots, root).path, file);
+      if (isAmongFrames(state.shot, root, file))
+        return fail(409, { movie: { file: 'This is the folder of the frames themselves: the movie would be counted with them. Choose another.' } });
+      const behind = background === '' ? null : readColour(background);
+      if (background !== '' && behind === null) return fail(400, { movie: { background: 'Write black, white, grey or #rrggbb.' } });
+      await requestJob(
+        database,
+        state.shot.id,
+        {
+          ...{ kind: 'movie', root, file, pass, range, withSound },
+          settings: {
+            ...settings,
+            size: width !== null && height !== null ? [width, height] : null,
+            bitrate: bitrate === null ? null : Math.round(bitrate * 1e6),
+            background: behind,
+          },
+          other: otherPass === '' ? null : { root: state.shot.root, folder: state.shot.folder, pass: otherPass },
+        },
+        actor,
+      );
+      return { asked: true };
+    });
+  },
+  /** Signs the version off, or sends it back, for the frames as they were counted. */
+  stamp: async ({ params, request }) => {
+    const parsed = stampSchema.safeParse(Object.fromEntries(await request.formData()));
+    if (!parsed.success) return fail(400, { stamp: fieldsOf(parsed.error) });
+    if (parsed.data.kind === 'sent-back' && parsed.data.note.length < 3)
+      return fail(400, { stamp: { note: 'Say what is to be done: it goes to whoever made it.' } });
+    return told(async () => {
+      const { database } = services();
+      const state = await loadShotState(database, shotNumber(params.shot));
+      // What is signed is what was looked at: not what has come since.
+      if (state.count?.content !== parsed.data.content) return fail(409, { stamp: { person: 'The frames have changed since you looked. Look again.' } });
+      if (parsed.data.kind === 'signed' && !state.ready) return fail(409, { stamp: { person: state.refusal } });
+      await database.transaction((inside) => addStamp(inside, state.shot.id, parsed.data, actor));
+      return { stamped: true };
+    });
+  },
+  /** Takes the newest stamp back. */
+  unstamp: async ({ params, request }) => {
+    const id = z.coerce
+      .number()
+      .int()
+      .positive()
+      .safeParse((await request.formData()).get('stamp'));
+    if (!id.success) return fail(400, { stamp: { person: 'There is no such stamp. Reload the page.' } });
+    return told(async () => {
+      await services().database.transaction((inside) => withdrawStamp(inside, shotNumber(params.shot), id.data, actor));
+      return { unstamped: true };
+    });
+  },
+  /** Attaches a receipt that the other side sent back. */
+  receipt: async ({ params, request }) => {
+    const file = (await request.formData()).get('receipt');
+    if (!(file instanceof File) || file.size === 0) return fail(400, { receipt: 'Choose the receipt’s file.' });
+    if (file.size > MOST_RECEIPT) return fail(400, { receipt: `${file.name} is too large to be a receipt.` });
+    let value: unknown;
+    try {
+      value = JSON.parse(await file.text());
+    } catch {
+      return fail(400, { receipt: `${file.name} is no receipt: it is not JSON.` });
+    }
+    const receipt = receiptSchema.safeParse(value);
+    if (!receipt.success) return fail(400, { receipt: `${file.name} is no receipt of Mint Tally.` });
+    return told(async () => {
+      const packageId = await services().database.transaction((inside) => addReceipt(inside, shotNumber(params.shot), receipt.data, actor));
+      return { attached: packageId === null ? 'none' : 'one' };
     });
   },
 };
