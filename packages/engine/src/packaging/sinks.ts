@@ -6,7 +6,7 @@ import { pipeline } from 'node:stream/promises';
 import { copyInto, openAnew, piecesOf, writeWhole, type HeldFolder } from '@mint-tally/disk';
 import { once } from 'node:events';
 import { pack, type Pack } from 'tar-stream';
-import type { FileSums, Summing } from './sums.ts';
+import type { BeginSums, FileSums } from './sums.ts';
 
 /** How a package takes the frames: as copies, as copies that share their blocks where the disk can do that, or as further names of the same files. */
 export const takings = ['copy', 'clone', 'link'] as const;
@@ -32,7 +32,7 @@ export interface BagSink {
 const LANES = 4;
 
 /** A bag as a folder. Files that lie there already, of a write that was interrupted, are kept where they are what should come. */
-export function folderSink(folder: HeldFolder, taking: Taking, summing: () => Summing): BagSink {
+export function folderSink(folder: HeldFolder, taking: Taking, summing: BeginSums): BagSink {
   return {
     lanes: LANES,
     async take(file, from, expected) {
@@ -61,25 +61,25 @@ export function folderSink(folder: HeldFolder, taking: Taking, summing: () => Su
 }
 
 /** The sums of a file that bears the name and has that size; null where there is none. */
-async function sumThere(place: HeldFolder, name: string, size: number, summing: () => Summing): Promise<FileSums | null> {
+async function sumThere(place: HeldFolder, name: string, size: number, summing: BeginSums): Promise<FileSums | null> {
   const stats = lstatSync(place.at(name), { throwIfNoEntry: false });
   if (!stats?.isFile() || stats.size !== size) return null;
   const descriptor = openSync(place.at(name), constants.O_RDONLY | constants.O_NOFOLLOW);
   try {
-    return await sumOf(descriptor, summing);
+    return await sumOf(descriptor, size, summing);
   } finally {
     closeSync(descriptor);
   }
 }
 
-async function sumOf(descriptor: number, summing: () => Summing): Promise<FileSums> {
-  const sums = summing();
+async function sumOf(descriptor: number, size: number, summing: BeginSums): Promise<FileSums> {
+  const sums = summing(size);
   for await (const piece of piecesOf(descriptor)) sums.update(piece);
   return sums.digest();
 }
 
-async function takeInto(place: HeldFolder, name: string, { descriptor, stats }: OpenedFile, taking: Taking, summing: () => Summing): Promise<FileSums> {
-  if (taking === 'link' && (await linked(place, name, descriptor))) return sumOf(descriptor, summing);
+async function takeInto(place: HeldFolder, name: string, { descriptor, stats }: OpenedFile, taking: Taking, summing: BeginSums): Promise<FileSums> {
+  if (taking === 'link' && (await linked(place, name, descriptor))) return sumOf(descriptor, stats.size, summing);
   if (taking === 'clone') {
     // Where the disk cannot share blocks this copies.
     await copyFile(`/proc/self/fd/${descriptor}`, place.at(name), constants.COPYFILE_FICLONE | constants.COPYFILE_EXCL);
@@ -87,12 +87,12 @@ async function takeInto(place: HeldFolder, name: string, { descriptor, stats }: 
     try {
       await copy.utimes(stats.atime, stats.mtime);
       await copy.sync();
-      return await sumOf(copy.fd, summing);
+      return await sumOf(copy.fd, stats.size, summing);
     } finally {
       await copy.close();
     }
   }
-  const sums = summing();
+  const sums = summing(stats.size);
   await copyInto(place, name, { descriptor, atime: stats.atime, mtime: stats.mtime }, sums.update);
   return sums.digest();
 }
@@ -125,7 +125,7 @@ async function syncFolders(folder: string): Promise<void> {
  * A bag as one tar file, with the bag's folder in it (RFC 8493, section 4.2). One file at a time, straight from where it lies: no
  * second copy is needed on the way. What was interrupted begins anew.
  */
-export function tarSink(folder: HeldFolder, name: string, bag: string, summing: () => Summing): BagSink & { readonly digest: () => string } {
+export function tarSink(folder: HeldFolder, name: string, bag: string, summing: BeginSums): BagSink & { readonly digest: () => string } {
   const archive: Pack = pack();
   const whole = summing();
   let sum = '';
@@ -151,7 +151,7 @@ export function tarSink(folder: HeldFolder, name: string, bag: string, summing: 
   return {
     lanes: 1,
     async take(file, { descriptor: source, stats }) {
-      const sums = summing();
+      const sums = summing(stats.size);
       await entry(file, stats.size, stats.mtime, async (to) => {
         for await (const piece of piecesOf(source)) {
           sums.update(piece);
@@ -169,7 +169,7 @@ export function tarSink(folder: HeldFolder, name: string, bag: string, summing: 
       archive.finalize();
       try {
         await written;
-        sum = whole.digest().sha256;
+        sum = (await whole.digest()).sha256;
         const handle = await open(folder.at(name), 'r');
         await handle.sync();
         await handle.close();

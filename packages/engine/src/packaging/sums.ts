@@ -1,4 +1,4 @@
-import { createHash, type Hash } from 'node:crypto';
+import { createHash, subtle, type Hash } from 'node:crypto';
 import xxhash, { type XXHash } from 'xxhash-wasm';
 
 /** Checksums that a package has besides SHA-256 where they are wanted. */
@@ -15,14 +15,20 @@ export interface FileSums {
 /** Sees a file's pieces pass and works out its checksums. */
 export interface Summing {
   readonly update: (piece: Uint8Array) => void;
-  readonly digest: () => FileSums;
+  readonly digest: () => Promise<FileSums>;
 }
 
+/** Begins the sums of a file of so many bytes, where that is known. */
+export type BeginSums = (size?: number) => Summing;
+
+/** Files up to so many bytes are held whole, so that other threads of the system can make their sum while the next one is read. */
+const MOST_HELD = 64 * 2 ** 20;
+
 /** What begins the sums of a file. */
-export async function summingBy(wanted: readonly ExtraSum[]): Promise<() => Summing> {
+export async function summingBy(wanted: readonly ExtraSum[]): Promise<BeginSums> {
   const quick = wanted.includes('xxh64') ? await xxhash() : null;
-  return () => {
-    const strong = createHash('sha256');
+  return (size) => {
+    const strong = size !== undefined && size <= MOST_HELD ? heldWhole(size) : inPieces();
     const stronger: Hash | null = wanted.includes('sha512') ? createHash('sha512') : null;
     const fast: XXHash<bigint> | null = quick && quick.create64();
     return {
@@ -31,11 +37,29 @@ export async function summingBy(wanted: readonly ExtraSum[]): Promise<() => Summ
         stronger?.update(piece);
         fast?.update(piece);
       },
-      digest: () => ({
-        sha256: strong.digest('hex'),
+      digest: async () => ({
+        sha256: await strong.digest(),
         ...(stronger ? { sha512: stronger.digest('hex') } : {}),
         ...(fast ? { xxh64: fast.digest().toString(16).padStart(16, '0') } : {}),
       }),
     };
+  };
+}
+
+function inPieces() {
+  const hash = createHash('sha256');
+  return { update: (piece: Uint8Array) => void hash.update(piece), digest: async () => hash.digest('hex') };
+}
+
+function heldWhole(size: number) {
+  const whole = Buffer.allocUnsafeSlow(size);
+  let length = 0;
+  return {
+    update(piece: Uint8Array) {
+      // A file that grew while it was read is not what was counted, whatever its sum.
+      if (length + piece.length <= size) whole.set(piece, length);
+      length += piece.length;
+    },
+    digest: async () => (length === size ? Buffer.from(await subtle.digest('SHA-256', whole)).toString('hex') : ''),
   };
 }
