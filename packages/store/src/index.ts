@@ -46,8 +46,8 @@ export { ensureProject, firstProject, readSetting, writeSetting, type Project } 
 export { createShot, findShot, listShots, readShotHoldings, removeShot, renameShot, ShotNameTakenError, type Shot } from './shots.ts';
 export { listChangesAfter, listCounts, newestCount, newestTally, newestTallyIds, saveTally } from './tallies.ts';
 export { listFindingFiles, newestFindings, readFindings } from './tally-findings.ts';
-export { listMovies, madeMovieSchema, noteMovie, type SavedMade, type SavedMovie } from './movies.ts';
-export { addReceipt, listReceipts, type SavedReceipt } from './receipts.ts';
+export { listMovies, noteMovie, type SavedMovie } from './movies.ts';
+export { addReceipt, listReceipts } from './receipts.ts';
 export { addStamp, newestStamp, withdrawStamp, type Stamp } from './stamps.ts';
 export { addWaiver, listWaivers, withdrawWaiver, type Waiver } from './waivers.ts';
 export { listFollowers, listSpecifications, removeSpecification, saveSpecification } from './specifications.ts';

@@ -20,7 +20,7 @@ export interface ReadBack {
 export async function readBack(file: string, expected: ExpectedMovie, ends: readonly [Uint8Array, Uint8Array]): Promise<ReadBack> {
   const { settings, frames } = expected;
   const { probed, pictures } = settings.codec === 'webp' ? await ofAnimation(file, expected) : await ofMovie(file, expected);
-  const differences = [meanDifference(pictures[0], ends[0]), meanDifference(pictures[1], ends[1])];
+  const differences = [meanDifference(pictures[0], ends[0], expected.width), meanDifference(pictures[1], ends[1], expected.width)];
   const problems = judgeMovie(probed, expected, frames === 1 ? differences.slice(0, 1) : differences);
   if (problems.length > 0)
     throw new MovieError(

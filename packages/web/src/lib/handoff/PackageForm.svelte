@@ -89,8 +89,8 @@
           name="form"
           bind:value={form}
           options={[
-            ['folder', 'folder'],
-            ['tar', 'tar file'],
+            ['folder', 'plain files'],
+            ['tar', 'one tar file'],
           ]}
         />
         <TextField label="Volumes of at most, GB" name="volumes" figure inputmode="decimal" placeholder="not split" problem={fields.volumes} />

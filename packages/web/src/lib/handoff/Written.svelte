@@ -63,7 +63,12 @@
     </table>
     <form method="POST" action="?/receipt" enctype="multipart/form-data" class="mt-2 flex flex-wrap items-center gap-2 text-[13px]" use:enhance>
       <label class="flex flex-wrap items-center gap-2"
-        ><span class="text-soft">A receipt that came back</span><input type="file" name="receipt" accept=".json,application/json" /></label
+        ><span class="text-soft">A receipt that came back</span><input
+          type="file"
+          name="receipt"
+          accept=".json,application/json"
+          class="max-w-[260px] file:mr-2 file:cursor-pointer file:rounded file:border file:border-control file:bg-transparent file:px-2 file:py-0.5"
+        /></label
       >
       <button type="submit" class="button button-small">Attach</button>
     </form>
