@@ -197,7 +197,7 @@ export class Housekeeper {
       throw thrown;
     }
     try {
-      return await clearUnfinishedIn(this.database, parent);
+      return await clearUnfinishedIn(this.database, parent, null);
     } finally {
       parent.close();
     }
@@ -207,9 +207,10 @@ export class Housekeeper {
 /**
  * Takes away packages and movies that jobs which are over left unfinished in a folder; not those of commands, which are no jobs.
  *
+ * @param ownJob whose earlier tries are cleared as well, although it runs; null for one that goes on with them
  * @returns how many
  */
-export async function clearUnfinishedIn(database: Database, parent: HeldFolder): Promise<number> {
+export async function clearUnfinishedIn(database: Database, parent: HeldFolder, ownJob: number | null): Promise<number> {
   const left = (await readdir(parent.where())).flatMap((name) => {
     const owner = unfinishedOf(name);
     return owner === null || owner === 0 ? [] : [{ name, owner }];
@@ -218,7 +219,7 @@ export async function clearUnfinishedIn(database: Database, parent: HeldFolder):
     database,
     left.map(({ owner }) => owner),
   );
-  const dead = left.filter(({ owner }) => !running.has(owner));
+  const dead = left.filter(({ owner }) => owner === ownJob || !running.has(owner));
   for (const { name } of dead) await rm(parent.at(name), { recursive: true, force: true });
   return dead.length;
 }

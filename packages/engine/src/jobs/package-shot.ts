@@ -65,8 +65,8 @@ export async function packageShot(tools: JobTools, control: JobControl): Promise
   const request = control.job.request as PackageRequest;
   const { parent, name } = openForWriting(findRoot(tools.config.roots, request.root), request.folder);
   try {
-    // What an earlier try of this job left is gone on with.
-    await clearUnfinishedIn(tools.database, parent);
+    // What an earlier try of this job left is gone on with, but for a tar.
+    await clearUnfinishedIn(tools.database, parent, request.wish.form === 'tar' ? control.job.id : null);
     const announced = parent.has(name) ? await findAnnounced(tools.database, control.job.shotId, request.root, request.folder) : null;
     return announced ? await adopt(control, parent, name, announced) : await write(tools, control, parent, name);
   } finally {

@@ -39,7 +39,7 @@ export async function movieShot(tools: JobTools, control: JobControl): Promise<C
   try {
     if (isInside(folder, path.join(parent.path, name)))
       throw new MintError('inside-shot', 'The movie would lie among the frames, and be counted with them.', { remedy: 'Choose another folder for it.' });
-    await clearUnfinishedIn(database, parent);
+    await clearUnfinishedIn(database, parent, control.job.id);
     const movie = await makeMovie({
       ...{ shown, other, plan, settings: request.settings, parent, name },
       sound: request.withSound && sound ? resolveInside(findRoot(config.roots, shot.root), path.posix.join(shot.folder, sound.file)) : null,
