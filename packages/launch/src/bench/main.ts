@@ -1,5 +1,5 @@
 import { spawnSync } from 'node:child_process';
-import { copyFileSync, mkdirSync, mkdtempSync, rmSync, utimesSync, writeFileSync } from 'node:fs';
+import { copyFileSync, mkdirSync, mkdtempSync, readFileSync, rmSync, utimesSync, writeFileSync } from 'node:fs';
 import os from 'node:os';
 import path from 'node:path';
 import zlib from 'node:zlib';
@@ -7,6 +7,7 @@ import { encodeExr, encodePng, floatToHalf, parseBrief, type Brief, type TallyLe
 import { assayFolder, denoiseFolder, countFolder, InspectionPool, servicesFolder, type CountOptions, type KnownFile } from '@mint-tally/engine';
 import { decodeAssayShot, makeAssayShot } from './assayed.ts';
 import { buildReader, canMeasureOthers, decodeTimes, makeExr, makePackings, makePng, readerTimes } from './others.ts';
+import { makePackedShot } from './packaging.ts';
 import { peakMemory } from './peak-memory.ts';
 
 /**
@@ -46,6 +47,7 @@ try {
     others: othersRow,
     packings: packingsRow,
     assay: assayRow,
+    package: packageRow,
     denoise: denoiseRows,
     memory: memoryRow,
   })) {
@@ -172,6 +174,15 @@ async function assayRow(): Promise<Row> {
   const theirs = await timed(() => decodeAssayShot(folder, 3));
   const ours = await timed(() => assayFolder({ folder, brief, now: Date.now(), threads: 1 }));
   return { work: 'noise and passes of 3 frames, 1080p, vectors and features', yardstick: 'decoding what it reads', ours, theirs, aim: 1 };
+}
+
+/** Frames that the OpenEXR library wrote, where it is there. */
+async function packageRow(): Promise<Row> {
+  const file = path.join(top, 'noise.exr');
+  const { error } = spawnSync('oiiotool', ['--pattern', 'noise:type=uniform', '400x300', '4', '-d', 'half', '--compression', 'zip', '-o', file]);
+  const { folder, target, pack } = makePackedShot(top, error ? halfFrame() : readFileSync(file));
+  const times = await race(pack, () => shell(`cd '${target}' && rm -rf copy && cp -r '${folder}' copy && cd copy && sha256sum * > ../sums`));
+  return { work: 'package of 2,000 frames', yardstick: 'cp -r and sha256sum', ...times, aim: 1 };
 }
 
 /** What a frame takes of a range, with measuring its noise; on all processors. */
