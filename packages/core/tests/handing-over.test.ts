@@ -120,7 +120,7 @@ describe('what is new since an earlier package', () => {
 describe('the note to the compositor', () => {
   const missing = finding({});
   const odd = finding({
-    code: '',
+    code: 'size-outlier',
     severity: 'warning',
     pass: 'key',
     frames: parseFrameRange('1007'),
