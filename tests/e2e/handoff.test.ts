@@ -66,6 +66,10 @@ test('a package is of chosen passes and frames, with the note as it was edited',
   await page.getByLabel('Handed over by').fill('Mira Holm');
   await page.getByText('Passes, frames, form').click();
   await page.getByRole('checkbox', { name: 'matte' }).uncheck();
+  await page.getByRole('checkbox', { name: 'beauty' }).uncheck();
+  await page.getByRole('button', { name: 'Write package' }).click();
+  await expect(page.getByText('Choose a pass at least.')).toBeVisible();
+  await page.getByRole('checkbox', { name: 'beauty' }).check();
   await page.getByRole('checkbox', { name: /^without the handles/ }).check();
   await page.getByRole('checkbox', { name: 'SHA-512' }).check();
   await page.getByText('Note to the compositor').first().click();

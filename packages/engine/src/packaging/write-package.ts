@@ -41,6 +41,9 @@ export interface WrittenPackage {
   readonly manifestSha256: string;
 }
 
+/** The folder that a tar file has in it: its own name without the ending, and never its own name. */
+const folderInTar = (name: string) => (name.endsWith('.tar') ? name.slice(0, -4) : `${name}_package`);
+
 /** The folder or the file of one of several volumes. */
 export const volumeName = (index: number, form: PackageOptions['form']) => `volume_${index + 1}${form === 'tar' ? '.tar' : ''}`;
 
@@ -138,7 +141,7 @@ async function fillAll(options: PackageOptions, partialName: string): Promise<Wr
     return bag !== null;
   };
   if (parts.length === 1 && form === 'tar') {
-    if (!(await fill(parent, parts[0]!, partialName, options.name.replace(/\.tar$/, '')))) return null;
+    if (!(await fill(parent, parts[0]!, partialName, folderInTar(options.name)))) return null;
   } else {
     if (!parent.has(partialName)) mkdirSync(parent.at(partialName));
     const place = parent.below(partialName);

@@ -72,11 +72,13 @@
     <div class="mt-2 space-y-3">
       <fieldset>
         <legend class="mb-1 text-soft">Passes</legend>
+        <input type="hidden" name="choosesPasses" value="yes" />
         <div class="flex max-h-[120px] flex-wrap gap-x-4 gap-y-1 overflow-y-auto">
           {#each shot.brief.passes as { name } (name)}
             <label class="flex items-center gap-1.5"><input type="checkbox" name="passes" value={name} checked />{name}</label>
           {/each}
         </div>
+        {#if fields.passes}<p class="text-[13px] text-bad">{fields.passes}</p>{/if}
       </fieldset>
       <TextField label="Frames" name="range" figure placeholder={shot.brief.range} problem={fields.range} />
       {#if handles}<label class="flex items-center gap-1.5"

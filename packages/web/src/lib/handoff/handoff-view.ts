@@ -52,10 +52,14 @@ export function sayWish({ passes, range, withHandles, form, volumeSize, taking, 
 /** A line for a shell that verifies a package with nothing but what every system has. */
 export function verifyLine({ path, wish, volumes }: Pick<PackageView, 'path' | 'wish' | 'volumes'>): string {
   const check = 'sha256sum -c manifest-sha256.txt';
-  const place = `'${path ?? ''}'`;
-  if (wish.form === 'tar')
-    return volumes > 1
-      ? `cd ${place} && for v in volume_*.tar; do tar -xf $v && (cd \${v%.tar} && ${check}); done`
-      : `tar -xf ${place} && cd ${place.replace(/\.tar'$/, "'").replace(/^'.*\//, "'")} && ${check}`;
+  const place = quoted(path ?? '');
+  if (wish.form === 'tar' && volumes > 1) return `cd ${place} && for v in volume_*.tar; do tar -xf $v && (cd \${v%.tar} && ${check}); done`;
+  if (wish.form === 'tar') {
+    const name = (path ?? '').split('/').at(-1)!;
+    return `tar -xf ${place} && cd ${quoted(name.endsWith('.tar') ? name.slice(0, -4) : `${name}_package`)} && ${check}`;
+  }
   return volumes > 1 ? `for v in ${place}/volume_*; do (cd "$v" && ${check}); done` : `cd ${place} && ${check}`;
 }
+
+/** A text as a shell takes it for one word. */
+const quoted = (text: string) => `'${text.replaceAll("'", `'\\''`)}'`;

@@ -48,6 +48,8 @@ const packageSchema = z.object({
   folder: below('folder name'),
   person: personField,
   passes: z.array(z.string().max(200)).max(1000),
+  /** Whether passes could be chosen at all: then none is none, and not all. */
+  choosesPasses: isSet,
   range: rangeField,
   withoutHandles: isSet,
   form: z.enum(['folder', 'tar']).default('folder'),
@@ -101,7 +103,9 @@ export const actions: Actions = {
     if (!parsed.success) return fail(400, { fields: fieldsOf(parsed.error) });
     return told(async () => {
       const { database, config } = services();
-      const { root, folder, person, withoutHandles, volumes, ...chosen } = parsed.data;
+      const { root, person, withoutHandles, volumes, choosesPasses, ...chosen } = parsed.data;
+      const folder = chosen.form === 'tar' && volumes === null && !chosen.folder.endsWith('.tar') ? `${chosen.folder}.tar` : chosen.folder;
+      if (choosesPasses && chosen.passes.length === 0) return fail(400, { fields: { passes: 'Choose a pass at least.' } });
       joinInside(findRoot(config.roots, root).path, folder);
       const state = await loadShotState(database, shotNumber(params.shot));
       if (isAmongFrames(state.shot, root, folder)) {
