@@ -81,7 +81,7 @@ test('shots with faults and with long names are counted', async ({ page, applica
 
 for (const theme of ['dark', 'light'] as const) {
   test(`every screen holds at every size, ${theme}`, async ({ page, context, baseURL }) => {
-    test.setTimeout(360_000);
+    test.setTimeout(720_000);
     await context.addCookies([{ name: 'theme', value: theme, url: baseURL }]);
     const faults: string[] = [];
     for (const screen of ['/', '/shots/new', '/kept']) {
