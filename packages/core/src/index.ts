@@ -264,6 +264,7 @@ export {
   briefToHandOver,
   changedSince,
   composeNote,
+  folderInTar,
   packageWishSchema,
   RECEIPT_KIND,
   receiptSchema,

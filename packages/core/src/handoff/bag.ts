@@ -49,3 +49,6 @@ export function writeBagInfo(fields: readonly (readonly [label: string, value: s
 export function payloadOxum(sizes: readonly number[]): string {
   return `${sizes.reduce((sum, size) => sum + size, 0)}.${sizes.length}`;
 }
+
+/** The folder that a package's tar file has in it (RFC 8493, section 4.2): its own name without the ending, and never its own name. */
+export const folderInTar = (name: string) => (name.endsWith('.tar') ? name.slice(0, -4) : `${name}_package`);

@@ -6,7 +6,7 @@ export { writeTimeline } from './timeline.ts';
 export { narrowBrief, splitIntoVolumes } from './volumes.ts';
 export { givenUpBy } from './given-up.ts';
 export { explainRefusal } from './refusal.ts';
-export { BAG_DECLARATION, BagError, payloadOxum, writeBagInfo, writeManifest, type BagEntry } from './bag.ts';
+export { BAG_DECLARATION, BagError, folderInTar, payloadOxum, writeBagInfo, writeManifest, type BagEntry } from './bag.ts';
 export {
   manifestAlgorithms,
   readBagInfo,

@@ -2,7 +2,7 @@ import { createHash } from 'node:crypto';
 import { mkdirSync, readdirSync, renameSync } from 'node:fs';
 import { rename, rm, statfs } from 'node:fs/promises';
 import path from 'node:path';
-import { BagError, MintError, sayBytes, writeManifest } from '@mint-tally/core';
+import { BagError, folderInTar, MintError, sayBytes, writeManifest } from '@mint-tally/core';
 import type { HeldFolder } from '@mint-tally/disk';
 import { nameTaken, PackageError, packageFailure } from './errors.ts';
 import { fillBag, type BagPart, type FilledBag } from './fill-bag.ts';
@@ -40,9 +40,6 @@ export interface WrittenPackage {
   /** Of the manifest; of the manifests of all volumes one behind the other; of a tar file itself. */
   readonly manifestSha256: string;
 }
-
-/** The folder that a tar file has in it: its own name without the ending, and never its own name. */
-const folderInTar = (name: string) => (name.endsWith('.tar') ? name.slice(0, -4) : `${name}_package`);
 
 /** The folder or the file of one of several volumes. */
 export const volumeName = (index: number, form: PackageOptions['form']) => `volume_${index + 1}${form === 'tar' ? '.tar' : ''}`;

@@ -5,6 +5,7 @@
   import Select from '$lib/controls/Select.svelte';
   import TextField from '$lib/controls/TextField.svelte';
   import type { ShotState } from '$lib/server/shot-state';
+  import RootChoice from './RootChoice.svelte';
 
   let {
     state: shot,
@@ -76,13 +77,7 @@
     {/if}
     {#if knowsBits}<label class="flex items-center gap-1.5 self-end pb-1.5"><input type="checkbox" bind:checked={isByBits} />by a rate of bits</label>{/if}
   </div>
-  <Select
-    label="Into"
-    name="root"
-    disabled={roots.length === 0}
-    bind:value={() => typedRoot ?? proposedRoot, (value) => (typedRoot = value)}
-    options={roots.map((root) => [root.name, `${root.name} (${root.path})`])}
-  />
+  <RootChoice {roots} proposed={proposedRoot} bind:chosen={typedRoot} />
   <TextField
     label="File"
     name="file"

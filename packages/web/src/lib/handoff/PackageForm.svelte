@@ -8,6 +8,7 @@
   import { person, rememberPerson } from '$lib/shot/person.svelte';
   import { formatMoment } from '$lib/text/format';
   import type { PackageView } from './handoff-view';
+  import RootChoice from './RootChoice.svelte';
 
   let {
     state: shot,
@@ -56,13 +57,7 @@
     };
   }}
 >
-  <Select
-    label="Into"
-    name="root"
-    disabled={roots.length === 0}
-    bind:value={() => typedRoot ?? proposedRoot, (value) => (typedRoot = value)}
-    options={roots.map((root) => [root.name, `${root.name} (${root.path})`])}
-  />
+  <RootChoice {roots} proposed={proposedRoot} bind:chosen={typedRoot} />
   <TextField label="Folder" name="folder" figure bind:value={() => typedFolder ?? proposedFolder, (value) => (typedFolder = value)} problem={fields.folder} />
   <TextField label="Handed over by" name="person" bind:value={person.name} autocomplete="name" problem={fields.person} />
   {#if packages.length > 0}<Select label="What goes" name="since" bind:value={since} options={sinceOptions} />{/if}

@@ -1,4 +1,4 @@
-import type { PackageWish, Receipt } from '@mint-tally/core';
+import { folderInTar, type PackageWish, type Receipt } from '@mint-tally/core';
 import type { SavedMovie } from '@mint-tally/store';
 
 /** A person's word for the version, and whether the frames are still those that it was given for. */
@@ -54,10 +54,7 @@ export function verifyLine({ path, wish, volumes }: Pick<PackageView, 'path' | '
   const check = 'sha256sum -c manifest-sha256.txt';
   const place = quoted(path ?? '');
   if (wish.form === 'tar' && volumes > 1) return `cd ${place} && for v in volume_*.tar; do tar -xf $v && (cd \${v%.tar} && ${check}); done`;
-  if (wish.form === 'tar') {
-    const name = (path ?? '').split('/').at(-1)!;
-    return `tar -xf ${place} && cd ${quoted(name.endsWith('.tar') ? name.slice(0, -4) : `${name}_package`)} && ${check}`;
-  }
+  if (wish.form === 'tar') return `tar -xf ${place} && cd ${quoted(folderInTar((path ?? '').split('/').at(-1)!))} && ${check}`;
   return volumes > 1 ? `for v in ${place}/volume_*; do (cd "$v" && ${check}); done` : `cd ${place} && ${check}`;
 }
 
