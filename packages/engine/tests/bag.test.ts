@@ -123,6 +123,7 @@ describe('a package', () => {
     const written = (await writePackage({ ...options, parts }))!;
     expect(readdirSync(path.join(top, 'out', 'package')).sort()).toEqual(['volume_1', 'volume_2', 'volume_3']);
     for (const volume of [1, 2, 3]) expect(sumsAgree(path.join(top, 'out', 'package', `volume_${volume}`))).toBe(true);
+    expect(written.manifests).toHaveLength(3);
     const down = { ...written, form: 'folder', volumes: 3 } as const;
     expect(
       await verifyWritten(
@@ -150,11 +151,10 @@ describe('a package', () => {
     expect(left()).toEqual(['package.tar']);
     spawnSync('tar', ['-xf', 'package.tar'], { cwd: path.join(top, 'out') });
     expect(sumsAgree(path.join(top, 'out', 'package'))).toBe(true);
-    expect(
-      createHash('sha256')
-        .update(readFileSync(path.join(top, 'out', 'package.tar')))
-        .digest('hex'),
-    ).toBe(written.manifestSha256);
+    const sumOf = (file: string) => createHash('sha256').update(readFileSync(path.join(top, 'out', file))).digest('hex');
+    expect(sumOf('package.tar')).toBe(written.manifestSha256);
+    // What the other side names in its receipt.
+    expect(written.manifests).toEqual([sumOf('package/manifest-sha256.txt')]);
   });
 
   it('leaves nothing of a tar that was stopped, or whose file changed', async () => {

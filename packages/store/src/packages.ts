@@ -28,16 +28,20 @@ export interface SavedPackage {
 export async function announcePackage(
   inside: Transaction,
   shotId: number,
-  saved: Omit<SavedPackage, 'id' | 'createdAt' | 'actor'> & { readonly holds: ReadonlyMap<string, string> },
+  saved: Omit<SavedPackage, 'id' | 'createdAt' | 'actor'> & {
+    readonly holds: ReadonlyMap<string, string>;
+    /** Checksums of the manifests, one a volume. */
+    readonly manifests: readonly string[];
+  },
   actor: string,
 ): Promise<number> {
   await inside.change("DELETE FROM packages WHERE shot_id = ? AND root = ? AND folder = ? AND state = 'naming'", [shotId, saved.root, saved.folder]);
   const { insertedId } = await inside.change(
-    `INSERT INTO packages (shot_id, tally_id, root, folder, files, bytes, manifest_sha256, wish, volumes, holds, state, created_at, actor)
-       VALUES (?, ?, ?, ?, ?, ?, ?, ?, ?, ?, 'naming', UTC_TIMESTAMP(3), ?)`,
+    `INSERT INTO packages (shot_id, tally_id, root, folder, files, bytes, manifest_sha256, wish, volumes, holds, manifests, state, created_at, actor)
+       VALUES (?, ?, ?, ?, ?, ?, ?, ?, ?, ?, ?, 'naming', UTC_TIMESTAMP(3), ?)`,
     [
       ...[shotId, saved.tallyId, saved.root, saved.folder, saved.files, saved.bytes, saved.manifestSha256],
-      ...[JSON.stringify(saved.wish), saved.volumes, gzipSync(JSON.stringify([...saved.holds]))],
+      ...[JSON.stringify(saved.wish), saved.volumes, gzipSync(JSON.stringify([...saved.holds])), JSON.stringify(saved.manifests)],
       actor,
     ],
   );

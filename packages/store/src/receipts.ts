@@ -1,4 +1,5 @@
 import { receiptSchema, type Receipt } from '@mint-tally/core';
+import * as z from 'zod';
 import type { Queryable, Transaction } from './database.ts';
 import { touchShot } from './shots.ts';
 import { readStored } from './stored.ts';
@@ -12,13 +13,14 @@ export interface SavedReceipt {
   readonly createdAt: Date;
 }
 
-/** Keeps a receipt with the package that bears its manifest. @returns number of that package, or null where none does */
+const manifestsSchema = z.array(z.string());
+
+/** Keeps a receipt with the package that bears its manifest, of one of its volumes. @returns number of that package, or null where none does */
 export async function addReceipt(inside: Transaction, shotId: number, receipt: Receipt, actor: string): Promise<number | null> {
-  const [row] = await inside.rows("SELECT id FROM packages WHERE shot_id = ? AND manifest_sha256 = ? AND state = 'written' ORDER BY id DESC LIMIT 1", [
-    shotId,
-    receipt.manifestSha256,
-  ]);
-  const packageId = (row?.id as number | undefined) ?? null;
+  const rows = await inside.rows("SELECT id, manifest_sha256, manifests FROM packages WHERE shot_id = ? AND state = 'written' ORDER BY id DESC", [shotId]);
+  const manifestsOf = ({ id, manifest_sha256, manifests }: (typeof rows)[number]) =>
+    manifests === null ? [manifest_sha256 as string] : readStored(`Package ${String(id)}`, () => manifestsSchema.parse(JSON.parse(manifests as string)));
+  const packageId = (rows.find((row) => manifestsOf(row).includes(receipt.manifestSha256))?.id as number | undefined) ?? null;
   await inside.change('INSERT INTO receipts (shot_id, package_id, body, created_at, actor) VALUES (?, ?, ?, UTC_TIMESTAMP(3), ?)', [
     ...[shotId, packageId, JSON.stringify(receipt)],
     actor,

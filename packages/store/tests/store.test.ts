@@ -56,7 +56,7 @@ const tally: Tally = {
   findings: [],
 };
 /** What was chosen for a package that is the whole shot. */
-const CHOSEN = { wish: packageWishSchema.parse({}), volumes: 1, holds: new Map([['b.1.exr', 'a'.repeat(64)]]) };
+const CHOSEN = { wish: packageWishSchema.parse({}), volumes: 1, holds: new Map([['b.1.exr', 'a'.repeat(64)]]), manifests: ['a'.repeat(64)] };
 const counted = (briefId: number, content = 'c'.repeat(64)) => ({
   briefId,
   tally,

@@ -39,6 +39,8 @@ export interface WrittenPackage {
   readonly bytes: number;
   /** Of the manifest; of the manifests of all volumes one behind the other; of a tar file itself. */
   readonly manifestSha256: string;
+  /** Checksums of the manifests, one a volume. */
+  readonly manifests: readonly string[];
 }
 
 /** The folder or the file of one of several volumes. */
@@ -158,6 +160,7 @@ async function fillAll(options: PackageOptions, partialName: string): Promise<Wr
     files: filled.reduce((sum, { bag }) => sum + bag.files, 0),
     bytes: filled.reduce((sum, { bag }) => sum + bag.bytes, 0),
     manifestSha256: sealOf(filled.map(({ seal }) => seal)),
+    manifests: filled.map(({ bag }) => bag.manifestSha256),
   };
 }
 

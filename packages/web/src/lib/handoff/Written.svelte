@@ -54,7 +54,7 @@
             <td class="w-[210px] py-1.5 text-right"
               ><span class="inline-flex flex-wrap justify-end gap-1">
                 {#if one.path}<CopyButton small text={verifyLine(one)} label="Copy verify command" />{/if}
-                <CopyButton small text={one.manifestSha256} label="Copy manifest checksum" />
+                {#if one.volumes === 1}<CopyButton small text={one.manifestSha256} label={one.wish.form === 'tar' ? 'Copy the tar’s checksum' : 'Copy manifest checksum'} />{/if}
               </span></td
             >
           </tr>
