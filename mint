@@ -30,6 +30,9 @@ Usage: ./mint COMMAND
         [--exposure STOPS] [--background COLOUR] [--burn-in] [--sound FILE.wav] [--codec h264|hevc|vp9|av1|prores] [--range R] [--note TEXT]
         [--keys all] [--beside FOLDER | --split FOLDER] [--json]
           make a review movie of a pass as it is seen in the application, and read it back, without a database or a server
+  sheet FOLDER --brief FILE.json --out FILE.png|.pdf [--passes A,B] [--range R] [--most N] [--columns N] [--ground dark|light]
+        [--view srgb|rec709|linear|log] [--exposure STOPS] [--background COLOUR] [--note TEXT] [--json]
+          make a contact sheet of frames as they are seen in the application, without a database or a server
   verify FOLDER [--receipt FILE.json] [--person NAME] [--json]
           say whether a package is whole and as it was packed, and count its frames again, without a database or a server
   test    run every test: formats, rules, database, and the application in a browser
@@ -192,7 +195,7 @@ case $command in
     need_node; need_debian mariadb-server=mariadbd ffmpeg=ffmpeg; need_packages; need_kernels; need_services; need_web
     exec node --enable-source-maps build/services/start.js
     ;;
-  check | assay | denoise | mend | package | movie | verify)
+  check | assay | denoise | mend | package | movie | sheet | verify)
     need_node; [ "$command" != movie ] || need_debian ffmpeg=ffmpeg; need_packages; forget_certificates; need_kernels; need_services
     cd "$invoked_from"
     exec node "$home/build/services/$command.js" "$@"

@@ -15,7 +15,7 @@ const shared = {
   // Blanks and comments take time to read at every start; traces name the sources all the same.
   minifyWhitespace: true,
   // What is bundled begins sooner: a package of hundreds of files takes a tenth of a second to load.
-  external: ['@hono/node-server', 'hono', 'mysql2', 'mysql2/*', 'opentype.js', 'papaparse', 'piscina', 'sharp', 'tar-stream', 'xxhash-wasm'],
+  external: ['@hono/node-server', 'hono', 'mysql2', 'mysql2/*', 'opentype.js', 'papaparse', 'pdfkit', 'piscina', 'sharp', 'tar-stream', 'xxhash-wasm'],
   loader: { '.sql': 'text' },
   logLevel: 'warning',
 };
@@ -29,6 +29,7 @@ const { metafile } = await build({
     package: 'packages/engine/src/packaging/package-main.ts',
     verify: 'packages/engine/src/packaging/verify-main.ts',
     movie: 'packages/engine/src/movies/main.ts',
+    sheet: 'packages/engine/src/contact-sheets/main.ts',
     bench: 'packages/launch/src/bench/main.ts',
     'bench-pages': 'packages/launch/src/bench/pages/main.ts',
     'bench-denoise': 'packages/launch/src/bench/denoise/main.ts',
@@ -41,7 +42,7 @@ const { metafile } = await build({
     'web-server': 'packages/launch/src/web/main.ts',
     'measure-worker': 'packages/engine/src/measuring/measure-worker.ts',
     'assay-worker': 'packages/engine/src/assaying/assay-worker.ts',
-    'frame-worker': 'packages/engine/src/movies/frame-worker.ts',
+    'frame-worker': 'packages/engine/src/drawing/frame-worker.ts',
     'make-worker': 'packages/engine/src/mending/make-worker.ts',
     'denoise-worker': 'packages/engine/src/denoising/denoise-worker.ts',
     'propose-worker': 'packages/engine/src/proposing/propose-worker.ts',

@@ -418,6 +418,22 @@ export {
   type TallyLevel,
 } from './tally/index.ts';
 export {
+  contactSheetSettingsSchema,
+  ContactSheetError,
+  layOutSheet,
+  MOST_PICTURES,
+  PAGE_HEIGHT,
+  PAGE_WIDTH,
+  planContactSheet,
+  spreadFrames,
+  titleSheet,
+  type ContactSheetSettings,
+  type SheetContent,
+  type SheetPage,
+  type SheetSection,
+  type SheetText,
+} from './contact-sheet/index.ts';
+export {
   burnInLines,
   codecsOfExtension,
   encoderArguments,

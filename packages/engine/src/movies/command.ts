@@ -8,16 +8,15 @@ import {
   movieSettingsSchema,
   planMovie,
   parseFrameRange,
-  readColour,
   sayBytes,
   workOutOrder,
   type MovieSettings,
 } from '@mint-tally/core';
-import { HeldFolder, isInside } from '@mint-tally/disk';
+import { HeldFolder } from '@mint-tally/disk';
 import { folderNamed, readBrief, type CommandOutcome } from '../check/command.ts';
-import { UsageError, wordsOf } from '../check/words.ts';
+import { colourNamed, joinNegative, sayIssue, targetOutside, UsageError, wordsOf } from '../check/words.ts';
 import { makeMovie, type MadeMovie } from './make-movie.ts';
-import { filesOfPass, passNamed } from './shown-sequence.ts';
+import { filesOfPass, passNamed } from '../drawing/shown-sequence.ts';
 
 export const MOVIE_USAGE =
   'Usage: ./mint movie FOLDER --brief FILE.json --pass NAME --out FILE.mp4|.webm|.mov|.gif|.webp [--quality N | --bitrate 20M] [--size WxH] [--view srgb|rec709|linear] [--exposure STOPS] [--background COLOUR] [--burn-in] [--sound FILE.wav] [--codec h264|hevc|vp9|av1|prores] [--range R] [--note TEXT] [--keys all] [--beside FOLDER | --split FOLDER] [--json]';
@@ -77,7 +76,7 @@ function sayMovie(file: string, { frames, fps, seconds, slates, bytes, width, he
 function readWords(argv: readonly string[]) {
   const [text, flag] = [{ type: 'string' } as const, { type: 'boolean', default: false } as const];
   const { folder: named, values } = wordsOf(
-    joinNegative(argv),
+    joinNegative(argv, '--exposure'),
     {
       ...{ brief: text, pass: text, out: text, quality: text, bitrate: text, size: text, view: text, exposure: text, background: text, sound: text },
       ...{ 'burn-in': flag, codec: text, range: text, note: text, keys: text, beside: text, split: text, json: flag },
@@ -99,7 +98,7 @@ function readWords(argv: readonly string[]) {
       json: values.json,
       range: values.range === undefined ? null : parseFrameRange(values.range),
     },
-    out: targetOf(values.out, folder),
+    out: targetOutside(folder, values.out, 'movie'),
     settings: settingsOf(values),
     sound: values.sound === undefined ? null : soundNamed(values.sound),
     otherFolder: other === undefined ? null : folderNamed(other),
@@ -120,8 +119,7 @@ function settingsOf(said: Said): MovieSettings {
     throw wrong(`${codecs[0]} knows no rate of bits: choose a quality.`);
   const size = said.size === undefined ? undefined : /^(\d+)x(\d+)$/i.exec(said.size.trim());
   if (size === null) throw wrong(`${said.size!} is no size; write 1920x1080.`);
-  const background = said.background === undefined ? null : readColour(said.background);
-  if (said.background !== undefined && background === null) throw wrong(`${said.background} is no colour; write black, white, grey or #rrggbb.`);
+  const background = colourNamed(said.background, MOVIE_USAGE);
   const settings = movieSettingsSchema.safeParse({
     codec: said.codec ?? codecs[0],
     ...(said.quality === undefined ? {} : { quality: Number(said.quality) }),
@@ -138,13 +136,8 @@ function settingsOf(said: Said): MovieSettings {
     },
   });
   if (settings.success) return settings.data;
-  const [issue] = settings.error.issues;
-  throw wrong(`${String(issue!.path[0])}: ${issue!.message.replace(/\.?$/, '.')}`);
+  throw wrong(sayIssue(settings.error));
 }
-
-/** A number below zero behind `--exposure` is its value, not an option. */
-const joinNegative = (argv: readonly string[]) =>
-  argv.flatMap((word, i) => (argv[i - 1] === '--exposure' ? [] : word === '--exposure' && i + 1 < argv.length ? [`${word}=${argv[i + 1]!}`] : [word]));
 
 function bitsOf(text: string): number {
   const match = /^(\d+(?:\.\d+)?)\s*([kM]?)$/.exec(text.trim());
@@ -155,10 +148,4 @@ function bitsOf(text: string): number {
 function soundNamed(file: string): string {
   if (!existsSync(file)) throw wrong(`${file} is not there.`);
   return realpathSync(file);
-}
-
-function targetOf(out: string, folder: string): string {
-  const full = path.resolve(out);
-  if (isInside(folder, full)) throw new UsageError(`${out} lies in the shot’s own folder, where it would be counted.`, 'Write the movie elsewhere.');
-  return full;
 }

@@ -12,25 +12,13 @@ import {
   type MoviePicture,
   type MoviePlan,
   type MovieSettings,
-  type Order,
 } from '@mint-tally/core';
 import { moveInto, type HeldFolder } from '@mint-tally/disk';
-import { Piscina } from 'piscina';
-import { servicesFolder } from '../config/project.ts';
-import { layerOfPass } from '../stills/layers.ts';
-import { answerOf, type ToldError } from '../threads/told-error.ts';
 import { unfinishedName } from '../packaging/unfinished.ts';
-import type { DrawnFrame, FirstLook, FrameOrder, ShownFile } from './draw-frame.ts';
+import type { DrawnFrame } from '../drawing/draw-frame.ts';
+import { FrameDrawer, fileOf, slateOf, type ShownSequence } from '../drawing/frame-drawer.ts';
 import { Encoder } from './encoder.ts';
 import { readBack } from './read-back.ts';
-
-/** A sequence that is shown: a folder, what is ordered there, and one of its passes. */
-export interface ShownSequence {
-  /** Real path. */
-  readonly folder: string;
-  readonly order: Order;
-  readonly passIndex: number;
-}
 
 export interface MovieOptions {
   readonly shown: ShownSequence;
@@ -82,14 +70,10 @@ const TEST_FRAMES = 24;
 export async function makeMovie(options: MovieOptions): Promise<MadeMovie | null> {
   const { parent, name, plan } = options;
   if (parent.has(name)) throw new MovieError('movie-exists', `There is a file ${name} already.`, 'Give the movie another name.', path.join(parent.path, name));
-  const pool = new Piscina<FrameOrder | ShownFile, unknown>({
-    filename: path.join(servicesFolder(), 'frame-worker.js'),
-    minThreads: 0,
-    maxThreads: options.threads,
-  });
+  const drawer = new FrameDrawer(options.threads);
   const target = path.join(parent.where(), unfinishedName(name, options.aside));
   try {
-    const drawing = await begin(options, pool);
+    const drawing = await begin(options, drawer);
     const isLong = plan.pictures.length > 4 * TEST_FRAMES;
     const foretold = isLong ? await foretell(options, drawing, target) : null;
     if (foretold !== null) await needSpace(parent, foretold);
@@ -102,7 +86,7 @@ export async function makeMovie(options: MovieOptions): Promise<MadeMovie | null
     return movie;
   } finally {
     await rm(target, { force: true });
-    await pool.destroy();
+    await drawer.close();
   }
 }
 
@@ -113,42 +97,18 @@ interface Drawing {
   readonly draw: (picture: MoviePicture) => Promise<DrawnFrame>;
 }
 
-async function begin({ shown, other, plan, settings }: MovieOptions, pool: Piscina<FrameOrder | ShownFile, unknown>): Promise<Drawing> {
-  const first = await firstLook(shown, plan, pool);
+async function begin({ shown, other, plan, settings }: MovieOptions, drawer: FrameDrawer): Promise<Drawing> {
+  const first = await drawer.look(shown, plan.pictures);
   const [width, height] = movieSize(settings, [first.width, first.height], first.pixelAspect, other !== null);
   const { pass } = shown.order.passes[shown.passIndex]!;
-  const draw = async (picture: MoviePicture) =>
-    answerOf(
-      (await pool.run(
-        {
-          ...{ shown: fileOf(shown, picture.file), other: other && fileOf(other, picture.other), hasOther: other !== null },
-          ...{ settings, width, height, look: { reading: first.reading, range: first.range } },
-          lines: [...burnInLines(shown.order, pass.name, settings, picture)],
-          slate: `${pass.name} ${picture.frame}\n${picture.file === null ? 'missing' : ''}`.trim(),
-        } as FrameOrder,
-        { name: 'draw' },
-      )) as DrawnFrame | ToldError,
-    );
+  const draw = (picture: MoviePicture) =>
+    drawer.draw({
+      ...{ shown: fileOf(shown, picture.file), other: other && fileOf(other, picture.other), hasOther: other !== null },
+      ...{ settings, width, height, look: { reading: first.reading, range: first.range } },
+      lines: burnInLines(shown.order, pass.name, settings, picture),
+      slate: slateOf(pass.name, picture),
+    });
   return { width, height, draw };
-}
-
-/** Of the first picture that can be read. @throws the error of the first where none can */
-async function firstLook(shown: ShownSequence, { pictures }: MoviePlan, pool: Piscina<FrameOrder | ShownFile, unknown>): Promise<FirstLook> {
-  let problem: unknown = null;
-  for (const { file } of pictures) {
-    if (file === null) continue;
-    try {
-      return answerOf((await pool.run(fileOf(shown, file)!, { name: 'look' })) as FirstLook | ToldError);
-    } catch (thrown) {
-      problem ??= thrown;
-    }
-  }
-  throw problem ?? new MovieError('movie', 'None of the frames is there.', 'Look at the shot’s folder, and count again.', shown.folder);
-}
-
-function fileOf({ folder, order, passIndex }: ShownSequence, file: string | null): ShownFile | null {
-  const { pass } = order.passes[passIndex]!;
-  return file === null ? null : { folder, file, layer: layerOfPass(order, passIndex).channels, role: pass.role, alpha: pass.alpha };
 }
 
 /** Bytes of the whole movie, by a stretch out of its middle; null when it was stopped. */

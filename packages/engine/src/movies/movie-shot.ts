@@ -8,7 +8,7 @@ import { clearUnfinishedIn } from '../housekeeping/house.ts';
 import type { Commit, JobControl } from '../jobs/job-control.ts';
 import type { JobTools } from '../jobs/job-tools.ts';
 import { makeMovie } from './make-movie.ts';
-import { filesOfPass, passNamed } from './shown-sequence.ts';
+import { filesOfPass, passNamed } from '../drawing/shown-sequence.ts';
 
 type MovieRequest = Extract<Job['request'], { kind: 'movie' }>;
 

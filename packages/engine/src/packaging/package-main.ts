@@ -1,7 +1,4 @@
+import { runAsProcess } from '../check/run-as-process.ts';
 import { runPackage } from './package-command.ts';
 
-const { status, output, error } = await runPackage(process.argv.slice(2), (text) => process.stderr.isTTY && process.stderr.write(`\r${text} `));
-if (process.stderr.isTTY) process.stderr.write('\r\x1b[K');
-if (error) process.stderr.write(`${error}\n`);
-if (output) process.stdout.write(`${output}\n`);
-process.exitCode = status;
+await runAsProcess(runPackage);

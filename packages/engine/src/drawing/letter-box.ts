@@ -1,23 +1,11 @@
-import { readFileSync } from 'node:fs';
-import { createRequire } from 'node:module';
-import opentype, { type Font, type Path } from 'opentype.js';
 import sharp from 'sharp';
+import { figuresFace, outline } from './faces.ts';
 
 /** A text as it is laid over a picture: red, green, blue and alpha, four bytes a pixel. */
 export interface LetterBox {
   readonly data: Buffer;
   readonly width: number;
   readonly height: number;
-}
-
-/** The face of the application's own figures, which comes with it: a machine may have no fonts, or none that is wanted. */
-const FILE = '@fontsource/atkinson-hyperlegible-mono/files/atkinson-hyperlegible-mono-latin-500-normal.woff';
-let loaded: Font | null = null;
-
-function font(): Font {
-  if (loaded) return loaded;
-  const bytes = readFileSync(createRequire(import.meta.url).resolve(FILE));
-  return (loaded = opentype.parse(bytes.buffer.slice(bytes.byteOffset, bytes.byteOffset + bytes.length)));
 }
 
 const MOST_KEPT = 200;
@@ -40,25 +28,11 @@ export function letterBox(text: string, height: number): Promise<LetterBox> {
 }
 
 async function draw(text: string, height: number): Promise<LetterBox> {
-  const face = font();
+  const face = figuresFace();
   const width = Math.ceil(face.getAdvanceWidth(text, height) + 2 * PAD * height);
   const tall = Math.ceil((BASELINE + DESCENT + PAD) * height);
   const paths = face.getPaths(text, PAD * height, (BASELINE + PAD / 2) * height, height).map((glyph) => `<path d="${outline(glyph)}"/>`);
   const svg = `<svg xmlns="http://www.w3.org/2000/svg" width="${width}" height="${tall}"><rect width="100%" height="100%" fill-opacity="${COVER}"/><g fill="#fff">${paths.join('')}</g></svg>`;
   const { data, info } = await sharp(Buffer.from(svg)).ensureAlpha().raw().toBuffer({ resolveWithObject: true });
   return { data, width: info.width, height: info.height };
-}
-
-/** A glyph's outline as SVG writes it. The package's own writing of it makes some numbers “NaN”. */
-function outline({ commands }: Path): string {
-  return commands
-    .map((command) => {
-      const numbers = [
-        ...('x1' in command ? [command.x1, command.y1] : []),
-        ...('x2' in command ? [command.x2, command.y2] : []),
-        ...('x' in command ? [command.x, command.y] : []),
-      ];
-      return `${command.type}${numbers.map((value) => value.toFixed(2)).join(' ')}`;
-    })
-    .join('');
 }

@@ -15,7 +15,7 @@ import {
   type SentPicture,
 } from '@mint-tally/core';
 import sharp, { type OverlayOptions } from 'sharp';
-import { letterBox } from '../lettering/letter-box.ts';
+import { letterBox } from './letter-box.ts';
 import { decodeHere } from '../pictures/read-picture.ts';
 
 /** A file, and what of it is shown. */
