@@ -110,7 +110,8 @@ export function layOutSheet(
     y += GAP;
   }
   const height = paged ? PAGE_HEIGHT : y + MARGIN - GAP;
-  if (height > HIGHEST) throw new ContactSheetError('sheet', 'One picture of all of these would be too high.', 'Choose more columns, fewer pictures, or a PDF.');
+  if (height > HIGHEST)
+    throw new ContactSheetError('sheet', 'One picture of all of these would be too high.', 'Choose more columns, fewer pictures, or a PDF.');
   return pages.map(({ texts, cells }, i) => ({
     ...{ width: PAGE_WIDTH, height, cells },
     texts: paged ? [...texts, footer(`${i + 1} of ${pages.length}`)] : texts,

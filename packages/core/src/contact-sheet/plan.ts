@@ -52,7 +52,8 @@ export function planContactSheet(
     return { pass: name, passIndex, pictures, says: pictures.length === all.size ? told : `${told}; ${pictures.length} of them` };
   });
   const count = sections.reduce((sum, { pictures }) => sum + pictures.length, 0);
-  if (count > MOST_PICTURES) throw new ContactSheetError('sheet', `That is ${count} pictures, and a sheet holds ${MOST_PICTURES}.`, 'Choose fewer of each pass.');
+  if (count > MOST_PICTURES)
+    throw new ContactSheetError('sheet', `That is ${count} pictures, and a sheet holds ${MOST_PICTURES}.`, 'Choose fewer of each pass.');
   return sections;
 }
 

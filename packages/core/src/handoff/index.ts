@@ -18,3 +18,4 @@ export {
 } from './read-manifest.ts';
 export { gateNames, gateOfFamily, isMeasured, isReadyForHandoff, workOutGates, type Gate, type GateName, type GateState } from './gates.ts';
 export { acceptedGates, acceptFinding, coversFinding, sayWaivers, waiverSubjectSchema, type WaiverSubject } from './waivers.ts';
+export { REPORT_KIND, reportSchema, type Report } from './report.ts';

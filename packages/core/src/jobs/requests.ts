@@ -1,4 +1,5 @@
 import * as z from 'zod';
+import { contactSheetSettingsSchema } from '../contact-sheet/index.ts';
 import { packageWishSchema } from '../handoff/index.ts';
 import { mendWishSchema } from '../mend/index.ts';
 import { movieSettingsSchema } from '../movie/index.ts';
@@ -61,6 +62,8 @@ export const jobRequestSchema = z.discriminatedUnion('kind', [
       .nullable()
       .default(null),
   }),
+  /** A contact sheet; `file` is below the root, its name included. */
+  z.object({ kind: z.literal('sheet'), root: z.string().max(32), file: z.string().max(2048), settings: contactSheetSettingsSchema }),
 ]);
 export type JobRequest = z.output<typeof jobRequestSchema>;
 /** One as it is asked for: what is not said is as usual. */
@@ -86,7 +89,7 @@ export type JobProgress = Readonly<z.output<typeof jobProgressSchema>>;
  */
 export function standsFor(request: JobRequest): string {
   if (request.kind === 'package') return `${request.root}/${request.folder}`;
-  if (request.kind === 'movie') return `${request.root}/${request.file}`;
+  if (request.kind === 'movie' || request.kind === 'sheet') return `${request.root}/${request.file}`;
   if (request.kind === 'denoise') return `${request.run} ${request.seat}`;
   if (request.kind === 'render') return String(request.batch);
   // Only the newest preview is looked at.

@@ -47,7 +47,7 @@ export interface MadeSheet {
   readonly pages: number;
   readonly bytes: number;
   /** Frames that slates stand for, pass by pass. */
-  readonly slates: readonly { readonly pass: string; readonly frames: string }[];
+  readonly slates: { readonly pass: string; readonly frames: string }[];
 }
 
 /** Pixels a point: three make 216 to the inch, which a printer shows and a screen can be near to. */
@@ -79,7 +79,12 @@ export async function makeSheet(options: SheetOptions): Promise<MadeSheet | null
   const target = path.join(parent.where(), unfinishedName(name, `${options.job}-${randomBytes(4).toString('hex')}`));
   try {
     const looks = await Promise.all(sections.map((section) => lookAt(drawer, options, section)));
-    const pages = layOutSheet(titleSheet(order, settings.note), sections.map((section, i) => contentOf(section, looks[i]!)), settings.columns, settings.form === 'pdf');
+    const pages = layOutSheet(
+      titleSheet(order, settings.note),
+      sections.map((section, i) => contentOf(section, looks[i]!)),
+      settings.columns,
+      settings.form === 'pdf',
+    );
     const slates = sections.map((): number[] => []);
     const draw = drawing(options, drawer, sections, looks, slates);
     await (settings.form === 'pdf' ? writePdfSheet(target, pages, draw, settings.ground) : writePngSheet(target, pages[0]!, draw, settings.ground));

@@ -26,7 +26,9 @@ export async function writePdfSheet(target: string, pages: readonly SheetPage[],
       let at = 0;
       for await (const { data, width, height } of draw(page)) {
         const cell = page.cells[at++]!;
-        const picture = await sharp(data, { raw: { width, height, channels: 3 } }).jpeg(JPEG).toBuffer();
+        const picture = await sharp(data, { raw: { width, height, channels: 3 } })
+          .jpeg(JPEG)
+          .toBuffer();
         document.image(picture, cell.x, cell.y, { width: cell.width, height: cell.height });
         if (file.errored) throw file.errored;
       }

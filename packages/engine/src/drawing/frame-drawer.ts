@@ -53,5 +53,4 @@ export function fileOf({ folder, order, passIndex }: ShownSequence, file: string
 }
 
 /** What a slate says of a frame. */
-export const slateOf = (pass: string, { frame, file }: Pick<MoviePicture, 'frame' | 'file'>) =>
-  `${pass} ${frame}\n${file === null ? 'missing' : ''}`.trim();
+export const slateOf = (pass: string, { frame, file }: Pick<MoviePicture, 'frame' | 'file'>) => `${pass} ${frame}\n${file === null ? 'missing' : ''}`.trim();

@@ -4,6 +4,7 @@ import { assayShot } from '../assaying/assay-shot.ts';
 import { denoiseShot } from '../denoising/denoise-shot.ts';
 import { measureShot } from '../measuring/measure-shot.ts';
 import { mendShot } from '../mending/mend-shot.ts';
+import { sheetShot } from '../contact-sheets/sheet-shot.ts';
 import { movieShot } from '../movies/movie-shot.ts';
 import { mergeShot } from '../merging/merge-shot.ts';
 import { giveUpBatch, runBatch } from '../batch/run-batch.ts';
@@ -31,6 +32,7 @@ const WORK: Record<JobKind, Work> = {
   mend: mendShot,
   package: packageShot,
   movie: movieShot,
+  sheet: sheetShot,
 };
 
 /**

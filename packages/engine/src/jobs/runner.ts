@@ -22,10 +22,17 @@ import { isAlive, THIS_HOST } from './this-host.ts';
 
 /**
  * Jobs at a time. Batches wait nearly all of it, and so do test frames, which must not hold up anybody's count; writing a
- * package waits on disks, so a count may go on beside it. An assay and a denoising take long, and hold up no count either; nor does a movie.
+ * package waits on disks, so a count may go on beside it. An assay and a denoising take long, and hold up no count either; nor does a movie or a contact sheet.
  */
 const LANES = { batches: 8, tests: 4, pixels: 1, movies: 1, others: 2 };
-const LANE_OF: Partial<Record<JobKind, keyof typeof LANES>> = { render: 'batches', measure: 'tests', assay: 'pixels', denoise: 'pixels', movie: 'movies' };
+const LANE_OF: Partial<Record<JobKind, keyof typeof LANES>> = {
+  render: 'batches',
+  measure: 'tests',
+  assay: 'pixels',
+  denoise: 'pixels',
+  movie: 'movies',
+  sheet: 'movies',
+};
 const laneOf = (kind: JobKind) => LANE_OF[kind] ?? 'others';
 /** A job that an engine fell with is no longer alone once it has lived so long, in milliseconds. */
 const TRUSTED_AFTER = 60_000;

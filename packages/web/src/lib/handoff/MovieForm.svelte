@@ -5,6 +5,7 @@
   import Select from '$lib/controls/Select.svelte';
   import TextField from '$lib/controls/TextField.svelte';
   import type { ShotState } from '$lib/server/shot-state';
+  import LookFields from './LookFields.svelte';
   import RootChoice from './RootChoice.svelte';
 
   let {
@@ -93,23 +94,11 @@
   <details class="border-t border-line pt-2">
     <summary class="cursor-pointer">Look, size, comparing</summary>
     <div class="mt-2 space-y-3">
+      <LookFields {fields} />
       <div class="grid grid-cols-2 gap-3">
-        <Select
-          label="View"
-          name="view"
-          value="srgb"
-          options={[
-            ['srgb', 'sRGB'],
-            ['rec709', 'Rec. 709'],
-            ['linear', 'linear'],
-            ['log', 'log'],
-          ]}
-        />
-        <TextField label="Exposure, stops" name="exposure" figure inputmode="decimal" value="0" problem={fields.exposure} />
         <TextField label="Width" name="width" figure inputmode="numeric" placeholder="its own" problem={fields.width} />
         <TextField label="Height" name="height" figure inputmode="numeric" placeholder="its own" problem={fields.height} />
       </div>
-      <TextField label="Behind the alpha" name="background" figure placeholder="nothing; black, grey, #rrggbb" problem={fields.background} />
       <TextField label="A line in the picture" name="note" problem={fields.note} />
       <div class="grid grid-cols-2 gap-3">
         <Select label="Beside it" name="otherPass" bind:value={otherPass} options={[['', 'nothing'], ...passes]} />

@@ -1,5 +1,6 @@
 import { folderInTar, type PackageWish, type Receipt } from '@mint-tally/core';
-import type { SavedMovie } from '@mint-tally/store';
+import { counted, formatMoment } from '$lib/text/format';
+import type { SavedMovie, SavedSheet } from '@mint-tally/store';
 
 /** A person's word for the version, and whether the frames are still those that it was given for. */
 export interface StampView {
@@ -36,6 +37,13 @@ export interface MovieView extends Pick<SavedMovie, 'id' | 'root' | 'file' | 'pa
   readonly isThere: boolean;
 }
 
+/** A contact sheet as the page lists it. */
+export interface SheetView extends Pick<SavedSheet, 'id' | 'root' | 'file' | 'wish' | 'made' | 'actor'> {
+  readonly at: string;
+  /** Whether the file is where it was written. */
+  readonly isThere: boolean;
+}
+
 /** What was chosen for a package, in words; empty for a whole shot in a folder. */
 export function sayWish({ passes, range, withHandles, form, volumeSize, taking, since }: PackageWish): string {
   return [
@@ -47,6 +55,16 @@ export function sayWish({ passes, range, withHandles, form, volumeSize, taking, 
     ...(volumeSize === null ? [] : ['in volumes']),
     ...(taking === 'copy' ? [] : [taking === 'link' ? 'hard links' : 'shared blocks']),
   ].join(', ');
+}
+
+/** What the other side found, in words. */
+export function sayReceipt({ valid, ready, problems, person, at, files }: Receipt): string {
+  const found = !valid
+    ? `${counted(problems.length, 'problem')}: ${problems[0]?.message ?? ''}`
+    : ready
+      ? `arrived whole, ${counted(files, 'file')}`
+      : 'arrived whole, and something stands against the frames';
+  return `${found}${person === '' ? '' : `; ${person}`}, ${formatMoment(at)}`;
 }
 
 /** A line for a shell that verifies a package with nothing but what every system has. */

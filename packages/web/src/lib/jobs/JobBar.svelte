@@ -21,6 +21,7 @@
     counting: 'Counting',
     packing: 'Packing',
     encoding: 'Making the movie',
+    drawing: 'Drawing the sheet',
     verifying: 'Verifying',
     rendering: 'Rendering test frames',
     measuring: 'Measuring',

@@ -1,20 +1,20 @@
 import { existsSync } from 'node:fs';
 import path from 'node:path';
 import { composeNote, coversFinding, describeChanges, joinChanges, sayWaivers, type NoteFacts } from '@mint-tally/core';
-import { joinInside } from '@mint-tally/disk';
-import { listChangesAfter, listMovies, listReceipts, newestPackagePlace, newestStamp, readAssay, type Shot } from '@mint-tally/store';
-import type { MovieView, PackageView, StampView } from '$lib/handoff/handoff-view';
+import { listChangesAfter, listMovies, listReceipts, listSheets, newestPackagePlace, newestStamp, readAssay, type Shot } from '@mint-tally/store';
+import type { MovieView, PackageView, SheetView, StampView } from '$lib/handoff/handoff-view';
 import { services } from './services';
-import { loadShotState, type ShotState } from './shot-state';
+import type { ShotState } from './shot-state';
 
 /** What the page of the handoff shows beside the shot's state. */
 export async function readHandoff(state: ShotState) {
   const { config, database } = services();
   const shotId = state.shot.id;
   const writable = config.roots.filter((root) => root.writable).map(({ name, path }) => ({ name, path }));
-  const [stamp, movies, receipts, last, assay] = await Promise.all([
+  const [stamp, movies, sheets, receipts, last, assay] = await Promise.all([
     readStamp(state),
     listMovies(database, shotId),
+    listSheets(database, shotId),
     listReceipts(database, shotId),
     newestPackagePlace(database),
     state.assay ? readAssay(database, shotId) : null,
@@ -24,6 +24,10 @@ export async function readHandoff(state: ShotState) {
     const found = config.roots.find(({ name }) => name === root);
     return found ? path.join(found.path, below) : null;
   };
+  const isThere = ({ root, file }: { root: string; file: string }) => {
+    const full = pathOf(root, file);
+    return full !== null && existsSync(full);
+  };
   return {
     roots: writable,
     stamp,
@@ -31,10 +35,9 @@ export async function readHandoff(state: ShotState) {
     proposedRoot: place.root,
     proposedFolder: joinFolders(place.folder, `${asName(state.shot.name)}_package_${number(state.packages.length + 1)}`),
     proposedMovie: joinFolders(place.folder, `${asName(state.shot.name)}_${number(movies.length + 1)}`),
-    movies: movies.map((movie): MovieView => {
-      const file = pathOf(movie.root, movie.file);
-      return { ...movie, at: movie.createdAt.toISOString(), isThere: file !== null && existsSync(file) };
-    }),
+    proposedSheet: joinFolders(place.folder, `${asName(state.shot.name)}_sheet_${number(sheets.length + 1)}`),
+    movies: movies.map((movie): MovieView => ({ ...movie, at: movie.createdAt.toISOString(), isThere: isThere(movie) })),
+    sheets: sheets.map((sheet): SheetView => ({ ...sheet, at: sheet.createdAt.toISOString(), isThere: isThere(sheet) })),
     packages: state.packages.map((one): PackageView => ({
       ...one,
       path: pathOf(one.root, one.folder),
@@ -82,14 +85,4 @@ function noteFacts({ brief, findings, waivers, assay, count }: ShotState, vector
 /** Whether something would stand among the frames that it is made of. */
 export function isAmongFrames(shot: Shot, root: string, folder: string): boolean {
   return root === shot.root && (shot.folder === '' || folder === shot.folder || folder.startsWith(`${shot.folder}/`));
-}
-
-/** A movie of a shot, where its file lies. @returns null where there is none, or its root is none of ours any more */
-export async function findMovie(shotId: number, id: number): Promise<{ path: string; name: string } | null> {
-  const { config, database } = services();
-  const state = await loadShotState(database, shotId);
-  const movie = (await listMovies(database, state.shot.id, 10_000)).find((one) => one.id === id);
-  const root = movie && config.roots.find(({ name }) => name === movie.root);
-  if (!movie || !root) return null;
-  return { path: joinInside(root.path, movie.file), name: path.posix.basename(movie.file) };
 }

@@ -1,4 +1,4 @@
-import { codecsOfExtension, extensionOfCodec, movieSettingsSchema, packageWishSchema, parseFrameRange, readColour, receiptSchema } from '@mint-tally/core';
+import { codecsOfExtension, extensionOfCodec, packageWishSchema, receiptSchema } from '@mint-tally/core';
 import { joinInside } from '@mint-tally/disk';
 import { findRoot } from '@mint-tally/engine';
 import { addReceipt, addStamp, requestJob, withdrawStamp } from '@mint-tally/store';
@@ -6,6 +6,7 @@ import { fail } from '@sveltejs/kit';
 import * as z from 'zod';
 import { shotNumber, told } from '$lib/server/errors';
 import { isAmongFrames, readHandoff } from '$lib/server/handoff';
+import { fieldsOf, movieFormSchema, packageFormSchema, sheetFormSchema } from '$lib/server/handoff-forms';
 import { actor, services } from '$lib/server/services';
 import { waiverActions } from '$lib/server/shot-actions';
 import { loadShotState } from '$lib/server/shot-state';
@@ -16,73 +17,6 @@ export const load: PageServerLoad = async ({ parent }) => {
   return told(() => readHandoff(state));
 };
 
-/** A path below a root, as people name folders and files. */
-const below = (what: string) =>
-  z
-    .string()
-    .trim()
-    .min(1, `A ${what} is needed.`)
-    .max(200)
-    .regex(/^[A-Za-z0-9_][A-Za-z0-9_.-]*(\/[A-Za-z0-9_][A-Za-z0-9_.-]*)*$/, 'Use letters, digits, dot, dash and underscore; / for folders.');
-const personField = z.string().trim().min(1, 'A name is needed: it stands in the package.').max(200);
-const rangeField = z
-  .string()
-  .trim()
-  .max(100_000)
-  .default('')
-  .superRefine((text, context) => {
-    try {
-      if (text !== '') parseFrameRange(text);
-    } catch (thrown) {
-      context.addIssue({ code: 'custom', message: (thrown as Error).message });
-    }
-  });
-const isSet = z
-  .string()
-  .optional()
-  .transform((value) => value !== undefined);
-const GIGABYTE = 1e9;
-
-const packageSchema = z.object({
-  root: z.string(),
-  folder: below('folder name'),
-  person: personField,
-  passes: z.array(z.string().max(200)).max(1000),
-  /** Whether passes could be chosen at all: then none is none, and not all. */
-  choosesPasses: isSet,
-  range: rangeField,
-  withoutHandles: isSet,
-  form: z.enum(['folder', 'tar']).default('folder'),
-  volumes: z
-    .union([z.literal('').transform(() => null), z.coerce.number('A number of gigabytes is needed.').positive('A volume is larger than 0.').max(1e6)])
-    .default(null),
-  taking: z.enum(['copy', 'clone', 'link']).default('copy'),
-  sums: z.array(z.enum(['sha512', 'xxh64'])).max(2),
-  since: z.union([z.literal('').transform(() => null), z.coerce.number().int().positive()]).default(null),
-  note: z.string().max(20_000).default(''),
-});
-
-const movieSchema = z.object({
-  root: z.string(),
-  file: below('file name'),
-  pass: z.string().min(1).max(200),
-  range: rangeField,
-  codec: movieSettingsSchema.shape.codec,
-  quality: z.coerce.number().min(0).max(100).default(80),
-  bitrate: z.union([z.literal('').transform(() => null), z.coerce.number('A number of megabits is needed.').positive().max(2000)]).default(null),
-  width: z.union([z.literal('').transform(() => null), z.coerce.number().int().min(16).max(8192)]).default(null),
-  height: z.union([z.literal('').transform(() => null), z.coerce.number().int().min(16).max(8192)]).default(null),
-  view: movieSettingsSchema.shape.view,
-  exposure: z.coerce.number().min(-32).max(32).default(0),
-  background: z.string().max(20).default(''),
-  burnIn: isSet,
-  everyFrameKey: isSet,
-  withSound: isSet,
-  note: z.string().trim().max(200).default(''),
-  otherPass: z.string().max(200).default(''),
-  arrange: z.enum(['beside', 'split']).default('beside'),
-});
-
 const stampSchema = z.object({
   kind: z.enum(['signed', 'sent-back']),
   content: z.string().regex(/^[0-9a-f]{64}$/, 'Count the shot first.'),
@@ -90,16 +24,15 @@ const stampSchema = z.object({
   note: z.string().trim().max(2000).default(''),
 });
 
+const GIGABYTE = 1e9;
 const MOST_RECEIPT = 20_000_000;
-
-const fieldsOf = ({ issues }: z.ZodError) => Object.fromEntries(issues.map((issue) => [String(issue.path[0]), issue.message]));
 
 export const actions: Actions = {
   ...waiverActions,
   /** Asks the engine to write the package. */
   package: async ({ params, request }) => {
     const form = await request.formData();
-    const parsed = packageSchema.safeParse({ ...Object.fromEntries(form), passes: form.getAll('passes'), sums: form.getAll('sums') });
+    const parsed = packageFormSchema.safeParse({ ...Object.fromEntries(form), passes: form.getAll('passes'), sums: form.getAll('sums') });
     if (!parsed.success) return fail(400, { fields: fieldsOf(parsed.error) });
     return told(async () => {
       const { database, config } = services();
@@ -123,19 +56,17 @@ export const actions: Actions = {
   },
   /** Asks the engine to make a review movie. */
   movie: async ({ params, request }) => {
-    const parsed = movieSchema.safeParse(Object.fromEntries(await request.formData()));
+    const parsed = movieFormSchema.safeParse(Object.fromEntries(await request.formData()));
     if (!parsed.success) return fail(400, { movie: fieldsOf(parsed.error) });
     return told(async () => {
       const { database, config } = services();
-      const { root, pass, range, width, height, bitrate, background, otherPass, withSound, ...settings } = parsed.data;
+      const { root, pass, range, width, height, bitrate, otherPass, withSound, ...settings } = parsed.data;
       const state = await loadShotState(database, shotNumber(params.shot));
       const named = settings.file.split('.').at(-1)!.toLowerCase();
       const file = codecsOfExtension[named]?.includes(settings.codec) ? settings.file : `${settings.file}.${extensionOfCodec[settings.codec]}`;
       joinInside(findRoot(config.roots, root).path, file);
       if (isAmongFrames(state.shot, root, file))
         return fail(409, { movie: { file: 'This is the folder of the frames themselves: the movie would be counted with them. Choose another.' } });
-      const behind = background === '' ? null : readColour(background);
-      if (background !== '' && behind === null) return fail(400, { movie: { background: 'Write black, white, grey or #rrggbb.' } });
       await requestJob(
         database,
         state.shot.id,
@@ -145,12 +76,28 @@ export const actions: Actions = {
             ...settings,
             size: width !== null && height !== null ? [width, height] : null,
             bitrate: bitrate === null ? null : Math.round(bitrate * 1e6),
-            background: behind,
           },
           other: otherPass === '' ? null : { root: state.shot.root, folder: state.shot.folder, pass: otherPass },
         },
         actor,
       );
+      return { asked: true };
+    });
+  },
+  /** Asks the engine to make a contact sheet. */
+  sheet: async ({ params, request }) => {
+    const form = await request.formData();
+    const parsed = sheetFormSchema.safeParse({ ...Object.fromEntries(form), passes: form.getAll('passes') });
+    if (!parsed.success) return fail(400, { sheet: fieldsOf(parsed.error) });
+    return told(async () => {
+      const { database, config } = services();
+      const { root, file: named, ...settings } = parsed.data;
+      const { shot } = await loadShotState(database, shotNumber(params.shot));
+      const file = named.toLowerCase().endsWith(`.${settings.form}`) ? named : `${named}.${settings.form}`;
+      joinInside(findRoot(config.roots, root).path, file);
+      if (isAmongFrames(shot, root, file))
+        return fail(409, { sheet: { file: 'This is the folder of the frames themselves: the sheet would be counted with them. Choose another.' } });
+      await requestJob(database, shot.id, { kind: 'sheet', root, file, settings }, actor);
       return { asked: true };
     });
   },

@@ -7,7 +7,9 @@
   import MovieForm from '$lib/handoff/MovieForm.svelte';
   import PackageForm from '$lib/handoff/PackageForm.svelte';
   import StampDialog from '$lib/handoff/StampDialog.svelte';
-  import Written from '$lib/handoff/Written.svelte';
+  import SheetForm from '$lib/handoff/SheetForm.svelte';
+  import MadeFiles from '$lib/handoff/MadeFiles.svelte';
+  import Packages from '$lib/handoff/Packages.svelte';
   import JobBar from '$lib/jobs/JobBar.svelte';
   import { useLive } from '$lib/jobs/live.svelte';
   import { counted, formatMoment } from '$lib/text/format';
@@ -18,7 +20,7 @@
   const shot = $derived(data.state);
   const shotId = $derived(shot.shot.id);
   const openGates = $derived(shot.gates.filter((gate) => gate.state === 'open' || gate.state === 'unmeasured'));
-  let making: 'package' | 'movie' = $state('package');
+  let making: 'package' | 'movie' | 'sheet' = $state('package');
   const job = $derived(live.active(shotId, making));
   const last = $derived(live.job(shotId, making));
   const said = $derived((form ?? {}) as Record<string, unknown>);
@@ -57,18 +59,19 @@
           {#if stamp}<form method="POST" action="?/unstamp" use:enhance>
               <input type="hidden" name="stamp" value={stamp.id} /><button type="submit" class="button button-small">Take the word back</button>
             </form>{/if}
+          <a class="button button-small" href="/shots/{shotId}/handoff/report">Report</a>
         </div>
       </div>
     </div>
     <GateTable state={shot} />
-    <Written
+    <Packages
       {shotId}
       packages={data.packages}
-      movies={data.movies}
       strays={data.strays}
       problem={typeof said.receipt === 'string' ? said.receipt : ''}
       attached={typeof said.attached === 'string' ? said.attached : ''}
     />
+    <MadeFiles {shotId} movies={data.movies} sheets={data.sheets} />
   </main>
 
   <aside
@@ -81,6 +84,7 @@
       options={[
         ['package', 'Package'],
         ['movie', 'Review movie'],
+        ['sheet', 'Contact sheet'],
       ]}
       onchoose={(value) => (making = value)}
     />
@@ -99,11 +103,15 @@
         packages={data.packages}
         fields={fieldsOf('fields')}
       />
+    {:else if making === 'sheet'}
+      <SheetForm state={shot} roots={data.roots} proposedRoot={data.proposedRoot} proposedSheet={data.proposedSheet} fields={fieldsOf('sheet')} />
     {:else}
       <MovieForm state={shot} roots={data.roots} proposedRoot={data.proposedRoot} proposedMovie={data.proposedMovie} fields={fieldsOf('movie')} />
     {/if}
     {#if !job && last?.state === 'failed' && last.error}<div class="mt-3"><Problem message={last.error.message} remedy={last.error.remedy} /></div>
-    {:else if !job && last?.state === 'cancelled'}<p class="mt-3 text-[13px] text-soft">The last {making} was stopped; nothing of it was left behind.</p>{/if}
+    {:else if !job && last?.state === 'cancelled'}<p class="mt-3 text-[13px] text-soft">
+        The last {making === 'sheet' ? 'contact sheet' : making} was stopped; nothing of it was left behind.
+      </p>{/if}
     {#if making === 'package'}
       <p class="mt-6 border-t border-line pt-3 text-[13px] text-soft">
         A package that arrived here is verified with <span class="figure">./mint verify FOLDER --receipt FILE.json --person NAME</span>: the file goes back to

@@ -4,16 +4,19 @@ import { error } from '@sveltejs/kit';
 import { rowQuerySchema } from '$lib/files/file-row';
 import { answered, shotNumber } from '$lib/server/errors';
 import { selectRows } from '$lib/server/file-rows';
-import { services } from '$lib/server/services';
+import { makeReport } from '$lib/server/report';
+import { reportAsPdf } from '$lib/server/report-pdf';
+import { currentProject, services } from '$lib/server/services';
 import { loadShotState } from '$lib/server/shot-state';
 import { stateOfLetter } from '$lib/states/states';
 import { isoMoment } from '$lib/text/format';
 import type { RequestHandler } from './$types';
 
-/** The newest brief as a file: `brief.json` for `mint check --brief`, `order.csv` for a spreadsheet; and the newest count, `tally.json`, and its files, `files.csv`. */
+/** The newest brief as a file: `brief.json` for `mint check --brief`, `order.csv` for a spreadsheet; and the newest count, `tally.json`, and its files, `files.csv`; and the report, `report.json` and `report.pdf`. */
 export const GET: RequestHandler = ({ params, url }) =>
   answered(async () => {
-    const { brief, shot } = await loadShotState(services().database, shotNumber(params.shot));
+    const state = await loadShotState(services().database, shotNumber(params.shot));
+    const { brief, shot } = state;
     const name = shot.name.replace(/[^A-Za-z0-9_-]+/g, '_');
     const file = (text: string, type: string, ending: string) =>
       new Response(text, { headers: { 'Content-Type': `${type}; charset=utf-8`, 'Content-Disposition': `attachment; filename="${name}_${ending}"` } });
@@ -39,5 +42,11 @@ export const GET: RequestHandler = ({ params, url }) =>
       }));
       return file(writeCsv(lines), 'text/csv', 'files.csv');
     }
-    error(404, { message: 'There is no such export.', remedy: 'There are brief.json, order.csv, files.csv and tally.json.' });
+    if (params.file === 'report.json' || params.file === 'report.pdf') {
+      const report = await makeReport(state, (await currentProject()).name, new Date());
+      if (params.file === 'report.json') return file(`${JSON.stringify(report, null, 2)}\n`, 'application/json', 'report.json');
+      const headers = { 'Content-Type': 'application/pdf', 'Content-Disposition': `inline; filename="${name}_report.pdf"` };
+      return new Response(new Uint8Array(await reportAsPdf(shot.id, report)), { headers });
+    }
+    error(404, { message: 'There is no such export.', remedy: 'There are brief.json, order.csv, files.csv, tally.json, report.json and report.pdf.' });
   });

@@ -1,0 +1,13 @@
+-- Contact sheets that were made.
+CREATE TABLE sheets (
+  id BIGINT UNSIGNED NOT NULL AUTO_INCREMENT PRIMARY KEY,
+  shot_id BIGINT UNSIGNED NOT NULL,
+  root VARCHAR(32) NOT NULL,
+  file VARCHAR(2048) NOT NULL,
+  wish LONGTEXT NOT NULL,
+  made LONGTEXT NOT NULL,
+  created_at DATETIME(3) NOT NULL,
+  actor VARCHAR(200) NOT NULL,
+  KEY by_shot (shot_id, id),
+  FOREIGN KEY (shot_id) REFERENCES shots (id) ON DELETE CASCADE
+) CHARACTER SET utf8mb4 COLLATE utf8mb4_bin;
