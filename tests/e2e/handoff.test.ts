@@ -1,7 +1,8 @@
 import { spawnSync } from 'node:child_process';
+import { createHash } from 'node:crypto';
 import { existsSync, mkdirSync, readdirSync, readFileSync, writeFileSync } from 'node:fs';
 import path from 'node:path';
-import { RECEIPT_KIND } from '@mint-tally/core';
+import { RECEIPT_KIND, reportSchema } from '@mint-tally/core';
 import type { Database } from '@mint-tally/store';
 import { pngBytes } from '../support/frames.ts';
 import { expect, test } from './application.ts';
@@ -159,4 +160,44 @@ test('a review movie is made, and streams in the parts that a player asks for', 
   await page.getByLabel('File').fill('orr_010/x.mp4');
   await page.getByRole('button', { name: 'Make movie' }).click();
   await expect(page.getByText('There is a file x.mp4 already.')).toBeVisible();
+});
+
+test('a contact sheet is made and streams; what is wrong with one is told', async ({ page, application, request }) => {
+  await page.goto('/shots/1/handoff');
+  await page.getByRole('button', { name: 'Contact sheet' }).click();
+  await page.getByLabel('Into').selectOption('deliveries');
+  await page.getByLabel('File').fill('sheets/one.png');
+  await page.getByLabel('Columns').fill('99');
+  await page.getByRole('button', { name: 'Make contact sheet' }).click();
+  await expect(page.getByText('At most 16 columns.')).toBeVisible();
+  await page.getByLabel('Columns').fill('4');
+  await page.getByRole('button', { name: 'Make contact sheet' }).click();
+  const sheets = page.getByRole('region', { name: 'Contact sheets' });
+  await expect(sheets.getByRole('row', { name: /sheets\/one\.png/ })).toContainText(`${FRAMES} pictures`);
+  const href = (await sheets.getByRole('link', { name: 'Open' }).getAttribute('href'))!;
+  const bytes = readFileSync(path.join(application.deliveries, 'sheets', 'one.png'));
+  const part = await request.get(href, { headers: { range: 'bytes=1-3' } });
+  expect([part.status(), (await part.body()).equals(bytes.subarray(1, 4)), part.headers()['content-type']]).toEqual([206, true, 'image/png']);
+});
+
+test('a report says on a page, as JSON and as PDF what is known, and a package streams file by file', async ({ page, request }) => {
+  await page.goto('/shots/1/handoff');
+  await page.getByRole('link', { name: 'Report' }).click();
+  await expect(page.getByRole('table', { name: 'Gates' }).getByRole('row')).toHaveCount(7);
+  const report = reportSchema.parse(await (await request.get('/shots/1/export/report.json')).json());
+  expect(report).toMatchObject({ shot: 'orr_010', kind: 'mint-tally-report' });
+  for (const { expected, states } of report.passes) expect(Object.values(states).reduce((sum, count) => sum + count, 0)).toBe(expected);
+  const counts = page.getByRole('table', { name: 'Counts' });
+  for (const { name, expected } of report.passes) await expect(counts.getByRole('row', { name: new RegExp(`^${name}`) })).toContainText(String(expected));
+  const pdf = await request.get('/shots/1/export/report.pdf');
+  expect([pdf.status(), pdf.headers()['content-type'], (await pdf.body()).subarray(0, 5).toString()]).toEqual([200, 'application/pdf', '%PDF-']);
+  const [first] = report.packages;
+  const manifest = await request.get('/shots/1/handoff/package/1/manifest-sha256.txt');
+  expect(
+    createHash('sha256')
+      .update(await manifest.body())
+      .digest('hex'),
+  ).toBe(report.packages.at(-1)!.manifestSha256);
+  expect(first).toBeDefined();
+  expect((await request.get('/shots/1/handoff/package/1/%2e%2e/%2e%2e/x')).status()).toBeGreaterThanOrEqual(400);
 });

@@ -47,7 +47,7 @@ export function planContactSheet(
     const { frames } = order.passes[passIndex]!;
     const all = wanted === null ? frames : frames.intersection(wanted);
     const chosen = FrameSet.of(spreadFrames([...all], most));
-    const { pictures } = planMovie(order, passIndex, chosen.isEmpty ? all : chosen, (frame) => fileOf(passIndex, frame));
+    const { pictures } = planMovie(order, passIndex, chosen.isEmpty ? wanted : chosen, (frame) => fileOf(passIndex, frame));
     const told = `${formatFrameRange(all)}, ${all.size} ${all.size === 1 ? 'frame' : 'frames'}`;
     return { pass: name, passIndex, pictures, says: pictures.length === all.size ? told : `${told}; ${pictures.length} of them` };
   });
