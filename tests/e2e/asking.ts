@@ -7,7 +7,7 @@ import { expect, type Application } from './application.ts';
 /** Saves a shot as the page of a new shot does. Gives its number. */
 export async function makeShot(request: APIRequestContext, application: Application, folder: string, brief: object): Promise<number> {
   const { address } = application;
-  const response = await request.post(`${address}/shots/new`, {
+  const response = await request.post(`${address}/shots/new?/save`, {
     headers: { origin: address, accept: 'application/json' },
     form: { root: 'shots', folder, note: '', brief: JSON.stringify(brief) },
   });

@@ -2,7 +2,7 @@ import { spawnSync } from 'node:child_process';
 import { createHash } from 'node:crypto';
 import { existsSync, mkdirSync, readdirSync, readFileSync, writeFileSync } from 'node:fs';
 import path from 'node:path';
-import { RECEIPT_KIND, reportSchema } from '@mint-tally/core';
+import { RECEIPT_KIND, receiptSchema, reportSchema } from '@mint-tally/core';
 import type { Database } from '@mint-tally/store';
 import { pngBytes } from '../support/frames.ts';
 import { expect, test } from './application.ts';
@@ -200,4 +200,27 @@ test('a report says on a page, as JSON and as PDF what is known, and a package s
   ).toBe(report.packages.at(-1)!.manifestSha256);
   expect(first).toBeDefined();
   expect((await request.get('/shots/1/handoff/package/1/%2e%2e/%2e%2e/x')).status()).toBeGreaterThanOrEqual(400);
+});
+
+test('a package that arrived is opened, verified and counted; a byte that changed is told, and the receipt says so', async ({ page, application, request }) => {
+  await page.goto('/shots/new');
+  await page.getByRole('button', { name: /deliveries/ }).click();
+  await page.getByRole('button', { name: 'cut_002' }).click();
+  await page.getByRole('button', { name: 'Use this folder' }).click();
+  await expect(page.getByRole('heading', { name: 'This folder is a package' })).toBeVisible();
+  await expect(page.getByLabel('Name of the shot here')).toHaveValue('orr_010 arrived');
+  await page.getByLabel(/Your name/).fill('Ivo Marsh');
+  await page.getByRole('button', { name: 'Open, verify and count' }).click();
+  const arrived = page.getByRole('region', { name: 'The package that arrived' });
+  await expect(arrived.getByRole('heading', { name: /Arrived whole/ })).toBeVisible();
+  const shot = /\/shots\/(\d+)\//.exec(page.url())![1]!;
+  const file = path.join(application.deliveries, 'cut_002', 'data', 'beauty.1004.png');
+  const bytes = readFileSync(file);
+  bytes[bytes.length - 20]! ^= 1;
+  writeFileSync(file, bytes);
+  await arrived.getByRole('button', { name: 'Verify again' }).click();
+  await expect(arrived.getByRole('heading', { name: 'Not as it was packed' })).toBeVisible();
+  await expect(arrived.getByRole('list', { name: 'Problems of the package' })).toContainText('data/beauty.1004.png is not what manifest-sha256.txt says');
+  const receipt = receiptSchema.parse(await (await request.get(`/shots/${shot}/export/receipt.json`)).json());
+  expect(receipt).toMatchObject({ valid: false, person: 'Ivo Marsh', problems: [{ code: 'changed-file', file: 'data/beauty.1004.png' }] });
 });

@@ -18,6 +18,7 @@ export { layerOfPass, type Layer } from './stills/layers.ts';
 export { proxyPath, writeProxy } from './stills/proxy.ts';
 export { PicturePool } from './pictures/pool.ts';
 export { JobRunner } from './jobs/runner.ts';
+export { PAYLOAD_FOLDER, readArrived, type ArrivedPackage } from './packaging/read-arrived.ts';
 export { writePackage, type PackageOptions } from './packaging/write-package.ts';
 export { writePdfReport } from './reports/pdf-report.ts';
 export { HttpRenderService } from './render-service/http-service.ts';

@@ -62,6 +62,8 @@ export const jobRequestSchema = z.discriminatedUnion('kind', [
       .nullable()
       .default(null),
   }),
+  /** Verifies the package that a shot was opened from; `person` says so in the receipt. */
+  z.object({ kind: z.literal('verify'), person: z.string().max(200) }),
   /** A contact sheet; `file` is below the root, its name included. */
   z.object({ kind: z.literal('sheet'), root: z.string().max(32), file: z.string().max(2048), settings: contactSheetSettingsSchema }),
 ]);

@@ -8,6 +8,7 @@ import { sheetShot } from '../contact-sheets/sheet-shot.ts';
 import { movieShot } from '../movies/movie-shot.ts';
 import { mergeShot } from '../merging/merge-shot.ts';
 import { giveUpBatch, runBatch } from '../batch/run-batch.ts';
+import { verifyShot } from '../packaging/verify-shot.ts';
 import { countShot } from './count-shot.ts';
 import type { Commit, JobControl } from './job-control.ts';
 import type { JobTools } from './job-tools.ts';
@@ -33,6 +34,7 @@ const WORK: Record<JobKind, Work> = {
   package: packageShot,
   movie: movieShot,
   sheet: sheetShot,
+  verify: verifyShot,
 };
 
 /**

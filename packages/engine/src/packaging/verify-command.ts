@@ -1,12 +1,13 @@
 import { writeFileSync } from 'node:fs';
 import os from 'node:os';
 import path from 'node:path';
-import { describeError, MintError, RECEIPT_KIND, receiptSchema, sayBytes, type Receipt } from '@mint-tally/core';
+import { describeError, sayBytes } from '@mint-tally/core';
 import { accessError, isInside } from '@mint-tally/disk';
 import { folderNamed, type CommandOutcome } from '../check/command.ts';
 import { checkObject, checkText } from '../check/report.ts';
 import { UsageError, wordsOf } from '../check/words.ts';
 import { InspectionPool } from '../inspection/pool.ts';
+import { receiptOf } from './receipt-of.ts';
 import { verifyPackage, type VerifiedPackage } from './verify-package.ts';
 
 export const VERIFY_USAGE = 'Usage: ./mint verify FOLDER [--receipt FILE.json] [--person NAME] [--json]';
@@ -17,7 +18,7 @@ export async function runVerify(argv: readonly string[], onProgress: (text: stri
   try {
     const { folder, json, receipt, person } = parseVerifyArguments(argv);
     pool = new InspectionPool(os.availableParallelism());
-    const found = await verifyPackage(folder, pool, (done, total) => onProgress(`verifying: ${done} of ${total} files`));
+    const found = await verifyPackage(folder, pool, (phase, done, total) => onProgress(`${phase}: ${done} of ${total} files`));
     const { valid, isReady } = found;
     if (receipt !== null) writeReceipt(receipt, found, person);
     return { status: valid && isReady ? 0 : 1, output: json ? JSON.stringify(verifyObject(found), null, 2) : verifyText(found), error: '' };
@@ -38,18 +39,9 @@ function parseVerifyArguments(argv: readonly string[]): { folder: string; json: 
   return { folder, json: values.json, receipt, person: values.person ?? '' };
 }
 
-/** Problems that a receipt names; of more it says how many. */
-const MOST_NAMED = 1000;
-
 /** Writes what goes back to whoever sent the package. @throws MintError */
-function writeReceipt(file: string, { valid, isReady, files, bytes, problems, manifestSha256, shot }: VerifiedPackage, person: string): void {
-  if (manifestSha256 === '')
-    throw new MintError('no-receipt', 'There is no manifest-sha256.txt: nothing says which package this is, so there is no receipt of it.', { subject: file });
-  const more = problems.length - MOST_NAMED;
-  const receipt: Receipt = receiptSchema.parse({
-    ...{ kind: RECEIPT_KIND, shot, manifestSha256, valid, ready: isReady, files, bytes, person, at: new Date().toISOString() },
-    problems: [...problems.slice(0, MOST_NAMED), ...(more > 0 ? [{ code: 'more', file: '', message: `and ${more} more` }] : [])],
-  });
+function writeReceipt(file: string, found: VerifiedPackage, person: string): void {
+  const receipt = receiptOf(found, person, new Date());
   try {
     writeFileSync(file, `${JSON.stringify(receipt, null, 2)}\n`, { flag: 'wx' });
   } catch (thrown) {

@@ -57,12 +57,13 @@ const LONGEST_TEXT = 1 << 29;
  * again. Nothing in it is trusted: no path is followed out of it, and nothing is fetched.
  *
  * @param folder real path
+ * @param onProgress told after each file; what it throws ends the verifying
  * @throws FileAccessError when the folder itself cannot be read
  */
 export async function verifyPackage(
   folder: string,
   pool: InspectionPool | null,
-  onProgress: (done: number, total: number) => void = () => undefined,
+  onProgress: (phase: 'verifying' | 'counting', done: number, total: number) => void = () => undefined,
 ): Promise<VerifiedPackage> {
   const problems: PackageProblem[] = [];
   const tell: Tell = (code, file, message) => {
@@ -104,13 +105,13 @@ export async function verifyPackage(
         seen.files++;
         seen.bytes += found.bytes;
       }
-      onProgress(i + 1, lines.length);
+      onProgress('verifying', i + 1, lines.length);
     }
   }
   await findExtra(folder, listed, tell);
   checkFetch(folder, names, listed, tell);
   await checkInfo(folder, names, seen, problems.length > 0, tell);
-  const { tally, isReady } = await countAgain(folder, pool, tell);
+  const { tally, isReady } = await countAgain(folder, pool, tell, onProgress);
   return { valid: problems.length === 0, ...seen, problems, tally, isReady, ...nameOf(folder, names, tell) };
 }
 
@@ -231,12 +232,25 @@ async function volumesBeside(folder: string, group: string): Promise<string[]> {
 const waiversSchema = z.object({ waivers: z.array(z.object({ subject: waiverSubjectSchema })) });
 
 /** The frames, against the brief that came with them; what was waived when they were handed over is waived. */
-async function countAgain(folder: string, pool: InspectionPool | null, tell: Tell): Promise<Pick<VerifiedPackage, 'tally' | 'isReady'>> {
+async function countAgain(
+  folder: string,
+  pool: InspectionPool | null,
+  tell: Tell,
+  onProgress: (phase: 'counting', done: number, total: number) => void,
+): Promise<Pick<VerifiedPackage, 'tally' | 'isReady'>> {
   const payload = path.join(folder, PAYLOAD);
   if (!existsSync(path.join(payload, 'brief.json'))) return { tally: null, isReady: true };
   try {
     const brief = parseBrief(JSON.parse(readText(folder, `${PAYLOAD}/brief.json`, tell) ?? 'null'), 'brief.json');
-    const { tally } = await countFolder({ folder: payload, brief, level: 'full', pool, proxyFolder: null, now: Date.now() });
+    const { tally } = await countFolder({
+      folder: payload,
+      brief,
+      level: 'full',
+      pool,
+      proxyFolder: null,
+      now: Date.now(),
+      onProgress: ({ done, total }) => onProgress('counting', done, total),
+    });
     const own = tally.findings.filter(({ code, files }) => code !== 'stray-file' || files.some((file) => !DOCUMENTS.has(file)));
     const text = existsSync(path.join(payload, 'tally.json')) ? readText(folder, `${PAYLOAD}/tally.json`, tell) : null;
     const known = waiversSchema.safeParse(text === null ? null : JSON.parse(text));

@@ -2,7 +2,7 @@ import { opendir, statfs } from 'node:fs/promises';
 import path from 'node:path';
 import { checkWav, MintError } from '@mint-tally/core';
 import { accessError } from '@mint-tally/disk';
-import { findRoot, resolveInside, withFile, type Proposal } from '@mint-tally/engine';
+import { findRoot, readArrived, resolveInside, withFile, type ArrivedPackage, type Proposal } from '@mint-tally/engine';
 import type { FolderView } from '$lib/folders/folder-view';
 import { services } from './services';
 
@@ -43,6 +43,11 @@ function leadsToFolder(rootName: string, relative: string, name: string): boolea
 export function proposeForFolder(rootName: string, relative: string): Promise<Proposal> {
   const { config, proposer } = services();
   return proposer.propose(resolveInside(findRoot(config.roots, rootName), relative));
+}
+
+/** What a folder that is a package says of itself; null for one that is none. @throws MintError */
+export function findPackage(rootName: string, relative: string): ArrivedPackage | null {
+  return readArrived(resolveInside(findRoot(services().config.roots, rootName), relative));
 }
 
 /** The folder that frames go to, and the room that its disk has. */

@@ -9,7 +9,7 @@ const below = (what: string) =>
     .min(1, `A ${what} is needed.`)
     .max(200)
     .regex(/^[A-Za-z0-9_][A-Za-z0-9_.-]*(\/[A-Za-z0-9_][A-Za-z0-9_.-]*)*$/, 'Use letters, digits, dot, dash and underscore; / for folders.');
-const personField = z.string().trim().min(1, 'A name is needed: it stands in the package.').max(200);
+export const personField = z.string().trim().min(1, 'A name is needed: it stands in the package.').max(200);
 const rangeField = z
   .string()
   .trim()

@@ -1,7 +1,7 @@
 import { existsSync } from 'node:fs';
 import path from 'node:path';
 import { composeNote, coversFinding, describeChanges, joinChanges, sayWaivers, type NoteFacts } from '@mint-tally/core';
-import { listChangesAfter, listMovies, listReceipts, listSheets, newestPackagePlace, newestStamp, readAssay, type Shot } from '@mint-tally/store';
+import { findArrival, listChangesAfter, listMovies, listReceipts, listSheets, newestPackagePlace, newestStamp, readAssay, type Shot } from '@mint-tally/store';
 import type { MovieView, PackageView, SheetView, StampView } from '$lib/handoff/handoff-view';
 import { services } from './services';
 import type { ShotState } from './shot-state';
@@ -11,7 +11,8 @@ export async function readHandoff(state: ShotState) {
   const { config, database } = services();
   const shotId = state.shot.id;
   const writable = config.roots.filter((root) => root.writable).map(({ name, path }) => ({ name, path }));
-  const [stamp, movies, sheets, receipts, last, assay] = await Promise.all([
+  const [arrival, stamp, movies, sheets, receipts, last, assay] = await Promise.all([
+    findArrival(database, shotId),
     readStamp(state),
     listMovies(database, shotId),
     listSheets(database, shotId),
@@ -29,6 +30,8 @@ export async function readHandoff(state: ShotState) {
     return full !== null && existsSync(full);
   };
   return {
+    /** The package that the shot was opened from; null for one that is made here. */
+    arrived: arrival && { place: pathOf(arrival.root, arrival.folder) ?? `${arrival.root}: ${arrival.folder}`, receipt: arrival.receipt },
     roots: writable,
     stamp,
     note: composeNote(noteFacts(state, assay?.vectors?.says ?? null)),

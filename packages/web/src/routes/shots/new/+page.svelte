@@ -10,10 +10,14 @@
   import Problem from '$lib/controls/Problem.svelte';
   import ThemeButton from '$lib/controls/ThemeButton.svelte';
   import FolderPicker from '$lib/folders/FolderPicker.svelte';
+  import OpenPackage, { type ArrivedView } from '$lib/handoff/OpenPackage.svelte';
   import { counted, sayBytes } from '$lib/text/format';
 
   let { data, form } = $props();
 
+  const packageSchema = z.object({
+    package: z.object({ shot: z.string(), version: z.string(), range: z.string(), passes: z.number(), name: z.string() }),
+  });
   const proposalSchema = z.object({
     brief: briefSchema.nullable(),
     files: z.number(),
@@ -24,6 +28,8 @@
   let place: { root: string; path: string } | null = $state(null);
   let draft: BriefDraft = $state(emptyDraft(''));
   let disk: { folder: string; freeBytes: number } | null = $state(null);
+  /** The package that was chosen, where it was one. */
+  let arrived: ArrivedView | null = $state(null);
   let looking = $state(false);
   let found = $state('');
   let failure: { message: string; remedy: string } | null = $state(null);
@@ -44,6 +50,9 @@
         failure = body as { message: string; remedy: string };
         return;
       }
+      const isPackage = packageSchema.safeParse(body);
+      arrived = isPackage.success ? { ...isPackage.data.package, root, folder: path } : null;
+      if (isPackage.success) return;
       const proposal = proposalSchema.parse(body);
       const name = path.split('/').at(-1) || root;
       draft = proposal.brief ? draftOf(proposal.brief, '') : emptyDraft(name);
@@ -70,11 +79,14 @@
   <ThemeButton />
 </header>
 
-{#if !place}
+{#if arrived}
+  <OpenPackage {arrived} {fields} onleave={() => (arrived = null)} />
+{:else if !place}
   <main class="flex min-h-0 flex-1 flex-col px-4.5 py-4">
     <h2 class="text-[20px] font-bold">Which folder holds the frames?</h2>
     <p class="mt-1 mb-3 text-soft">
-      The folder of one shot, with its passes in it. What may be read is set in <span class="figure">mint-tally.config.json</span>.
+      The folder of one shot, with its passes in it; or a package that has arrived: it is verified, and counted against the brief that came with it. What may be
+      read is set in <span class="figure">mint-tally.config.json</span>.
     </p>
     {#if failure}<div class="mb-3"><Problem message={failure.message} remedy={failure.remedy} /></div>{/if}
     {#if looking}<p class="mb-3" role="status">Looking through the folder …</p>{/if}
@@ -83,6 +95,7 @@
 {:else}
   <form
     method="POST"
+    action="?/save"
     class="flex min-h-0 flex-1 flex-col"
     use:enhance={() =>
       ({ update }) =>

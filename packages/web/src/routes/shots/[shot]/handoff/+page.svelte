@@ -3,6 +3,7 @@
   import Coin from '$lib/coin/Coin.svelte';
   import Problem from '$lib/controls/Problem.svelte';
   import Segments from '$lib/controls/Segments.svelte';
+  import Arrived from '$lib/handoff/Arrived.svelte';
   import GateTable from '$lib/handoff/GateTable.svelte';
   import MovieForm from '$lib/handoff/MovieForm.svelte';
   import PackageForm from '$lib/handoff/PackageForm.svelte';
@@ -35,6 +36,7 @@
 
 <div class="flex min-h-0 flex-1 small:flex-col">
   <main class="min-w-0 flex-1 overflow-y-auto px-4.5 py-4 small:flex-none">
+    {#if data.arrived}<Arrived {shotId} place={data.arrived.place} receipt={data.arrived.receipt} problem={fieldsOf('verify').person ?? ''} />{/if}
     <div class="flex items-center gap-5">
       <Coin gates={shot.gates} stamped={shot.handedOver} size={104} />
       <div class="min-w-0 flex-1">

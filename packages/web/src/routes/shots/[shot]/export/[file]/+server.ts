@@ -1,5 +1,5 @@
 import { orderSheet, workOutOrder, writeCsv } from '@mint-tally/core';
-import { newestTally } from '@mint-tally/store';
+import { findArrival, newestTally } from '@mint-tally/store';
 import { error } from '@sveltejs/kit';
 import { rowQuerySchema } from '$lib/files/file-row';
 import { answered, shotNumber } from '$lib/server/errors';
@@ -42,11 +42,19 @@ export const GET: RequestHandler = ({ params, url }) =>
       }));
       return file(writeCsv(lines), 'text/csv', 'files.csv');
     }
+    if (params.file === 'receipt.json') {
+      const arrival = await findArrival(services().database, shot.id);
+      if (!arrival?.receipt) error(404, { message: 'There is no receipt: nothing was verified.', remedy: 'Verify the package first.' });
+      return file(`${JSON.stringify(arrival.receipt, null, 2)}\n`, 'application/json', 'receipt.json');
+    }
     if (params.file === 'report.json' || params.file === 'report.pdf') {
       const report = await makeReport(state, (await currentProject()).name, new Date());
       if (params.file === 'report.json') return file(`${JSON.stringify(report, null, 2)}\n`, 'application/json', 'report.json');
       const headers = { 'Content-Type': 'application/pdf', 'Content-Disposition': `inline; filename="${name}_report.pdf"` };
       return new Response(new Uint8Array(await reportAsPdf(shot.id, report)), { headers });
     }
-    error(404, { message: 'There is no such export.', remedy: 'There are brief.json, order.csv, files.csv, tally.json, report.json and report.pdf.' });
+    error(404, {
+      message: 'There is no such export.',
+      remedy: 'There are brief.json, order.csv, files.csv, tally.json, report.json, report.pdf and, of a package that arrived, receipt.json.',
+    });
   });
