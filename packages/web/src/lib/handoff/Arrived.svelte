@@ -30,10 +30,10 @@
     {#if receipt}
       <p class="mt-1">
         {counted(receipt.files, 'file')}, {sayBytes(receipt.bytes)}, verified {formatMoment(receipt.at)} by {receipt.person || 'somebody'}.
+        {receipt.ready ? '' : 'Something that was not waived stands against the frames: the docket of Tally says what.'}
         {#if receipt.valid}Every file is as it was packed, and nothing else is there.{:else}<b class="text-bad"
             >{counted(receipt.problems.length, 'problem')}:</b
           >{/if}
-        {receipt.ready ? '' : 'Something that was not waived stands against the frames: the docket of Tally says what.'}
       </p>
       {#if receipt.problems.length > 0}
         <ul class="mt-1 text-[14px]" aria-label="Problems of the package">

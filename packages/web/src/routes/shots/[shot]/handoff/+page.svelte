@@ -116,8 +116,8 @@
       </p>{/if}
     {#if making === 'package'}
       <p class="mt-6 border-t border-line pt-3 text-[13px] text-soft">
-        A package that arrived here is verified with <span class="figure">./mint verify FOLDER --receipt FILE.json --person NAME</span>: the file goes back to
-        whoever sent it, and is attached here on the left.
+        A package that has arrived from elsewhere is opened as a <a class="underline" href="/shots/new">new shot</a>: it is verified, counted, and has a receipt
+        that goes back. <span class="figure">./mint verify</span> does the same without the application.
       </p>
     {/if}
   </aside>
