@@ -38,7 +38,7 @@ export {
 } from './denoising.ts';
 export { findFileFacts, forgetFiles, loadFileFacts, saveFileFacts, type StoredFile } from './file-facts.ts';
 export type { Job } from './job-rows.ts';
-export { cancelJob, findJob, listNewestJobs, newestResult, requestJob, writeProgress } from './jobs.ts';
+export { cancelJob, findJob, listNewestJobs, newestResult, readResult, requestJob, writeProgress } from './jobs.ts';
 export { finishJob, leaseJob, LEASE_SECONDS, MOST_FALLS, releaseJob, renewLease, runningAmong, whileHeld, type Takes } from './leases.ts';
 export { migrate } from './migrate.ts';
 export { announcePackage, confirmPackage, findAnnounced, listPackages, newestPackagePlace, readHolds, type SavedPackage } from './packages.ts';

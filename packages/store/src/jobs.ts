@@ -55,6 +55,12 @@ export async function findJob(on: Queryable, jobId: number): Promise<Job | null>
   return row ? toJob(row) : null;
 }
 
+/** What a job came to; null while it is not done, and where it came to nothing that is kept. */
+export async function readResult(on: Queryable, jobId: number): Promise<unknown> {
+  const [row] = await on.rows('SELECT result FROM jobs WHERE id = ?', [jobId]);
+  return row?.result == null ? null : JSON.parse(row.result as string);
+}
+
 /** What the newest job of a kind that was done for a shot came to; null when there is none. */
 export async function newestResult(on: Queryable, shotId: number, kind: JobKind): Promise<{ jobId: number; result: unknown } | null> {
   const [row] = await on.rows("SELECT id, result FROM jobs WHERE shot_id = ? AND kind = ? AND state = 'done' ORDER BY id DESC LIMIT 1", [shotId, kind]);

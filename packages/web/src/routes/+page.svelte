@@ -94,7 +94,7 @@
       ><span class="figure text-ink">{formatCount(sound)}</span> of <span class="figure text-ink">{formatCount(expected)}</span> ordered frames are sound<a
         class="ml-6 underline decoration-control underline-offset-3 hover:text-ink"
         href="/kept">Kept on disk</a
-      ></span
+      ><a class="ml-6 underline decoration-control underline-offset-3 hover:text-ink" href="/api">API</a></span
     >
     <Legend />
   </footer>

@@ -6,6 +6,7 @@ import * as z from 'zod';
 function statusOf(thrown: MintError): number {
   if (thrown.code === 'not-found' || thrown.code === 'unknown-root') return 404;
   if (thrown.code === 'outside-root' || thrown.code === 'not-readable' || thrown.code === 'not-writable') return 403;
+  if (thrown.code === 'shot-name-taken') return 409;
   if (thrown.code === 'store') return 503;
   return 400;
 }

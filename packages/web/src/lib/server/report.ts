@@ -11,6 +11,7 @@ import {
   shownRows,
   workOutOrder,
   type Finding,
+  type Order,
   type Report,
 } from '@mint-tally/core';
 import { readAssay } from '@mint-tally/store';
@@ -46,19 +47,12 @@ export async function makeReport(state: ShotState, project: string, now: Date): 
     pictures++;
     return { pass, frame };
   };
-  const inState = (states: string, numbers: FrameSet, letter: string) => formatFrameRange(FrameSet.of([...numbers].filter((_, i) => states[i] === letter)));
   return {
     kind: REPORT_KIND,
     ...{ madeAt: now.toISOString(), project, shot: shot.name, version: brief.version ?? '', note: shot.note, briefVersion: state.briefVersion },
     ...{ range: brief.range, fps: brief.fps ?? '', resolution: brief.resolution ?? null, ready: state.ready, refusal: state.refusal },
     counted: count && !count.stale ? { at: count.at, files: count.files, bytes: count.bytes } : null,
-    passes: order.passes.map(({ pass, frames }, i) => {
-      const lane = state.lanes[i]!;
-      return {
-        ...{ name: pass.name, role: pass.role ?? '', expected: frames.size, states: countStates([lane]) },
-        ...{ missing: inState(lane.states, frames, frameStates.missing), broken: inState(lane.states, frames, frameStates.broken) },
-      };
-    }),
+    passes: countsOf(state, order),
     gates: state.gates.map((gate) => ({ name: gate.name, asks: gateQuestions[gate.name], state: gate.state, says: sayGate(state, gate) })),
     findings: state.findings.map((finding) => ({
       ...{ code: finding.code, title: findingCodes[finding.code].title, severity: finding.severity, pass: finding.pass, frames: String(finding.frames) },
@@ -80,4 +74,16 @@ export async function makeReport(state: ShotState, project: string, now: Date): 
       ...{ folder: `${root}: ${folder}`, at, actor, files, bytes, manifestSha256, receipts: receipts.map(sayReceipt) },
     })),
   };
+}
+
+/** What is there of each pass, and which frames are not. */
+export function countsOf(state: ShotState, order: Order): Report['passes'] {
+  const inState = (states: string, numbers: FrameSet, letter: string) => formatFrameRange(FrameSet.of([...numbers].filter((_, i) => states[i] === letter)));
+  return order.passes.map(({ pass, frames }, i) => {
+    const lane = state.lanes[i]!;
+    return {
+      ...{ name: pass.name, role: pass.role ?? '', expected: frames.size, states: countStates([lane]) },
+      ...{ missing: inState(lane.states, frames, frameStates.missing), broken: inState(lane.states, frames, frameStates.broken) },
+    };
+  });
 }

@@ -35,16 +35,34 @@ async function givenUpNow(shotId: number, subjects: readonly WaiverSubject[]): P
   });
 }
 
-/** Notes that a named person waives findings or gates. What gives up frames is asked about once more, in words. */
-async function waiveAction(shotId: number, form: FormData) {
-  const parsed = waiveSchema.safeParse(Object.fromEntries(form));
-  if (!parsed.success) return fail(400, { fields: Object.fromEntries(parsed.error.issues.map((issue) => [String(issue.path[0]), issue.message])) });
-  const { subjects, person, reason } = parsed.data;
+/** What a person waives, and with which word. */
+interface Waiving {
+  readonly subjects: readonly WaiverSubject[];
+  readonly person: string;
+  readonly reason: string;
+  /** What the person was told is given up. */
+  readonly givenUp: readonly string[];
+}
+
+/**
+ * Notes that a named person waives findings or gates. What gives up frames is asked about once more, in words.
+ *
+ * @returns what would be given up and was not agreed to; null when it was saved
+ */
+export async function waive(shotId: number, { subjects, person, reason, givenUp: agreed }: Waiving): Promise<string[] | null> {
   const givenUp = await givenUpNow(shotId, subjects);
-  if (givenUp.length > 0 && JSON.stringify(givenUp) !== JSON.stringify(parsed.data.givenUp)) return fail(409, { givenUp });
+  if (givenUp.length > 0 && JSON.stringify(givenUp) !== JSON.stringify(agreed)) return givenUp;
   await services().database.transaction(async (inside) => {
     for (const subject of subjects) await addWaiver(inside, shotId, { subject, person, reason }, actor);
   });
+  return null;
+}
+
+async function waiveAction(shotId: number, form: FormData) {
+  const parsed = waiveSchema.safeParse(Object.fromEntries(form));
+  if (!parsed.success) return fail(400, { fields: Object.fromEntries(parsed.error.issues.map((issue) => [String(issue.path[0]), issue.message])) });
+  const givenUp = await waive(shotId, parsed.data);
+  if (givenUp !== null) return fail(409, { givenUp });
   return { waived: true };
 }
 

@@ -1,13 +1,14 @@
 import { codecsOfExtension, extensionOfCodec, packageWishSchema, receiptSchema } from '@mint-tally/core';
 import { joinInside } from '@mint-tally/disk';
 import { findRoot } from '@mint-tally/engine';
-import { addReceipt, addStamp, requestJob, withdrawStamp } from '@mint-tally/store';
+import { addReceipt, requestJob, withdrawStamp } from '@mint-tally/store';
 import { fail } from '@sveltejs/kit';
 import * as z from 'zod';
 import { shotNumber, told } from '$lib/server/errors';
 import { isAmongFrames, readHandoff } from '$lib/server/handoff';
 import { fieldsOf, movieFormSchema, packageFormSchema, personField, sheetFormSchema } from '$lib/server/handoff-forms';
 import { actor, services } from '$lib/server/services';
+import { stampVersion } from '$lib/server/stamping';
 import { waiverActions } from '$lib/server/shot-actions';
 import { loadShotState } from '$lib/server/shot-state';
 import type { Actions, PageServerLoad } from './$types';
@@ -105,16 +106,9 @@ export const actions: Actions = {
   stamp: async ({ params, request }) => {
     const parsed = stampSchema.safeParse(Object.fromEntries(await request.formData()));
     if (!parsed.success) return fail(400, { stamp: fieldsOf(parsed.error) });
-    if (parsed.data.kind === 'sent-back' && parsed.data.note.length < 3)
-      return fail(400, { stamp: { note: 'Say what is to be done: it goes to whoever made it.' } });
     return told(async () => {
-      const { database } = services();
-      const state = await loadShotState(database, shotNumber(params.shot));
-      // What is signed is what was looked at: not what has come since.
-      if (state.count?.content !== parsed.data.content) return fail(409, { stamp: { person: 'The frames have changed since you looked. Look again.' } });
-      if (parsed.data.kind === 'signed' && !state.ready) return fail(409, { stamp: { person: state.refusal } });
-      await database.transaction((inside) => addStamp(inside, state.shot.id, parsed.data, actor));
-      return { stamped: true };
+      const refused = await stampVersion(shotNumber(params.shot), parsed.data);
+      return refused ? fail(refused.field === 'note' ? 400 : 409, { stamp: { [refused.field]: refused.message } }) : { stamped: true };
     });
   },
   /** Takes the newest stamp back. */
