@@ -84,7 +84,7 @@ for (const theme of ['dark', 'light'] as const) {
     test.setTimeout(720_000);
     await context.addCookies([{ name: 'theme', value: theme, url: baseURL }]);
     const faults: string[] = [];
-    for (const screen of ['/', '/shots/new', '/kept']) {
+    for (const screen of ['/', '/shots/new', '/kept', '/api']) {
       await page.goto(screen);
       await walk(page, `${theme} ${screen}`, faults);
     }
@@ -102,12 +102,19 @@ for (const theme of ['dark', 'light'] as const) {
         'mend',
         'mend?do=rename',
         'handoff',
+        'handoff/report',
         'sheet',
       ]) {
         await page.goto(`/shots/${shot}/${screen}`);
         if (screen === 'batch') await page.getByLabel('Rendered by').selectOption({ label: 'Rendered elsewhere: watch the folder' });
         if (screen === 'brief') await page.getByText('Test frames, cuts, sound, scale').click();
         await walk(page, `${theme} ${name} ${screen}`, faults);
+        if (screen === 'handoff') {
+          for (const making of ['Review movie', 'Contact sheet']) {
+            await page.getByRole('button', { name: making, exact: true }).click();
+            await walk(page, `${theme} ${name} ${making}`, faults);
+          }
+        }
         if (screen !== 'tally') continue;
         for (const tab of ['Files', 'What changed', 'Earlier counts']) {
           await page.getByRole('tab', { name: tab }).click();

@@ -1,4 +1,5 @@
 import { describe, expect, it } from 'vitest';
+import * as z from 'zod';
 import { parseBrief, workOutOrder, writeTimeline } from '../src/index.ts';
 
 interface Reference {
@@ -56,4 +57,49 @@ describe('a shot as a timeline', () => {
     expect(beauty!.rate).toBeCloseTo(24000 / 1001, 9);
     expect(imagesIn(beauty!)).toBe(24);
   });
+});
+
+/** The fields of each schema as OpenTimelineIO's documentation of its serialized data lists them, for these versions; none may lack, none be added. */
+const time = z.strictObject({ OTIO_SCHEMA: z.literal('RationalTime.1'), rate: z.number().positive(), value: z.number() });
+const timeRange = z.strictObject({ OTIO_SCHEMA: z.literal('TimeRange.1'), duration: time, start_time: time });
+const object = { metadata: z.record(z.string(), z.unknown()), name: z.string() };
+const item = { ...object, source_range: timeRange.nullable(), effects: z.array(z.never()), markers: z.array(z.never()), enabled: z.boolean() };
+const reference = z.strictObject({
+  OTIO_SCHEMA: z.literal('ImageSequenceReference.1'),
+  ...object,
+  available_range: timeRange,
+  available_image_bounds: z.null(),
+  target_url_base: z.string().endsWith('/'),
+  name_prefix: z.string(),
+  name_suffix: z.string(),
+  start_frame: z.int(),
+  frame_step: z.int().positive(),
+  rate: z.number().positive(),
+  frame_zero_padding: z.int().min(0),
+  missing_frame_policy: z.enum(['error', 'hold', 'black']),
+});
+const clip = z.strictObject({
+  OTIO_SCHEMA: z.literal('Clip.2'),
+  ...item,
+  media_references: z.record(z.string(), reference),
+  active_media_reference_key: z.string(),
+});
+const track = z.strictObject({ OTIO_SCHEMA: z.literal('Track.1'), ...item, kind: z.enum(['Video', 'Audio']), children: z.array(clip) });
+const timelineSchema = z.strictObject({
+  OTIO_SCHEMA: z.literal('Timeline.1'),
+  ...object,
+  global_start_time: time.nullable(),
+  tracks: z.strictObject({ OTIO_SCHEMA: z.literal('Stack.1'), ...item, children: z.array(track) }),
+});
+
+it('a timeline has the documented fields of each of its schemas, and no others', () => {
+  const passes = [
+    { name: 'beauty', pattern: 'beauty/b.####.exr' },
+    { name: 'depth', pattern: 'z.%05d.exr', range: '1001-1047x2' },
+  ];
+  for (const fps of ['24', '30000/1001']) {
+    const timeline = timelineSchema.parse(timelineOf({ range: '1001-1048', fps, passes }));
+    for (const { children } of timeline.tracks.children)
+      for (const { media_references: references, active_media_reference_key: active } of children) expect(Object.keys(references)).toEqual([active]);
+  }
 });

@@ -151,7 +151,10 @@ describe('a package', () => {
     expect(left()).toEqual(['package.tar']);
     spawnSync('tar', ['-xf', 'package.tar'], { cwd: path.join(top, 'out') });
     expect(sumsAgree(path.join(top, 'out', 'package'))).toBe(true);
-    const sumOf = (file: string) => createHash('sha256').update(readFileSync(path.join(top, 'out', file))).digest('hex');
+    const sumOf = (file: string) =>
+      createHash('sha256')
+        .update(readFileSync(path.join(top, 'out', file)))
+        .digest('hex');
     expect(sumOf('package.tar')).toBe(written.manifestSha256);
     // What the other side names in its receipt.
     expect(written.manifests).toEqual([sumOf('package/manifest-sha256.txt')]);

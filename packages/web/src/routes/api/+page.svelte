@@ -78,7 +78,7 @@
     {/each}
   </nav>
   <!-- svelte-ignore a11y_no_noninteractive_tabindex (it scrolls, and holds nothing that could be focused instead) -->
-  <main class="min-w-0 flex-1 overflow-y-auto px-6 py-4" tabindex="0">
+  <main class="min-w-0 flex-1 overflow-y-auto px-6 py-4 small:flex-none" tabindex="0">
     <p class="max-w-[80ch]">{document.info.description} A field with a question mark may be left out.</p>
     <p class="mt-1 max-w-[80ch] text-soft">
       What goes wrong is answered with <span class="figure">message</span> and <span class="figure">remedy</span>, and where the request is at fault with
