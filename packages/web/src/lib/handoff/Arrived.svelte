@@ -14,13 +14,15 @@
   const live = useLive();
   const job = $derived(live.active(shotId, 'verify'));
   const last = $derived(live.job(shotId, 'verify'));
+  /** Of what lies here nothing is wrong, and more belongs beside it. */
+  const lacksVolumes = $derived(receipt !== null && receipt.problems.length > 0 && receipt.problems.every(({ code }) => code === 'missing-volume'));
   const SHOWN = 12;
 </script>
 
 <section aria-label="The package that arrived" class="mb-5 border-b border-line pb-4">
   <h2 class="text-[22px] font-bold">
     {#if job}Being verified{:else if receipt === null}Not verified{:else if receipt.valid && receipt.ready}Arrived whole{:else if receipt.valid}Arrived whole,
-      with open findings{:else}Not as it was packed{/if}
+      with open findings{:else if lacksVolumes}Volumes are still to come{:else}Not as it was packed{/if}
   </h2>
   <p class="figure text-[13px] [overflow-wrap:anywhere] text-soft">{place}</p>
   {#if job}<div class="mt-2"><JobBar {job} wide waits={live.waits(shotId, 'verify')} /></div>
@@ -31,13 +33,12 @@
       <p class="mt-1">
         {counted(receipt.files, 'file')}, {sayBytes(receipt.bytes)}, verified {formatMoment(receipt.at)} by {receipt.person || 'somebody'}.
         {receipt.ready ? '' : 'Something that was not waived stands against the frames: the docket of Tally says what.'}
-        {#if receipt.valid}Every file is as it was packed, and nothing else is there.{:else}<b class="text-bad"
-            >{counted(receipt.problems.length, 'problem')}:</b
-          >{/if}
+        {#if receipt.valid}Every file is as it was packed, and nothing else is there.{:else if lacksVolumes}Every file of this one is as it was packed; not
+          beside it are:{:else}<b class="text-bad">{counted(receipt.problems.length, 'problem')}:</b>{/if}
       </p>
       {#if receipt.problems.length > 0}
         <ul class="mt-1 text-[14px]" aria-label="Problems of the package">
-          {#each receipt.problems.slice(0, SHOWN) as { code, file, message } (`${code} ${file} ${message}`)}<li class="[overflow-wrap:anywhere]">
+          {#each receipt.problems.slice(0, SHOWN) as { message }, i (i)}<li class="[overflow-wrap:anywhere]">
               {message}
             </li>{/each}
         </ul>

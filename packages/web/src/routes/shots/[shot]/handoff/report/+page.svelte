@@ -79,7 +79,7 @@
 
   <h3 class="mt-4 font-bold">{report.findings.length === 0 ? 'Nothing was found' : counted(report.findings.length, 'finding')}</h3>
   <ul>
-    {#each report.findings as { code, title, severity, pass, frames, message, waived, picture } (`${code} ${pass} ${frames} ${message}`)}
+    {#each report.findings as { title, severity, pass, frames, message, waived, picture }, i (i)}
       <li class="flex gap-3 border-b border-line py-1.5 [break-inside:avoid] print:!flex">
         {#if picture}<img
             src="/shots/{shotId}/still?{new URLSearchParams({ pass: picture.pass, frame: String(picture.frame), counted: report.counted?.at ?? '' })}"
@@ -97,7 +97,7 @@
   {#if report.waivers.length > 0}
     <h3 class="mt-4 font-bold">Waived</h3>
     <ul>
-      {#each report.waivers as { what, person, reason } (`${what} ${person} ${reason}`)}<li class="py-0.5">{what}: {reason} ({person})</li>{/each}
+      {#each report.waivers as { what, person, reason }, i (i)}<li class="py-0.5">{what}: {reason} ({person})</li>{/each}
     </ul>
   {/if}
 
@@ -127,11 +127,11 @@
   </p>
 
   <h3 class="mt-4 font-bold">Packages</h3>
-  {#each report.packages as { folder, at, actor, files, bytes, manifestSha256, receipts } (`${folder} ${at}`)}
+  {#each report.packages as { folder, at, actor, files, bytes, manifestSha256, receipts }, i (i)}
     <p class="py-0.5">
       <span class="figure">{folder}</span>, {actor}, {formatMoment(at)}: {counted(files, 'file')}, {sayBytes(bytes)}<br />
       <span class="figure text-[11px] [overflow-wrap:anywhere] text-soft">{manifestSha256}</span>
-      {#each receipts as receipt (receipt)}<br />Receipt: {receipt}{/each}
+      {#each receipts as receipt, i (i)}<br />Receipt: {receipt}{/each}
     </p>
   {:else}<p class="text-soft">None was written.</p>{/each}
 </main>
