@@ -3,9 +3,11 @@ import { open, rm, stat } from 'node:fs/promises';
 import path from 'node:path';
 import {
   ContactSheetError,
+  describeError,
   formatFrameRange,
   FrameSet,
   layOutSheet,
+  MintError,
   movieSettingsSchema,
   planContactSheet,
   titleSheet,
@@ -100,12 +102,24 @@ export async function makeSheet(options: SheetOptions): Promise<MadeSheet | null
     return made;
   } catch (thrown) {
     if (thrown instanceof Stopped) return null;
-    throw thrown;
+    throw isOfDisk(thrown) ? notWritten(thrown, path.join(parent.path, name)) : thrown;
   } finally {
     await rm(target, { force: true });
     await drawer.close();
   }
 }
+
+/** What the system says against writing: of the picture's library in words alone. What is wrong with our own code is not told as that. */
+const isOfDisk = (thrown: unknown) =>
+  !(thrown instanceof MintError) &&
+  thrown instanceof Error &&
+  (/^E[A-Z]+$/.test(String((thrown as NodeJS.ErrnoException).code)) || /no space left|unable to write/i.test(thrown.message));
+
+const notWritten = (thrown: unknown, file: string) => {
+  const says = describeError(thrown);
+  const why = /no space left/i.test(says) ? 'there is no room left on the disk.' : says;
+  return new ContactSheetError('sheet', `The sheet cannot be written: ${why}`, 'Make room, or write it elsewhere.', file);
+};
 
 /** Ends the drawing of a sheet that somebody has stopped. */
 class Stopped extends Error {}
