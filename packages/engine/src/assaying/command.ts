@@ -1,16 +1,12 @@
-import { parseArgs } from 'node:util';
 import { describeError, MintError, type AssayedFrame } from '@mint-tally/core';
 import { folderNamed, readBrief, type CommandOutcome } from '../check/command.ts';
+import { UsageError, wordsOf } from '../check/words.ts';
 import { findingObject, findingLines } from '../check/report.ts';
 import { assayFolder, type Assay } from './assay-folder.ts';
 
 export const ASSAY_USAGE = 'Usage: ./mint assay FOLDER --brief FILE.json [--json]';
 
-class UsageError extends MintError {
-  constructor(message: string) {
-    super('usage', message, { remedy: ASSAY_USAGE });
-  }
-}
+const wrong = (message: string) => new UsageError(message, ASSAY_USAGE);
 
 /** Runs `./mint assay` with no database and no server. Never throws: what fails becomes status 2. */
 export async function runAssay(argv: readonly string[], onProgress: (text: string) => void): Promise<CommandOutcome> {
@@ -28,16 +24,9 @@ export async function runAssay(argv: readonly string[], onProgress: (text: strin
 }
 
 function parseAssayArguments(argv: readonly string[]) {
-  let parsed;
-  try {
-    parsed = parseArgs({ args: [...argv], allowPositionals: true, options: { brief: { type: 'string' }, json: { type: 'boolean', default: false } } });
-  } catch (thrown) {
-    throw new UsageError(`${(thrown as Error).message.split('\n')[0]!.replace(/\.?$/, '.')}`);
-  }
-  const { positionals, values } = parsed;
-  if (positionals.length !== 1) throw new UsageError(positionals.length === 0 ? 'No folder was named.' : 'More than one folder was named.');
-  if (values.brief === undefined) throw new UsageError('No brief was named.');
-  return { folder: positionals[0]!, briefFile: values.brief, json: values.json };
+  const { folder, values } = wordsOf(argv, { brief: { type: 'string' }, json: { type: 'boolean', default: false } }, ASSAY_USAGE);
+  if (values.brief === undefined) throw wrong('No brief was named.');
+  return { folder, briefFile: values.brief, json: values.json };
 }
 
 /** The one object that `./mint assay --json` prints; scripts rely on its shape. */

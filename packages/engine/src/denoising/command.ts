@@ -1,20 +1,16 @@
 import { realpathSync } from 'node:fs';
 import path from 'node:path';
-import { parseArgs } from 'node:util';
 import { describeError, formatFrameRange, FrameSet, MintError, parseFrameCount, parseFrameRange, parseStrength } from '@mint-tally/core';
 import { accessError } from '@mint-tally/disk';
 import { folderNamed, readBrief, type CommandOutcome } from '../check/command.ts';
+import { UsageError, wordsOf } from '../check/words.ts';
 import { denoiseFolder, type DenoisedWith, type Denoising } from './denoise-folder.ts';
 import { meanKnown } from './mean-known.ts';
 
 export const DENOISE_USAGE =
   'Usage: ./mint denoise FOLDER --brief FILE.json --pass NAME --out FOLDER [--strength light|middle|strong|NUMBER] [--frames 1|3|5|7] [--range R] [--json]';
 
-class UsageError extends MintError {
-  constructor(message: string) {
-    super('usage', message, { remedy: DENOISE_USAGE });
-  }
-}
+const wrong = (message: string) => new UsageError(message, DENOISE_USAGE);
 
 /** Runs `./mint denoise` with no database and no server. Never throws: what fails becomes status 2. */
 export async function runDenoise(argv: readonly string[], onProgress: (text: string) => void): Promise<CommandOutcome> {
@@ -31,24 +27,17 @@ export async function runDenoise(argv: readonly string[], onProgress: (text: str
 
 function parseDenoiseArguments(argv: readonly string[]) {
   const text = { type: 'string' } as const;
-  let parsed;
-  try {
-    parsed = parseArgs({
-      args: [...argv],
-      allowPositionals: true,
-      options: { brief: text, pass: text, out: text, strength: text, frames: text, range: text, json: { type: 'boolean', default: false } },
-    });
-  } catch (thrown) {
-    throw new UsageError(`${(thrown as Error).message.split('\n')[0]!.replace(/\.?$/, '.')}`);
-  }
-  const { positionals, values } = parsed;
-  if (positionals.length !== 1) throw new UsageError(positionals.length === 0 ? 'No folder was named.' : 'More than one folder was named.');
+  const { folder, values } = wordsOf(
+    argv,
+    { brief: text, pass: text, out: text, strength: text, frames: text, range: text, json: { type: 'boolean', default: false } },
+    DENOISE_USAGE,
+  );
   const { brief, pass, out } = values;
-  if (brief === undefined) throw new UsageError('No brief was named.');
-  if (pass === undefined) throw new UsageError('No pass was named.');
-  if (out === undefined) throw new UsageError('No folder to write into was named.');
+  if (brief === undefined) throw wrong('No brief was named.');
+  if (pass === undefined) throw wrong('No pass was named.');
+  if (out === undefined) throw wrong('No folder to write into was named.');
   return {
-    folder: folderNamed(positionals[0]!),
+    folder: folderNamed(folder),
     brief: readBrief(brief),
     pass,
     ...whereTo(out),

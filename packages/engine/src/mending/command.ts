@@ -1,10 +1,10 @@
 import { readFileSync, realpathSync } from 'node:fs';
 import os from 'node:os';
 import path from 'node:path';
-import { parseArgs } from 'node:util';
 import { describeError, mendStepsSchema, MintError, type AnyWish, type MendPlan } from '@mint-tally/core';
 import { accessError } from '@mint-tally/disk';
 import { folderNamed, readBrief, type CommandOutcome } from '../check/command.ts';
+import { UsageError, wordsOf } from '../check/words.ts';
 import type { MendCare } from './carry-out.ts';
 import { applyMend, MendConflictError, MendUnfinishedError, undoMend, type MendOptions } from './mend-folder.ts';
 import { makersFor } from './makers.ts';
@@ -14,11 +14,7 @@ import { readMends, type MendRecord } from './journal.ts';
 export const MEND_USAGE =
   'Usage: ./mint mend FOLDER --brief FILE.json (--rename | --trim | --renumber N | --plan FILE.json) [--apply] [--json], or ./mint mend FOLDER --undo [--json]';
 
-class UsageError extends MintError {
-  constructor(message: string) {
-    super('usage', message, { remedy: MEND_USAGE });
-  }
-}
+const wrong = (message: string) => new UsageError(message, MEND_USAGE);
 
 /** Runs `./mint mend` with no database and no server. Never throws: what fails becomes status 2. */
 export async function runMend(argv: readonly string[], onProgress: (text: string) => void): Promise<CommandOutcome> {
@@ -66,32 +62,25 @@ const careOf = (what: string, onProgress: (text: string) => void): MendCare => (
 type Wanted = (MendOptions & { readonly isApplied: boolean }) | { readonly folder: string; readonly undo: true };
 
 function parseMendArguments(argv: readonly string[]): Wanted & { readonly json: boolean } {
-  let parsed;
   const [text, flag] = [{ type: 'string' } as const, { type: 'boolean', default: false } as const];
-  try {
-    parsed = parseArgs({
-      args: argv.map(asValue),
-      allowPositionals: true,
-      options: { brief: text, rename: flag, trim: flag, renumber: text, plan: text, apply: flag, undo: flag, json: flag },
-    });
-  } catch (thrown) {
-    throw new UsageError(`${(thrown as Error).message.split('\n')[0]!.replace(/\.?$/, '.')}`);
-  }
-  const { positionals, values } = parsed;
+  const { folder: named, values } = wordsOf(
+    argv.map(asValue),
+    { brief: text, rename: flag, trim: flag, renumber: text, plan: text, apply: flag, undo: flag, json: flag },
+    MEND_USAGE,
+  );
   const { json } = values;
-  if (positionals.length !== 1) throw new UsageError(positionals.length === 0 ? 'No folder was named.' : 'More than one folder was named.');
-  const folder = folderNamed(positionals[0]!);
+  const folder = folderNamed(named);
   const wishes: AnyWish[] = [];
   if (values.rename) wishes.push({ kind: 'rename', aside: [] });
   if (values.trim) wishes.push({ kind: 'trim', frames: '', passes: [] });
   if (values.renumber !== undefined) wishes.push({ kind: 'renumber', by: offsetOf(values.renumber), aside: [] });
   if (values.plan !== undefined) wishes.push({ kind: 'plan', steps: readPlan(values.plan) });
   if (values.undo) {
-    if (wishes.length > 0 || values.apply) throw new UsageError('--undo stands alone: it takes back what was mended last.');
+    if (wishes.length > 0 || values.apply) throw wrong('--undo stands alone: it takes back what was mended last.');
     return { folder, undo: true, json };
   }
-  if (wishes.length !== 1) throw new UsageError(wishes.length === 0 ? 'It was not said what is to be mended.' : 'One thing is mended at a time.');
-  if (values.brief === undefined) throw new UsageError('No brief was named.');
+  if (wishes.length !== 1) throw wrong(wishes.length === 0 ? 'It was not said what is to be mended.' : 'One thing is mended at a time.');
+  if (values.brief === undefined) throw wrong('No brief was named.');
   const brief = readBrief(values.brief);
   const kept = new Set([values.brief, ...(values.plan === undefined ? [] : [values.plan])].map((file) => path.relative(folder, realpathSync(file))));
   return { folder, brief, wish: wishes[0]!, kept, now: Date.now(), isApplied: values.apply, json };
@@ -102,7 +91,7 @@ const asValue = (word: string, i: number, all: readonly string[]) => (/^-\d+$/.t
 
 function offsetOf(text: string): number {
   const value = Number(text.replace(/^\+-/, '-'));
-  if (!Number.isSafeInteger(value) || text.trim() === '' || Math.abs(value) > 99_999_999) throw new UsageError(`${text} is no number of frames.`);
+  if (!Number.isSafeInteger(value) || text.trim() === '' || Math.abs(value) > 99_999_999) throw wrong(`${text} is no number of frames.`);
   return value;
 }
 
