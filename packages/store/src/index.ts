@@ -48,7 +48,7 @@ export { listChangesAfter, listCounts, newestCount, newestTally, newestTallyIds,
 export { listFindingFiles, newestFindings, readFindings } from './tally-findings.ts';
 export { listMovies, noteMovie, type SavedMovie } from './movies.ts';
 export { addReceipt, listReceipts } from './receipts.ts';
-export { findArrival, keepVerified, noteArrival, type Arrival } from './arrivals.ts';
+export { findArrival, keepVerified, noteArrival } from './arrivals.ts';
 export { listSheets, noteSheet, type SavedSheet } from './sheets.ts';
 export { addStamp, newestStamp, withdrawStamp, type Stamp } from './stamps.ts';
 export { addWaiver, listWaivers, withdrawWaiver, type Waiver } from './waivers.ts';
