@@ -1,5 +1,5 @@
 import { spawnSync } from 'node:child_process';
-import { mkdirSync, readFileSync, rmSync, writeFileSync } from 'node:fs';
+import { existsSync, mkdirSync, readFileSync, renameSync, rmSync, writeFileSync } from 'node:fs';
 import path from 'node:path';
 import { Ajv2020 } from 'ajv/dist/2020.js';
 import addFormats from 'ajv-formats';
@@ -98,6 +98,26 @@ test('each step is walked by what the document describes, and every answer is as
   };
   expect((await ask('post', '/shots/{shot}/receipts', shot, receipt, 201)).package).toBeGreaterThan(0);
   expect(await ask('get', '/shots/{shot}/report', shot)).toMatchObject({ ready: true, stamp: { person: 'Mira Holm' } });
+  // A mend, as it was previewed, and back.
+  const [own, odd] = [frameFile(application.shots, 1002), path.join(application.shots, 'orr_010', 'Beauty_1002.png')];
+  renameSync(own, odd);
+  await work(id, { kind: 'count' });
+  const wish = { kind: 'rename', aside: [] };
+  const { preview } = (await ask('post', '/shots/{shot}/mends/preview', shot, { wish })) as { preview: { seen: string } };
+  expect(preview).toMatchObject({ stepCount: 1, steps: [{ action: 'rename', from: 'Beauty_1002.png', to: 'beauty.1002.png' }], conflictCount: 0 });
+  expect(await work(id, { kind: 'mend', action: 'apply', wish, seen: 'f'.repeat(64) })).toMatchObject({ state: 'failed' });
+  expect(await work(id, { kind: 'mend', action: 'apply', wish, seen: preview.seen })).toMatchObject({ state: 'done' });
+  expect(existsSync(own)).toBe(true);
+  const { mends } = (await ask('get', '/shots/{shot}/mends', shot)) as { mends: { undo: string }[] };
+  expect(await work(id, { kind: 'mend', action: 'undo', wish: null, seen: mends[0]!.undo })).toMatchObject({ state: 'done' });
+  expect([existsSync(own), existsSync(odd)]).toEqual([false, true]);
+  renameSync(odd, own);
+  expect(await ask('get', '/shots/{shot}/merge', shot)).toEqual({ merge: null });
+  await ask('post', '/shots/{shot}/merge', shot, { action: 'run', merge: 1 }, 404);
+  expect(await ask('get', '/shots/{shot}/denoise', shot)).toEqual({ runs: [] });
+  await ask('post', '/shots/{shot}/denoise', shot, { action: 'stop', run: 1 }, 404);
+  await ask('post', '/shots/{shot}/denoise', shot, { action: 'pause' }, 202);
+  await work(id, { kind: 'count' });
   const settings = { priority: 50, badInRow: 3, stopBadMachine: false, chunk: 1 };
   const shares = [{ machine: 'bowline', frames: [1001, 1002] }];
   await ask('post', '/shots/{shot}/batch', shot, { service: null, command: [], shares, overwrite: true, passes: ['beauty'], settings }, 201);

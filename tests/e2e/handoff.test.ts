@@ -162,6 +162,30 @@ test('a review movie is made, and streams in the parts that a player asks for', 
   await expect(page.getByText('There is a file x.mp4 already.')).toBeVisible();
 });
 
+test('another version’s folder stands beside the pictures of a movie', async ({ page, application }) => {
+  // Of the same layout, with a frame that is not there.
+  mkdirSync(path.join(application.shots, 'orr_010_v002'));
+  for (let frame = 1002; frame < 1001 + FRAMES; frame++)
+    writeFileSync(path.join(application.shots, 'orr_010_v002', `beauty.${frame}.png`), pngBytes(frame + 50, 64, 36));
+  await page.goto('/shots/1/handoff');
+  await page.getByRole('button', { name: 'Review movie' }).click();
+  await page.getByText('Look, size, comparing').click();
+  await page.getByRole('button', { name: 'Another version’s folder…' }).click();
+  const dialog = page.getByRole('dialog', { name: 'Which folder stands beside?' });
+  await dialog
+    .getByRole('button', { name: /^shots/ })
+    .first()
+    .click();
+  await dialog.getByRole('button', { name: 'orr_010_v002' }).click();
+  await dialog.getByRole('button', { name: 'Use this folder' }).click();
+  await expect(page.getByText('shots/orr_010_v002')).toBeVisible();
+  await page.getByLabel('Into').selectOption('deliveries');
+  await page.getByLabel('File').fill('beside.mp4');
+  await page.getByRole('button', { name: 'Make movie' }).click();
+  // As wide as both.
+  await expect(page.getByRole('region', { name: 'Movies' }).getByRole('row', { name: /beside\.mp4/ })).toContainText('128 x 36');
+});
+
 test('a contact sheet is made and streams; what is wrong with one is told', async ({ page, application, request }) => {
   await page.goto('/shots/1/handoff');
   await page.getByRole('button', { name: 'Contact sheet' }).click();

@@ -1,4 +1,4 @@
-import { FrameSet, packageWishSchema, parseBrief, RECEIPT_KIND, type Receipt, type Tally } from '@mint-tally/core';
+import { contactSheetSettingsSchema, FrameSet, packageWishSchema, parseBrief, RECEIPT_KIND, type Receipt, type Tally } from '@mint-tally/core';
 import { afterAll, beforeAll, describe, expect, it } from 'vitest';
 import { makeDatabase } from '../../../tests/support/database.ts';
 import {
@@ -8,11 +8,16 @@ import {
   confirmPackage,
   createShot,
   ensureProject,
+  findArrival,
+  keepVerified,
   listMovies,
   listPackages,
   listReceipts,
+  listSheets,
   newestStamp,
+  noteArrival,
   noteMovie,
+  noteSheet,
   readHolds,
   readStateKey,
   saveBrief,
@@ -27,6 +32,10 @@ const tally: Tally = {
   passes: [{ name: 'beauty', expected: 2, sound: 2, missing: FrameSet.empty, broken: FrameSet.empty, unexpected: FrameSet.empty }],
   findings: [],
 };
+const receipt = (manifestSha256: string): Receipt => ({
+  ...{ kind: RECEIPT_KIND, shot: 'orr_010', manifestSha256, valid: true, ready: true, files: 2, bytes: 9, problems: [], person: 'Ivo' },
+  at: '2026-01-02T03:04:05.000Z',
+});
 let database: Database;
 let shot: number;
 let tallyId: number;
@@ -100,15 +109,30 @@ describe('a stamp', () => {
 
 describe('a receipt', () => {
   it('belongs to the package that bears its manifest, or to none', async () => {
-    const receipt = (manifestSha256: string): Receipt => ({
-      ...{ kind: RECEIPT_KIND, shot: 'orr_010', manifestSha256, valid: true, ready: true, files: 2, bytes: 9, problems: [], person: 'Ivo' },
-      at: '2026-01-02T03:04:05.000Z',
-    });
     const { id } = (await listPackages(database, shot))[0]!;
     const add = (sum: string) => database.transaction((inside) => addReceipt(inside, shot, receipt(sum), 'ada'));
     // Of a tar or of volumes the manifests are others than what stands for the whole.
     for (const volume of ['1', '2']) expect(await add(volume.repeat(64))).toBe(id);
     expect(await add('e'.repeat(64))).toBe(null);
     expect(await listReceipts(database, shot)).toMatchObject([{ packageId: null }, { packageId: id, receipt: { person: 'Ivo' } }, { packageId: id }]);
+  });
+});
+
+describe('a contact sheet and a package that arrived', () => {
+  it('stand with their shot as they were made and found, the newest first', async () => {
+    const wish = contactSheetSettingsSchema.parse({ passes: ['beauty'], background: [0, 0, 0] });
+    const made = { pictures: 24, pages: 1, bytes: 900, slates: [{ pass: 'beauty', frames: '1003' }] };
+    await database.transaction(async (inside) => {
+      for (const file of ['a.png', 'b.png']) await noteSheet(inside, shot, { root: 'packages', file, wish, made }, 'ada');
+    });
+    expect(await listSheets(database, shot)).toMatchObject([
+      { file: 'b.png', wish, made, actor: 'ada' },
+      { file: 'a.png', root: 'packages' },
+    ]);
+    expect(await findArrival(database, shot)).toBeNull();
+    await database.transaction((inside) => noteArrival(inside, shot, { root: 'packages', folder: 'one' }, 'ada'));
+    expect(await findArrival(database, shot)).toEqual({ root: 'packages', folder: 'one', receipt: null });
+    for (const sum of ['a', 'b']) await database.transaction((inside) => keepVerified(inside, shot, receipt(sum.repeat(64))));
+    expect(await findArrival(database, shot)).toMatchObject({ receipt: { manifestSha256: 'b'.repeat(64), person: 'Ivo' } });
   });
 });

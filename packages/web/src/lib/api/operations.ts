@@ -1,9 +1,19 @@
-import { briefSchema, jobRequestSchema, keptAssaySchema, receiptSchema, reportSchema, waiverSubjectSchema } from '@mint-tally/core';
+import {
+  briefSchema,
+  denoiseRequestSchema,
+  jobRequestSchema,
+  mendWishSchema,
+  keptAssaySchema,
+  receiptSchema,
+  reportSchema,
+  waiverSubjectSchema,
+} from '@mint-tally/core';
 import * as z from 'zod';
 import { batchViewSchema, controlRequestSchema, startRequestSchema } from '$lib/batch/batch-view';
 import { rowPageSchema, rowQuerySchema } from '$lib/files/file-row';
+import { mergeControlSchema } from './merge-control';
 import { define, type Operation } from './operation';
-import { jobSchema, madeSchema, shotInListSchema, shotSchema } from './shapes';
+import { denoisingSchema, jobSchema, madeSchema, mendPreviewSchema, mendsSchema, mergeSchema, shotInListSchema, shotSchema } from './shapes';
 
 const SHOT = '/shots/{shot}';
 const asked = z.object({ job: z.number().int().describe('Number of the job that does it') });
@@ -11,6 +21,9 @@ const person = z.string().trim().min(1, 'A name is needed: somebody answers for 
 
 /** Jobs that can be asked for as they are: those that take a run or a batch with them are begun by their own operation, or in the application. */
 const OWN_OPERATION: readonly string[] = ['render', 'denoise', 'merge'];
+const { purpose, pass, strengths, frames, range, region } = denoiseRequestSchema.shape;
+const run = z.number().int().positive();
+
 const [first, ...others] = jobRequestSchema.options.filter(({ shape }) => !OWN_OPERATION.includes(shape.kind.value));
 export const askedJobSchema = z.discriminatedUnion('kind', [first!, ...others]);
 
@@ -54,6 +67,18 @@ export const operations = {
     body: controlRequestSchema,
     answer: z.object({}),
   }),
+  readMerge: define({
+    method: 'get',
+    path: `${SHOT}/merge`,
+    step: 'Batch',
+    summary: 'The newest merge of folders; null where there was none',
+    answer: mergeSchema,
+  }),
+  controlMerge: define({
+    ...{ method: 'post', path: `${SHOT}/merge`, step: 'Batch', summary: 'Previews a merge of folders, carries it out, or takes it back', status: 202 },
+    body: mergeControlSchema,
+    answer: z.object({}),
+  }),
   listFiles: define({
     ...{ method: 'get', path: `${SHOT}/files`, step: 'Tally', summary: 'The files of the newest count, a part at a time' },
     query: rowQuerySchema,
@@ -78,6 +103,32 @@ export const operations = {
   readAssay: define({
     ...{ method: 'get', path: `${SHOT}/assay`, step: 'Assay', summary: 'The figures of the newest assay; null where these frames were not measured' },
     answer: z.object({ assay: keptAssaySchema.nullable() }),
+  }),
+  readDenoising: define({
+    ...{
+      method: 'get',
+      path: `${SHOT}/denoise`,
+      step: 'Assay',
+      summary: 'The newest tests and ranges of the filters, and how far they are',
+      answer: denoisingSchema,
+    },
+  }),
+  controlDenoising: define({
+    ...{ method: 'post', path: `${SHOT}/denoise`, step: 'Assay', summary: 'Begins a test of the filters or a range, pauses, goes on, or stops', status: 202 },
+    body: z.discriminatedUnion('action', [
+      z.object({ action: z.literal('begin'), ...{ purpose, pass, strengths, frames, range, region } }),
+      z.object({ action: z.literal('pause') }),
+      z.object({ action: z.literal('go-on'), run }),
+      z.object({ action: z.literal('stop'), run }),
+    ]),
+    answer: z.object({}),
+  }),
+  listMends: define({ method: 'get', path: `${SHOT}/mends`, step: 'Mend', summary: 'What was mended, and what can be taken back', answer: mendsSchema }),
+  previewMend: define({
+    ...{ method: 'post', path: `${SHOT}/mends/preview`, step: 'Mend', summary: 'What a mend would do, file by file' },
+    says: 'A patch or a conversion takes looking into files: ask for the job `mend` with the action `preview` first, and for this when it is done. What was previewed is carried out by the job `mend` with the action `apply` and its `seen`.',
+    body: z.object({ wish: mendWishSchema }),
+    answer: mendPreviewSchema,
   }),
   readReport: define({
     method: 'get',

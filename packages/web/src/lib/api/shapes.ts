@@ -77,6 +77,69 @@ export const jobSchema = z.object({
   result: z.unknown().describe('What it came to, once it is done'),
 });
 
+const said = z.array(z.object({ pass: z.string(), frames: z.string(), message: z.string() }));
+
+/** What a mend would do. */
+export const mendPreviewSchema = z.object({
+  preview: z
+    .object({
+      says: z.string(),
+      seen: z.string().describe('Stands for just this: send it with the job that applies it'),
+      steps: z.array(z.object({ action: z.string(), from: z.string().nullable(), to: z.string(), reason: z.string() })).describe('The first of them'),
+      stepCount: z.number(),
+      conflicts: z.array(z.object({ files: z.array(z.string()), message: z.string() })),
+      conflictCount: z.number(),
+      refused: said,
+      words: said,
+    })
+    .nullable(),
+  problem: z.string().describe('Why there is none; empty where there is one'),
+});
+
+/** What was mended, the newest first. */
+export const mendsSchema = z.object({
+  mends: z.array(
+    z.object({
+      says: z.string(),
+      files: z.number(),
+      at: z.string(),
+      actor: z.string(),
+      undoneAt: z.string().nullable(),
+      undo: z.string().nullable().describe('What the job that takes it back sends as `seen`; null where it cannot be'),
+    }),
+  ),
+});
+
+export const denoisingSchema = z.object({
+  runs: z.array(
+    z.object({
+      id: number,
+      purpose: z.enum(['test', 'range']),
+      pass: z.string(),
+      range: z.string(),
+      outcome: z.string().nullable().describe('Null while something is left'),
+      parts: z.number(),
+      done: z.number(),
+    }),
+  ),
+});
+
+export const mergeSchema = z.object({
+  merge: z
+    .object({
+      id: number,
+      state: z.enum(['previewing', 'previewed', 'running', 'done', 'undoing', 'undone']),
+      conflictCount: z.number(),
+      renamed: z.number(),
+      replaced: z.number(),
+      gaps: z.array(z.object({ pass: z.string(), frames: z.string() })),
+      strayCount: z.number(),
+      total: z.number(),
+      done: z.number(),
+    })
+    .nullable(),
+});
+
 /** What was made of a shot. */
 export const madeSchema = z.object({
   packages: z.array(

@@ -5,18 +5,22 @@
   import Select from '$lib/controls/Select.svelte';
   import TextField from '$lib/controls/TextField.svelte';
   import type { ShotState } from '$lib/server/shot-state';
+  import FolderDialog from '$lib/folders/FolderDialog.svelte';
   import LookFields from './LookFields.svelte';
   import RootChoice from './RootChoice.svelte';
 
   let {
     state: shot,
     roots,
+    allRoots,
     proposedRoot,
     proposedMovie,
     fields,
   }: {
     state: ShotState;
     roots: readonly { name: string; path: string }[];
+    /** Also those that may only be read. */
+    allRoots: readonly { name: string; path: string }[];
     proposedRoot: string;
     proposedMovie: string;
     fields: Readonly<Record<string, string>>;
@@ -38,6 +42,11 @@
   let typedRoot: string | null = $state(null);
   let quality = $state(80);
   let isByBits = $state(false);
+
+  /** Another version's folder, which stands beside instead of the shot's own. */
+  let other: { root: string; folder: string } | null = $state(null);
+  let choosing = $state(false);
+  const isBeside = $derived(other !== null || otherPass !== '');
 
   const passes = $derived(shot.brief.passes.map(({ name }) => [name, name] as const));
   const usual = $derived((shot.brief.passes.find(({ role }) => role === 'beauty') ?? shot.brief.passes[0]!).name);
@@ -101,8 +110,8 @@
       </div>
       <TextField label="A line in the picture" name="note" problem={fields.note} />
       <div class="grid grid-cols-2 gap-3">
-        <Select label="Beside it" name="otherPass" bind:value={otherPass} options={[['', 'nothing'], ...passes]} />
-        {#if otherPass !== ''}<Select
+        <Select label="Beside it" name="otherPass" bind:value={otherPass} options={[['', other ? 'the same pass' : 'nothing'], ...passes]} />
+        {#if isBeside}<Select
             label="How"
             name="arrange"
             value="beside"
@@ -112,6 +121,14 @@
             ]}
           />{/if}
       </div>
+      <p class="flex flex-wrap items-center gap-2 text-[13px]">
+        {#if other}
+          <span class="figure [overflow-wrap:anywhere]">{other.root}{other.folder ? `/${other.folder}` : ''}</span>
+          <input type="hidden" name="otherRoot" value={other.root} /><input type="hidden" name="otherFolder" value={other.folder} />
+          <button type="button" class="button button-small" onclick={() => (other = null)}>Of this version</button>
+        {/if}
+        <button type="button" class="button button-small" onclick={() => (choosing = true)}>Another version’s folder…</button>
+      </p>
       {#if !isAnimation && codec !== 'prores'}<label class="flex items-center gap-1.5"
           ><input type="checkbox" name="everyFrameKey" />every frame a key frame: larger, and steps freely</label
         >{/if}
@@ -122,3 +139,11 @@
     {shot.count === null ? 'Count the shot first.' : 'What View shows, frame by frame; missing frames as slates. It is read back before it gets its name.'}
   </p>
 </form>
+
+<FolderDialog
+  bind:open={choosing}
+  title="Which folder stands beside?"
+  text="One that is laid out like this shot’s: another version of it."
+  roots={allRoots}
+  onchoose={(root, folder) => (other = { root, folder })}
+/>

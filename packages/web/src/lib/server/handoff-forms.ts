@@ -78,6 +78,9 @@ export const movieFormSchema = z.object({
   withSound: isSet,
   note: z.string().trim().max(200).default(''),
   otherPass: z.string().max(200).default(''),
+  /** Another version's folder, whose files are named alike; both empty for the shot's own. */
+  otherRoot: z.string().max(32).default(''),
+  otherFolder: z.string().max(2048).default(''),
   arrange: z.enum(['beside', 'split']).default('beside'),
 });
 

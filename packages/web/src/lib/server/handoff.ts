@@ -33,6 +33,7 @@ export async function readHandoff(state: ShotState) {
     /** The package that the shot was opened from; null for one that is made here. */
     arrived: arrival && { place: pathOf(arrival.root, arrival.folder) ?? `${arrival.root}: ${arrival.folder}`, receipt: arrival.receipt },
     roots: writable,
+    allRoots: config.roots.map(({ name, path }) => ({ name, path })),
     stamp,
     note: composeNote(noteFacts(state, assay?.vectors?.says ?? null)),
     proposedRoot: place.root,

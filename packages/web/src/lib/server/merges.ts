@@ -3,19 +3,14 @@ import { readFile } from 'node:fs/promises';
 import path from 'node:path';
 import { formatFrameRange, FrameSet, MintError, workOutOrder, type MergeStep } from '@mint-tally/core';
 import { findRoot, goesAt, layerOfPass, proxyPath, readMends, resolveInside, resolveWritable, type MendRecord } from '@mint-tally/engine';
-import { createMerge, findMerge, findShot, listMergeSteps, mergeRequestSchema, newestBrief, newestMerge, requestJob, type Merge } from '@mint-tally/store';
-import * as z from 'zod';
+import { createMerge, findMerge, findShot, listMergeSteps, newestBrief, newestMerge, requestJob, type Merge } from '@mint-tally/store';
+import type * as z from 'zod';
+import type { mergeControlSchema } from '$lib/api/merge-control';
 import type { MergeView } from '$lib/merge/merge-view';
 import { actor, services } from './services';
 
 /** Conflicts that a page is sent; a rule decides the others as well. */
 const SHOWN_CONFLICTS = 200;
-
-export const mergeControlSchema = z.discriminatedUnion('action', [
-  z.object({ action: z.literal('preview'), request: mergeRequestSchema }),
-  z.object({ action: z.literal('run'), merge: z.number().int().positive() }),
-  z.object({ action: z.literal('undo'), merge: z.number().int().positive() }),
-]);
 
 /** The shot's newest merge as the page shows it; null when there was none. */
 export async function readMergeView(shotId: number): Promise<MergeView | null> {

@@ -1,7 +1,7 @@
 import { codecsOfExtension, extensionOfCodec, packageWishSchema, receiptSchema } from '@mint-tally/core';
 import { joinInside } from '@mint-tally/disk';
-import { findRoot } from '@mint-tally/engine';
-import { addReceipt, requestJob, withdrawStamp } from '@mint-tally/store';
+import { findRoot, resolveInside } from '@mint-tally/engine';
+import { addReceipt, requestJob, withdrawStamp, type Shot } from '@mint-tally/store';
 import { fail } from '@sveltejs/kit';
 import * as z from 'zod';
 import { shotNumber, told } from '$lib/server/errors';
@@ -24,6 +24,12 @@ const stampSchema = z.object({
   person: z.string().trim().min(1, 'A name is needed: somebody answers for it.').max(200),
   note: z.string().trim().max(2000).default(''),
 });
+
+/** What stands beside a movie's pictures: the same pass of another folder, or another pass of this one; null for nothing. */
+function besideOf({ root, folder }: Shot, { pass, otherPass, otherRoot, otherFolder }: Record<'pass' | 'otherPass' | 'otherRoot' | 'otherFolder', string>) {
+  if (otherRoot !== '') return { root: otherRoot, folder: otherFolder, pass: otherPass || pass };
+  return otherPass === '' ? null : { root, folder, pass: otherPass };
+}
 
 const GIGABYTE = 1e9;
 const MOST_RECEIPT = 20_000_000;
@@ -61,11 +67,12 @@ export const actions: Actions = {
     if (!parsed.success) return fail(400, { movie: fieldsOf(parsed.error) });
     return told(async () => {
       const { database, config } = services();
-      const { root, pass, range, width, height, bitrate, otherPass, withSound, ...settings } = parsed.data;
+      const { root, pass, range, width, height, bitrate, otherPass, otherRoot, otherFolder, withSound, ...settings } = parsed.data;
       const state = await loadShotState(database, shotNumber(params.shot));
       const named = settings.file.split('.').at(-1)!.toLowerCase();
       const file = codecsOfExtension[named]?.includes(settings.codec) ? settings.file : `${settings.file}.${extensionOfCodec[settings.codec]}`;
       joinInside(findRoot(config.roots, root).path, file);
+      if (otherRoot !== '') resolveInside(findRoot(config.roots, otherRoot), otherFolder);
       if (isAmongFrames(state.shot, root, file))
         return fail(409, { movie: { file: 'This is the folder of the frames themselves: the movie would be counted with them. Choose another.' } });
       await requestJob(
@@ -78,7 +85,7 @@ export const actions: Actions = {
             size: width !== null && height !== null ? [width, height] : null,
             bitrate: bitrate === null ? null : Math.round(bitrate * 1e6),
           },
-          other: otherPass === '' ? null : { root: state.shot.root, folder: state.shot.folder, pass: otherPass },
+          other: besideOf(state.shot, { pass, otherPass, otherRoot, otherFolder }),
         },
         actor,
       );

@@ -108,7 +108,14 @@
     {:else if making === 'sheet'}
       <SheetForm state={shot} roots={data.roots} proposedRoot={data.proposedRoot} proposedSheet={data.proposedSheet} fields={fieldsOf('sheet')} />
     {:else}
-      <MovieForm state={shot} roots={data.roots} proposedRoot={data.proposedRoot} proposedMovie={data.proposedMovie} fields={fieldsOf('movie')} />
+      <MovieForm
+        state={shot}
+        roots={data.roots}
+        allRoots={data.allRoots}
+        proposedRoot={data.proposedRoot}
+        proposedMovie={data.proposedMovie}
+        fields={fieldsOf('movie')}
+      />
     {/if}
     {#if !job && last?.state === 'failed' && last.error}<div class="mt-3"><Problem message={last.error.message} remedy={last.error.remedy} /></div>
     {:else if !job && last?.state === 'cancelled'}<p class="mt-3 text-[13px] text-soft">

@@ -1,6 +1,7 @@
 import { json } from '@sveltejs/kit';
 import { answered, shotNumber } from '$lib/server/errors';
-import { controlMerge, mergeControlSchema } from '$lib/server/merges';
+import { mergeControlSchema } from '$lib/api/merge-control';
+import { controlMerge } from '$lib/server/merges';
 import type { RequestHandler } from './$types';
 
 /** Previews a merge, carries it out or takes it back. */
