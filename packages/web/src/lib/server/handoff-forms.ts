@@ -9,7 +9,10 @@ const below = (what: string) =>
     .min(1, `A ${what} is needed.`)
     .max(200)
     .regex(/^[A-Za-z0-9_][A-Za-z0-9_.-]*(\/[A-Za-z0-9_][A-Za-z0-9_.-]*)*$/, 'Use letters, digits, dot, dash and underscore; / for folders.');
-export const personField = z.string().trim().min(1, 'A name is needed: it stands in the package.').max(200);
+/** Who says so. @param where the name will stand */
+const personOf = (where: string) => z.string().trim().min(1, `A name is needed: it stands in the ${where}.`).max(200);
+/** Whoever verified a package. */
+export const verifierField = personOf('receipt');
 const rangeField = z
   .string()
   .trim()
@@ -30,7 +33,7 @@ const isSet = z
 export const packageFormSchema = z.object({
   root: z.string(),
   folder: below('folder name'),
-  person: personField,
+  person: personOf('package'),
   passes: z.array(z.string().max(200)).max(1000),
   /** Whether passes could be chosen at all: then none is none, and not all. */
   choosesPasses: isSet,

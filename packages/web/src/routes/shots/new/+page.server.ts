@@ -4,6 +4,7 @@ import { fail, redirect } from '@sveltejs/kit';
 import * as z from 'zod';
 import { readBriefForm } from '$lib/server/brief-forms';
 import { told } from '$lib/server/errors';
+import { verifierField } from '$lib/server/handoff-forms';
 import { findPackage } from '$lib/server/folders';
 import { actor, currentProject, services } from '$lib/server/services';
 import type { Actions, PageServerLoad } from './$types';
@@ -18,7 +19,7 @@ const placeSchema = z.object({ root: z.string().max(32), folder: z.string().max(
 
 const openSchema = placeSchema.extend({
   name: z.string().trim().min(1, 'A name is needed.').max(200),
-  person: z.string().trim().min(1, 'A name is needed: it stands in the receipt.').max(200),
+  person: verifierField,
 });
 
 export const actions: Actions = {

@@ -6,7 +6,7 @@ import { fail } from '@sveltejs/kit';
 import * as z from 'zod';
 import { shotNumber, told } from '$lib/server/errors';
 import { isAmongFrames, readHandoff } from '$lib/server/handoff';
-import { fieldsOf, movieFormSchema, packageFormSchema, personField, sheetFormSchema } from '$lib/server/handoff-forms';
+import { fieldsOf, movieFormSchema, packageFormSchema, sheetFormSchema, verifierField } from '$lib/server/handoff-forms';
 import { actor, services } from '$lib/server/services';
 import { stampVersion } from '$lib/server/stamping';
 import { waiverActions } from '$lib/server/shot-actions';
@@ -133,7 +133,7 @@ export const actions: Actions = {
   },
   /** Verifies the package that the shot was opened from, once more. */
   verify: async ({ params, request }) => {
-    const person = personField.safeParse((await request.formData()).get('person'));
+    const person = verifierField.safeParse((await request.formData()).get('person'));
     if (!person.success) return fail(400, { verify: { person: person.error.issues[0]!.message } });
     return told(async () => {
       await requestJob(services().database, shotNumber(params.shot), { kind: 'verify', person: person.data }, actor);
