@@ -153,6 +153,13 @@ test('the script of the documentation counts, and fails when the shot is not rea
   expect(lacking.stderr).toContain('count');
 });
 
+test('a page of another site may not ask for anything to be done', async ({ application, request }) => {
+  const send = (origin: string) => request.post(`${application.address}/api/v1/shots/1/jobs`, { headers: { origin }, data: Buffer.from('{"kind":"count"}') });
+  expect((await send('http://elsewhere.example')).status()).toBe(403);
+  expect((await send('null')).status()).toBe(403);
+  expect((await send(application.address)).status()).toBe(202);
+});
+
 test('the page of the API says of each operation what it takes and gives', async ({ page }) => {
   await page.goto('/api');
   await page.getByRole('navigation', { name: 'Operations' }).getByRole('link', { name: 'Attaches a receipt that the other side sent back' }).click();

@@ -1,4 +1,4 @@
-import type { Handle, HandleServerError } from '@sveltejs/kit';
+import { json, type Handle, type HandleServerError, type RequestEvent } from '@sveltejs/kit';
 import { describeError, MintError } from '@mint-tally/core';
 import pLimit from 'p-limit';
 import { building } from '$app/environment';
@@ -11,7 +11,16 @@ import { closeServices } from '$lib/server/services';
 const PAGES_AT_A_TIME = 6;
 const inTurn = pLimit(PAGES_AT_A_TIME);
 
-export const handle: Handle = ({ event, resolve }) => {
+const CHANGES: ReadonlySet<string> = new Set(['POST', 'PUT', 'PATCH', 'DELETE']);
+
+/**
+ * Whether a page of another site asks for something to be done, in the browser of somebody who sits here. The framework holds off
+ * foreign forms alone; a request without a type of content needs no leave of ours either (Fetch, section 3.3.5).
+ */
+const isForeign = ({ request, url }: RequestEvent) => CHANGES.has(request.method) && (request.headers.get('origin') ?? url.origin) !== url.origin;
+
+export const handle: Handle = async ({ event, resolve }) => {
+  if (isForeign(event)) return json({ message: 'A page of another site may not ask for this.', remedy: '' }, { status: 403 });
   event.locals.theme = event.cookies.get('theme') === 'light' ? 'light' : 'dark';
   const make = async () =>
     resolve(event, { transformPageChunk: ({ html }) => (html.startsWith('<!doctype') ? html.replace('%theme%', event.locals.theme) : html) });
