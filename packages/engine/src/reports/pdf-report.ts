@@ -194,7 +194,7 @@ function writeNoise(document: Document, { noise }: Report): void {
     return;
   }
   for (const { pass, frames, values, usual } of noise.passes) {
-    room(document, CHART.height + 12);
+    room(document, CHART.height + 18);
     const top = document.y;
     const known = values.flatMap((value) => (value === null ? [] : [value]));
     const most = Math.max(noise.target ?? 0, ...known, 1e-12);
@@ -207,7 +207,7 @@ function writeNoise(document: Document, { noise }: Report): void {
       .text(says, MARGIN + 95, top + 1, { width: 150 });
     drawChart(document, { left: MARGIN + 255, top }, frames, values, most, noise.target);
     document.x = MARGIN;
-    document.y = top + CHART.height + 10;
+    document.y = top + CHART.height + 16;
   }
 }
 
