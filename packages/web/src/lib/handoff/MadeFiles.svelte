@@ -6,6 +6,13 @@
   let { shotId, movies, sheets }: { shotId: number; movies: readonly MovieView[]; sheets: readonly SheetView[] } = $props();
 </script>
 
+{#snippet place({ file, actor, at }: { file: string; actor: string; at: string })}
+  <td class="py-1.5 pr-3"
+    ><div class="figure [overflow-wrap:anywhere]">{file}</div>
+    <div class="text-[13px] text-soft">{actor}, {formatMoment(at)}</div></td
+  >
+{/snippet}
+
 {#snippet links(one: { id: number; isThere: boolean }, kind: 'movie' | 'sheet', verb: string)}
   <td class="w-[150px] py-1.5 text-right whitespace-nowrap">
     {#if one.isThere}
@@ -23,10 +30,7 @@
         {#each movies as movie (movie.id)}
           {@const { made } = movie}
           <tr class="border-t border-line align-top">
-            <td class="py-1.5 pr-3"
-              ><div class="figure [overflow-wrap:anywhere]">{movie.file}</div>
-              <div class="text-[13px] text-soft">{movie.actor}, {formatMoment(movie.at)}</div></td
-            >
+            {@render place(movie)}
             <td class="py-1.5 pr-3"
               >{movie.pass}, {counted(made.frames, 'frame')} at {made.fps}, <span class="figure">{made.seconds.toFixed(2)}</span> s,
               <span class="figure">{made.width} x {made.height}</span>, {sayBytes(made.bytes)}
@@ -50,10 +54,7 @@
         {#each sheets as sheet (sheet.id)}
           {@const { made, wish } = sheet}
           <tr class="border-t border-line align-top">
-            <td class="py-1.5 pr-3"
-              ><div class="figure [overflow-wrap:anywhere]">{sheet.file}</div>
-              <div class="text-[13px] text-soft">{sheet.actor}, {formatMoment(sheet.at)}</div></td
-            >
+            {@render place(sheet)}
             <td class="py-1.5 pr-3"
               >{wish.passes.join(', ')}, {counted(made.pictures, 'picture')}{made.pages > 1 ? ` on ${made.pages} pages` : ''}, {sayBytes(made.bytes)}
               <div class={['text-[13px]', made.slates.length === 0 ? 'text-soft' : 'font-bold']}>

@@ -125,7 +125,7 @@
         {#if other}
           <span class="figure [overflow-wrap:anywhere]">{other.root}{other.folder ? `/${other.folder}` : ''}</span>
           <input type="hidden" name="otherRoot" value={other.root} /><input type="hidden" name="otherFolder" value={other.folder} />
-          <button type="button" class="button button-small" onclick={() => (other = null)}>Of this version</button>
+          <button type="button" class="button button-small" onclick={() => (other = null)}>This version’s folder again</button>
         {/if}
         <button type="button" class="button button-small" onclick={() => (choosing = true)}>Another version’s folder…</button>
       </p>
