@@ -17,6 +17,7 @@ export {
   cleanStrip,
   countTiles,
   cutTiles,
+  eitherStrip,
   hideDepths,
   hideNormals,
   highPassStrip,
@@ -30,6 +31,7 @@ export {
   wholeAround,
   widenMask,
 } from './noise';
+export { rimStrip } from './rims';
 export { fitTiles, multiplyTiles } from './tile-fits';
 export { bringPixels, placesAfter, placesBefore } from './places';
 export { addEdges, countOdd, hasBelow, sumChanges } from './planes';

@@ -75,21 +75,46 @@ export function spreadStrip(column: usize, line: usize, every: i32, scratch: usi
  * Brings a neighbour's luminance to a strip: at each pixel's place there, and left, right, above and below of it, as five
  * planes; zero where there is no place.
  *
- * @param last the place of the neighbour's last pixel
+ * @param others places in another neighbour, which stands in, with the opposite steps, where this one shows nothing; 0 for none
+ * @param last the place of a neighbour's last pixel
  */
-export function bringStrip(places: usize, count: i32, luminance: usize, width: i32, last: i32, out: usize, plane: usize): void {
+export function bringStrip(
+  places: usize,
+  others: usize,
+  count: i32,
+  luminance: usize,
+  otherLuminance: usize,
+  width: i32,
+  last: i32,
+  out: usize,
+  plane: usize,
+): void {
   for (let i = 0; i < count; i++, places += 4, out += 4) {
-    const at = load<i32>(places);
+    let at = load<i32>(places);
+    let from = luminance;
+    let left = plane;
+    let above = 3 * plane;
+    if (at < 0 && others) {
+      at = load<i32>(others + (usize(i) << 2));
+      from = otherLuminance;
+      left = 2 * plane;
+      above = 4 * plane;
+    }
     if (at < 0) {
       for (let shift: usize = 0; shift < 5; shift++) store<f32>(out + shift * plane, 0);
       continue;
     }
-    store<f32>(out, load<f32>(luminance + (usize(at) << 2)));
-    store<f32>(out + plane, load<f32>(luminance + (usize(max(at - 1, 0)) << 2)));
-    store<f32>(out + 2 * plane, load<f32>(luminance + (usize(min(at + 1, last)) << 2)));
-    store<f32>(out + 3 * plane, load<f32>(luminance + (usize(at >= width ? at - width : at) << 2)));
-    store<f32>(out + 4 * plane, load<f32>(luminance + (usize(at + width <= last ? at + width : at) << 2)));
+    store<f32>(out, load<f32>(from + (usize(at) << 2)));
+    store<f32>(out + left, load<f32>(from + (usize(max(at - 1, 0)) << 2)));
+    store<f32>(out + 3 * plane - left, load<f32>(from + (usize(min(at + 1, last)) << 2)));
+    store<f32>(out + above, load<f32>(from + (usize(at >= width ? at - width : at) << 2)));
+    store<f32>(out + 7 * plane - above, load<f32>(from + (usize(at + width <= last ? at + width : at) << 2)));
   }
+}
+
+/** The larger of two whole numbers each: a place where either has one. */
+export function eitherStrip(a: usize, b: usize, bytes: usize, out: usize): void {
+  for (let i: usize = 0; i < bytes; i += 16) v128.store(out + i, i32x4.max_s(v128.load(a + i), v128.load(b + i)));
 }
 
 /** Lanes of all ones where all of a pixel's 3 x 3 has a place, and a mask is set. @param places a line above and one below what is written */
@@ -182,16 +207,21 @@ export function sumTiles(plane: usize, line: usize, mask: usize, tiles: i32, out
 /**
  * Sums over the pixels of every tile of squares, each cut where its share is beyond a limit: to what it would be at the
  * limit. A limit that is no number cuts nothing.
+ *
+ * @param rims above 0 at pixels that have a limit of their own
  */
-export function cutTiles(squares: usize, shares: usize, line: usize, tiles: i32, limit: f32, out: usize): void {
-  const most = f32x4.splat(limit);
-  for (let tile = 0; tile < tiles; tile++, out += 8, squares += 64, shares += 64) {
+export function cutTiles(squares: usize, shares: usize, rims: usize, line: usize, tiles: i32, limit: f32, limitAtRims: f32, out: usize): void {
+  const mostInside = f32x4.splat(limit);
+  const mostAtRims = f32x4.splat(limitAtRims);
+  for (let tile = 0; tile < tiles; tile++, out += 8, squares += 64, shares += 64, rims += 64) {
     let sum: f64 = 0;
     for (let y: usize = 0; y < usize(TILE); y++) {
       let part = f32x4.splat(0);
       for (let x: usize = 0; x < 64; x += 16) {
-        const square = v128.load(squares + y * line + x);
-        const share = v128.load(shares + y * line + x);
+        const at = y * line + x;
+        const square = v128.load(squares + at);
+        const share = v128.load(shares + at);
+        const most = v128.bitselect(mostAtRims, mostInside, f32x4.gt(v128.load(rims + at), f32x4.splat(0)));
         const less = f32x4.div(most, share);
         const isCut = f32x4.gt(share, most);
         part = f32x4.add(part, v128.bitselect(f32x4.mul(square, f32x4.mul(less, less)), square, isCut));

@@ -35,27 +35,39 @@ export function fitPicture<Planes extends FitPlane, Alone extends FitPlane = nev
   return fit;
 }
 
+/** How far beyond the brightness around a residual is believed: of a surface, and at the rims of things. */
+export interface CutLimits {
+  readonly inside: number;
+  readonly atRims: number;
+}
+
 /**
  * Means of a fit's squares over tiles, each cut where its share is beyond a limit: to what it would be there. NaN as a limit
  * cuts nothing.
  *
  * @param pixels that are measured, one entry a tile
- * @returns one entry a limit
+ * @returns one entry for each pair of limits
  */
 export function cutMeans(
-  { squares, shares }: Readonly<Record<'squares' | 'shares', Float32Array>>,
+  { squares, shares, rims }: Readonly<Record<'squares' | 'shares' | 'rims', Float32Array>>,
   pixels: Float64Array,
   size: { readonly width: number; readonly height: number },
-  limits: readonly number[],
+  limits: readonly CutLimits[],
 ): Float64Array[] {
-  const strip = new Strip<'squares' | 'shares' | 'sums'>(size, (line, across) => ({ squares: TILE * line, shares: TILE * line, sums: across * 8 }));
+  const strip = new Strip<'squares' | 'shares' | 'rims' | 'sums'>(size, (line, across) => ({
+    squares: TILE * line,
+    shares: TILE * line,
+    rims: TILE * line,
+    sums: across * 8,
+  }));
   const { at, exports, line, across, down } = strip;
   const means = limits.map(() => new Float64Array(across * down));
   for (let row = 0; row < down; row++) {
     strip.put(squares, at.squares, row * TILE, TILE);
     strip.put(shares, at.shares, row * TILE, TILE);
-    limits.forEach((limit, i) => {
-      exports.cutTiles(at.squares, at.shares, line, across, limit, at.sums);
+    strip.put(rims, at.rims, row * TILE, TILE);
+    limits.forEach(({ inside, atRims }, i) => {
+      exports.cutTiles(at.squares, at.shares, at.rims, line, across, inside, atRims, at.sums);
       strip.takeFigures(means[i]!, at.sums, row);
     });
   }

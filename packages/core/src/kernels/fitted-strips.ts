@@ -13,6 +13,9 @@ const RAW = FILTERED + 2;
 /** Means of 5 x 5 pixels need so many lines more. */
 const AROUND = 2;
 const WIDEST = RAW + 2 * AROUND;
+/** At the rim of a thing nearness bends by this share of itself, or normals differ by this squared distance. */
+const RIM_BENDS = 0.02;
+const RIM_NORMALS = 0.5;
 /** Pixels of one surface: their normals' squared distance. */
 const ONE_SURFACE = 0.1;
 /** Rows with less noise for their structure, as variances, are not fitted by the sights alone. */
@@ -41,7 +44,9 @@ type Part =
   | 'maskBytes'
   | 'mask'
   | 'places'
+  | 'either'
   | 'known'
+  | 'knownInEither'
   | 'brought'
   | 'columns'
   | 'other'
@@ -53,6 +58,9 @@ type Part =
   | 'squares'
   | 'residuals'
   | 'shares'
+  | 'edgeRoom'
+  | 'edges'
+  | 'rims'
   | 'variances'
   | 'counts'
   | 'sums'
@@ -102,7 +110,9 @@ export class FittedStrips {
       maskBytes: (FILTERED * line) / 4,
       mask: FILTERED * line,
       places: sights.length * RAW * line,
+      either: RAW * line,
       known: sights.length * FILTERED * line,
+      knownInEither: FILTERED * line,
       brought: SHIFTS * RAW * line,
       // Behind the features alone more columns are looked at than there are.
       columns: (filled(count + 2) + 4) * FILTERED * line,
@@ -115,6 +125,10 @@ export class FittedStrips {
       squares: TILE * line,
       residuals: TILE * line,
       shares: TILE * line,
+      // Zeros before the first line.
+      edgeRoom: line,
+      edges: (TILE + 3) * line,
+      rims: TILE * line,
       variances: across * 8,
       counts: across * 8,
       sums: across * 8,
@@ -139,7 +153,9 @@ export class FittedStrips {
     exports.widenMask(at.maskBytes, FILTERED * stride, at.mask);
     this.fillFeatures(row);
     this.filter(at.light + AROUND * line, count);
-    picture.sights.forEach((_, which) => this.bring(which, row));
+    picture.sights.forEach((_, which) => this.place(which, row));
+    if (picture.sights.length > 0) this.joinPlaces();
+    picture.sights.forEach((_, which) => this.bring(which));
     exports.multiplyTiles(at.columns, plane, count, line, across, at.grams);
     this.takeTotals(row, fit.totals);
     if (fit.alone) this.leave(row, fit.alone, seen, features, 0);
@@ -210,7 +226,8 @@ export class FittedStrips {
     strip.takeFigures(variances, at.variances, row);
     const light = at.light + (AROUND + REACH) * line;
     if ('shares' in planes) exports.shareStrip(squares, light, line, mask + REACH * line, picture.least, at.scratch, at.shares);
-    const places: Record<FitPlane, number> = { squares, residuals, shares: at.shares, target: at.columns + this.count * plane + REACH * line };
+    const target = at.columns + this.count * plane + REACH * line;
+    const places: Record<FitPlane, number> = { squares, residuals, shares: at.shares, target, rims: at.rims };
     for (const [name, values] of Object.entries(planes)) strip.take(values, places[name as FitPlane], row);
   }
 
@@ -249,10 +266,15 @@ export class FittedStrips {
       }
     }
     normal?.forEach((_, c) => this.filter(at.normals + (c * WIDEST + AROUND) * line, column++));
-    if (!depth) return;
-    read(depth);
-    exports.nearStrip(at.raw, WIDEST * line, FARTHEST);
-    this.filter(at.raw + AROUND * line, column);
+    if (depth) {
+      read(depth);
+      exports.nearStrip(at.raw, WIDEST * line, FARTHEST);
+      this.filter(at.raw + AROUND * line, column);
+    }
+    // Two lines above the tiles.
+    const above = (REACH + AROUND - 1) * line;
+    const [near, normals] = [depth ? at.raw + above : 0, normal ? at.normals + above : 0];
+    exports.rimStrip(near, normals, WIDEST * line, at.mask + (REACH - 1) * line, line, TILE, RIM_BENDS, RIM_NORMALS, at.edges, at.rims);
   }
 
   private filter(raw: number, column: number): void {
@@ -261,14 +283,13 @@ export class FittedStrips {
     kernel(raw, line, FILTERED, at.mask, at.scratch, at.columns + column * FILTERED * line);
   }
 
-  /** Brings what a neighbour shows into the columns before the features. */
-  private bring(which: number, row: number): void {
+  /** Finds where a neighbour shows the same surfaces. */
+  private place(which: number, row: number): void {
     const { strip, picture } = this;
     const { at, exports, line, stride, whole } = strip;
     const { width, height, sights } = picture;
-    const [plane, raw] = [FILTERED * line, RAW * line];
+    const raw = RAW * line;
     const places = at.places + which * raw;
-    const known = at.known + which * plane;
     // What stands behind the lines has no place either.
     if (row === 0) whole.fill(-1, places / 4, (places + raw) / 4);
     strip.put(sights[which]!.places, places, row * TILE - REACH - 1, RAW, -1);
@@ -278,16 +299,36 @@ export class FittedStrips {
       exports.hideDepths(places, count, at.depths + AROUND * line, at.otherDepths + which * pixels, FARTHEST, SAME_DEPTH);
     if (picture.normal && sights[which]!.normal)
       exports.hideNormals(places, count, at.normals + AROUND * line, WIDEST * line, at.otherNormals + which * 3 * pixels, pixels, SAME_NORMAL);
-    exports.knownStrip(places, line, FILTERED, at.mask, at.scratch, known);
-    exports.bringStrip(places, count, at.luminances + which * pixels, width, width * height - 1, at.brought, raw);
+    exports.knownStrip(places, line, FILTERED, at.mask, at.scratch, at.known + which * FILTERED * line);
+  }
+
+  /** What one neighbour hides the other shows: a pixel is explained where either does. */
+  private joinPlaces(): void {
+    const { at, exports, line } = this.strip;
+    const raw = RAW * line;
+    exports.eitherStrip(at.places, at.places + (this.picture.sights.length - 1) * raw, raw, at.either);
+    exports.knownStrip(at.either, line, FILTERED, at.mask, at.scratch, at.knownInEither);
+  }
+
+  /** Brings what a neighbour shows into the columns before the features. */
+  private bring(which: number): void {
+    const { strip, picture } = this;
+    const { at, exports, line, stride, whole } = strip;
+    const { width, height, sights } = picture;
+    const [plane, raw] = [FILTERED * line, RAW * line];
+    const pixels = width * height * 4;
+    const other = sights.length - 1 - which;
+    const [places, others] = [at.places + which * raw, sights.length > 1 ? at.places + other * raw : 0];
+    const [own, theirs] = [at.luminances + which * pixels, at.luminances + other * pixels];
+    exports.bringStrip(places, others, RAW * stride, own, theirs, width, width * height - 1, at.brought, raw);
     exports.cleanStrip(at.brought, SHIFTS * raw);
     for (let shift = 0; shift < SHIFTS; shift++) {
       const column = this.columnOf(which, shift);
       const out = at.columns + column * plane;
       const isAdded = sights.length === 2 && which === 1 && shift > 0;
-      exports.highPassStrip(at.brought + shift * raw, line, FILTERED, known, at.scratch, isAdded ? at.other : out);
+      exports.highPassStrip(at.brought + shift * raw, line, FILTERED, at.knownInEither, at.scratch, isAdded ? at.other : out);
       if (isAdded) exports.addStrip(out, at.other, plane);
-      whole[(at.knownOf + column * 8) / 4 + (isAdded ? 1 : 0)] = known;
+      whole[(at.knownOf + column * 8) / 4 + (isAdded ? 1 : 0)] = at.knownInEither;
     }
   }
 

@@ -58,7 +58,30 @@ export interface Exports {
   highPassStrip: FilterKernel;
   laplacianStrip: FilterKernel;
   spreadStrip(column: number, line: number, every: number, scratch: number, out: number): void;
-  bringStrip(places: number, count: number, luminance: number, width: number, last: number, out: number, plane: number): void;
+  bringStrip(
+    places: number,
+    others: number,
+    count: number,
+    luminance: number,
+    otherLuminance: number,
+    width: number,
+    last: number,
+    out: number,
+    plane: number,
+  ): void;
+  eitherStrip(a: number, b: number, bytes: number, out: number): void;
+  rimStrip(
+    near: number,
+    normals: number,
+    plane: number,
+    mask: number,
+    line: number,
+    rows: number,
+    bent: number,
+    most: number,
+    edges: number,
+    out: number,
+  ): void;
   knownStrip: FilterKernel;
   hideDepths(places: number, count: number, depths: number, others: number, farthest: number, tolerance: number): void;
   hideNormals(places: number, count: number, normals: number, plane: number, others: number, otherPlane: number, most: number): void;
@@ -105,7 +128,16 @@ export interface Exports {
   litStrip(light: number, albedo: number, line: number, rows: number, scratch: number, out: number): void;
   shareStrip(squares: number, luminance: number, line: number, mask: number, least: number, scratch: number, out: number): void;
   sumTiles(plane: number, line: number, mask: number, tiles: number, out: number): void;
-  cutTiles(squares: number, shares: number, line: number, tiles: number, limit: number, out: number): void;
+  cutTiles(
+    squares: number,
+    shares: number,
+    rims: number,
+    line: number,
+    tiles: number,
+    limit: number,
+    limitAtRims: number,
+    out: number,
+  ): void;
   bringPixels(pixels: number, width: number, height: number, xs: number, ys: number, count: number, out: number): void;
   placesBefore(across: number, down: number, width: number, height: number, out: number): void;
   placesAfter(across: number, down: number, ownAcross: number, ownDown: number, width: number, height: number, out: number): void;

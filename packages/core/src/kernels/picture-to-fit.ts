@@ -31,7 +31,7 @@ export interface PictureToFit {
 }
 
 /** What can be had of each pixel. */
-export type FitPlane = 'squares' | 'shares' | 'residuals' | 'target';
+export type FitPlane = 'squares' | 'shares' | 'residuals' | 'target' | 'rims';
 
 /** What regressions leave of a picture. */
 export interface LeftOver<Planes extends FitPlane> {
@@ -39,7 +39,7 @@ export interface LeftOver<Planes extends FitPlane> {
   readonly variances: Float64Array;
   /**
    * Squares of the residuals, corrected, NaN in tiles without a variance; their roots as shares of the brightness around,
-   * negative where nothing is measured; the residuals; and what was regressed.
+   * negative where nothing is measured; the residuals; what was regressed; and 1 at the rims of things, 0 elsewhere.
    */
   readonly planes: Readonly<Record<Planes, Float32Array>>;
 }

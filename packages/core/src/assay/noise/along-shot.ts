@@ -1,6 +1,7 @@
 import { median } from '../../statistics.ts';
 import { clip, type Cut, type FrameFigures } from './measure-frame.ts';
 import { noiseOfStanding, roughnessOfStanding } from './standing.ts';
+import { isWellSeen, noisinessOf } from './structure.ts';
 import { quantile } from './tiles.ts';
 
 /** A frame's figures, and which frames its neighbours were, as places in the list of all. */
@@ -176,25 +177,16 @@ const LEFT_BY_SIGHTS = 0.16;
 /** Noise over structure, as variances, below which what the neighbours leave is structure and nothing else, and above which it tells. */
 const TOO_CLEAN = 0.6;
 const NOISY = 0.9;
-/** Tiles tell it where so much of them is seen in every neighbour: what is hidden there the neighbours cannot explain. */
-const WELL_SEEN = 0.5;
-
-const isWellSeen = ({ byNeighbours, known }: FrameFigures, tile: number) =>
-  Number.isFinite(byNeighbours[tile]) && known.every((shares) => shares[tile]! >= WELL_SEEN);
-
 /** How much more the neighbours alone leave of a frame than with the features, as a share, and how much noise there is for its structure. */
 function besideStructure(figures: FrameFigures): { readonly more: number; readonly noisiness: number } | null {
-  const { byNeighbours, bySights, total } = figures;
-  let [noise, structure, told, bySight] = [0, 0, 0, 0];
+  const { byNeighbours, bySights } = figures;
+  let [told, bySight] = [0, 0];
   byNeighbours.forEach((variance, tile) => {
-    if (!isWellSeen(figures, tile)) return;
-    noise += variance;
-    structure += Math.max(0, total[tile]! - variance);
-    if (!Number.isFinite(bySights[tile])) return;
+    if (!isWellSeen(figures, tile) || !Number.isFinite(bySights[tile])) return;
     told += variance;
     bySight += bySights[tile]!;
   });
-  return told > 0 ? { more: bySight / told - 1, noisiness: structure > 0 ? noise / structure : Infinity } : null;
+  return told > 0 ? { more: bySight / told - 1, noisiness: noisinessOf(figures) } : null;
 }
 
 /**

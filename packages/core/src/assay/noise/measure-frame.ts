@@ -1,16 +1,17 @@
-import { cutMeans, fitPicture, sumUpValues, type LeftOver, type Sight, type ValueSums } from '../../kernels/index.ts';
+import { cutMeans, fitPicture, sumUpValues, type CutLimits, type LeftOver, type Sight, type ValueSums } from '../../kernels/index.ts';
 import { besideNeighbours, type BesideFigures } from './beside.ts';
 import type { NoiseBuffers } from './buffers.ts';
 import { filledIn, measuredPixels, type Neighbour } from './columns.ts';
 import { findFireflies } from './fireflies.ts';
 import { standingFigures, type StandingFigures } from './standing.ts';
+import { noisinessOf, type StructureFigures } from './structure.ts';
 import { gridOf, quantile, quantileOfMany, type TileGrid } from './tiles.ts';
 
 /** Means of squares that were cut low, and cut high. */
 export type Cut = readonly [low: Float64Array, high: Float64Array];
 
 /** What one frame by itself and its neighbours give; NaN where a tile has too few pixels, or nothing to tell it by. Variances of luminance. */
-export interface FrameFigures extends BesideFigures {
+export interface FrameFigures extends BesideFigures, StructureFigures {
   readonly grid: TileGrid;
   /** Pixels that were measured. */
   readonly pixels: Float64Array;
@@ -25,15 +26,9 @@ export interface FrameFigures extends BesideFigures {
   /** The same, with spikes cut as the frame's residuals say (see `cut`), and as its own do. */
   readonly byFeaturesCut: Cut;
   readonly byFeaturesOwnCut: Cut;
-  /** By features and neighbours; NaN everywhere without neighbours. */
-  readonly byNeighbours: Float64Array;
   readonly byNeighboursCut: Cut;
   /** By the neighbours alone, without the features; NaN where there is little noise for the structure. */
   readonly bySights: Float64Array;
-  /** Variance of the high-passed luminance, structure and all. */
-  readonly total: Float64Array;
-  /** Share of pixels that can be seen in each neighbour. */
-  readonly known: readonly Float64Array[];
   /** How rough the noise is: near 1 where pixels are independent, larger where a wide filter joins them. */
   readonly roughness: number;
   /** Beside a frame that no vectors lead to; null where there are vectors, or no such frame. */
@@ -41,7 +36,16 @@ export interface FrameFigures extends BesideFigures {
 }
 
 /** Spikes are cut at so many times the 95 % quantile of residuals relative to the brightness around: low where structure leaks, high where it does not. */
-const CUTS = [1.5, 3] as const;
+const LOW_CUT = 1.5;
+const HIGH_CUT = 3;
+/** Never lower than this: so far noise alone reaches everywhere. */
+const LOWEST_CUT = 0.5;
+/**
+ * At the rims of things what stands out is structure that neither features nor neighbours know, the more so the less noise
+ * there is for the structure. With so much of it (as variances) they are cut at the quantile itself, and at more by its root;
+ * with few samples nothing is. Found on studies whose noise is known.
+ */
+const CUT_AT_QUANTILE = 0.3;
 const CUT_QUANTILE = 0.95;
 /** Of the frame's mean luminance, added to the brightness around, so that black has one. */
 const DARKEST = 0.02;
@@ -52,7 +56,8 @@ export function measureFrame(frame: NoiseBuffers, neighbours: readonly Neighbour
   const whole = neighbours.length === 0 ? null : fitBeside(frame, sights);
   const own = prepared(frame);
   const { grid, mask, pixels, means, luminance, target } = own;
-  const ownCut = cutSquares(own, own, usualShare(own.shares, own.variances, grid));
+  const alone = { byNeighbours: own.variances, total: own.total, known: [] };
+  const ownCut = cutSquares(own, own, usualShare(own.shares, own.variances, grid), noisinessOf(alone));
   const figures = {
     grid,
     pixels,
@@ -72,22 +77,21 @@ export function measureFrame(frame: NoiseBuffers, neighbours: readonly Neighbour
       byNeighbours: none,
       byNeighboursCut: [none, none],
       bySights: none,
-      total: none,
+      total: own.total,
       held: [],
       known: [],
       still: [],
     };
   }
-  const { variances, planes, known, bySights, totals } = whole;
-  const usual = usualShare(planes.shares, variances, grid);
+  const { variances: byNeighbours, planes, known, bySights } = whole;
+  const told = { byNeighbours, total: own.total, known };
+  const [usual, noisiness] = [usualShare(planes.shares, byNeighbours, grid), noisinessOf(told)];
   return {
     ...figures,
-    byFeaturesCut: cutSquares(own, own, usual),
-    byNeighbours: variances,
+    ...told,
+    byFeaturesCut: cutSquares(own, own, usual, noisiness),
     bySights,
-    total: totals.map((sum, tile) => sum / pixels[tile]!),
-    byNeighboursCut: cutSquares(planes, own, usual),
-    known,
+    byNeighboursCut: cutSquares(planes, own, usual, noisiness),
     ...besideNeighbours(frame, own, comparedWith(neighbours)),
   };
 }
@@ -115,6 +119,8 @@ interface Prepared {
   /** Pixels that are measured, and their mean luminance, tile by tile. */
   readonly pixels: Float64Array;
   readonly means: Float64Array;
+  /** Variance of the high-passed luminance, structure and all. */
+  readonly total: Float64Array;
   readonly luminance: Float32Array;
   /** What is added to the brightness around a pixel. */
   readonly least: number;
@@ -125,12 +131,14 @@ interface Prepared {
   readonly residuals: Float32Array;
   /** High-passed luminance. */
   readonly target: Float32Array;
+  /** 1 at the rims of things. */
+  readonly rims: Float32Array;
 }
 
 const preparedFrames = new WeakMap<NoiseBuffers, Prepared>();
 
 type Basis = Pick<Prepared, 'mask' | 'luminance' | 'least'>;
-const PREPARED_PLANES = ['squares', 'shares', 'residuals', 'target'] as const;
+const PREPARED_PLANES = ['squares', 'shares', 'residuals', 'target', 'rims'] as const;
 
 function basisOf(frame: NoiseBuffers): Basis {
   const mask = measuredPixels(frame);
@@ -141,10 +149,11 @@ function basisOf(frame: NoiseBuffers): Basis {
 function keepPrepared(
   frame: NoiseBuffers,
   basis: Basis,
-  { pixels, means }: Pick<Prepared, 'pixels' | 'means'>,
+  { pixels, means, totals }: Pick<Prepared, 'pixels' | 'means'> & { readonly totals: Float64Array },
   { variances, planes }: LeftOver<(typeof PREPARED_PLANES)[number]>,
 ): Prepared {
-  const made = { ...basis, grid: gridOf(frame), pixels, means, variances, ...planes };
+  const total = totals.map((sum, tile) => sum / pixels[tile]!);
+  const made = { ...basis, grid: gridOf(frame), pixels, means, total, variances, ...planes };
   preparedFrames.set(frame, made);
   return made;
 }
@@ -199,15 +208,14 @@ function usualShare(shares: Float32Array, variances: Float64Array, { width, acro
  * brightness around. With few samples that is so large that nothing is cut.
  *
  * @param usual what they are
+ * @param noisiness how much noise there is for the structure; NaN where that is not known
  */
-function cutSquares(planes: Readonly<Record<'squares' | 'shares', Float32Array>>, { pixels, grid }: Prepared, usual: number): Cut {
-  const [low, high] = cutMeans(
-    planes,
-    pixels,
-    grid,
-    CUTS.map((times) => times * usual),
-  );
-  return [low!, high!];
+function cutSquares(planes: Readonly<Record<'squares' | 'shares', Float32Array>>, { pixels, grid, rims }: Prepared, usual: number, noisiness: number): Cut {
+  const atRims = Number.isNaN(noisiness) ? HIGH_CUT : Math.sqrt(noisiness / CUT_AT_QUANTILE);
+  const low = Math.min(LOW_CUT, Math.max(LOWEST_CUT, LOW_CUT * atRims));
+  const limits = [low, HIGH_CUT].map((inside): CutLimits => ({ inside: inside * usual, atRims: Math.min(inside, atRims) * usual }));
+  const [lowest, highest] = cutMeans({ ...planes, rims }, pixels, grid, limits);
+  return [lowest!, highest!];
 }
 
 /** A filter joins pixels all over the picture: every so many rows of tiles show it. */
