@@ -32,18 +32,7 @@ function squaredSpan(at: usize, line: usize): v128 {
  * @param edges room for as many lines as the mask has, with 16 bytes of zeros at either end
  * @param out 1 at rims, 0 elsewhere
  */
-export function rimStrip(
-  near: usize,
-  normals: usize,
-  plane: usize,
-  mask: usize,
-  line: usize,
-  rows: i32,
-  bent: f32,
-  most: f32,
-  edges: usize,
-  out: usize,
-): void {
+export function rimStrip(near: usize, normals: usize, plane: usize, mask: usize, line: usize, rows: i32, bent: f32, most: f32, edges: usize, out: usize): void {
   const one = f32x4.splat(1);
   for (let y: usize = 0; y < usize(rows) + 2; y++) {
     const step = (y + 1) * line;

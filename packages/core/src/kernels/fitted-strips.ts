@@ -1,18 +1,8 @@
 import type { FitPlane, LeftOverRoom, PictureFit, PictureToFit } from './picture-to-fit.ts';
-import { Strip, TILE } from './strip.ts';
+import { AROUND, FARTHEST, FILTERED, GRAM_ROW, MATRIX, RAW, REACH, SAME_DEPTH, SHIFTS, stripToFit, WIDEST, type FittedPart } from './strip-layout.ts';
+import { StripSights } from './strip-sights.ts';
+import { TILE, type Strip } from './strip.ts';
 
-/** Where nothing is met, depths are larger than this. */
-const FARTHEST = 1e9;
-/** Depth may differ by this share, and normals by this squared distance, before a point counts as another one. */
-const SAME_DEPTH = 0.05;
-const SAME_NORMAL = 0.5;
-/** Lines of a strip that filters reach above its tiles, and those that are needed of what is not filtered yet. */
-const REACH = 2;
-const FILTERED = TILE + 2 * REACH;
-const RAW = FILTERED + 2;
-/** Means of 5 x 5 pixels need so many lines more. */
-const AROUND = 2;
-const WIDEST = RAW + 2 * AROUND;
 /** At the rim of a thing nearness bends by this share of itself, or normals differ by this squared distance. */
 const RIM_BENDS = 0.02;
 const RIM_NORMALS = 0.5;
@@ -26,55 +16,14 @@ const LEAST_NOISE = 0.1;
  */
 const MANY_PIXELS = 300_000;
 const ASKED_OF_MANY = 4;
-/** Centre, left, right, above, below. */
-const SHIFTS = 5;
-const OPPOSITE = [0, 2, 1, 4, 3] as const;
-/** Of a tile's sums, in bytes: 32 x 32 64-bit floats. */
-const GRAM_ROW = 32 * 8;
-const MATRIX = 32 * GRAM_ROW;
-
-type Part =
-  | 'edge'
-  | 'light'
-  | 'raw'
-  | 'normals'
-  | 'depths'
-  | 'lit'
-  | 'ofSurface'
-  | 'maskBytes'
-  | 'mask'
-  | 'places'
-  | 'either'
-  | 'known'
-  | 'knownInEither'
-  | 'brought'
-  | 'columns'
-  | 'other'
-  | 'spread'
-  | 'knownOf'
-  | 'scratch'
-  | 'room'
-  | 'grams'
-  | 'squares'
-  | 'residuals'
-  | 'shares'
-  | 'edgeRoom'
-  | 'edges'
-  | 'rims'
-  | 'variances'
-  | 'counts'
-  | 'sums'
-  | 'luminances'
-  | 'otherNormals'
-  | 'otherDepths';
-
 /** Where a fit's figures are written. */
 type FitRoom = LeftOverRoom & Pick<PictureFit<never, never>, 'pixels' | 'means' | 'known' | 'bySights' | 'totals'> & { readonly alone: LeftOverRoom | null };
 
 /** Fits one row of tiles after the other. */
 export class FittedStrips {
-  readonly strip: Strip<Part>;
+  readonly strip: Strip<FittedPart>;
   private readonly picture: PictureToFit;
+  private readonly sights: StripSights | null;
   /** Whether texture is known, and what belongs to one surface. */
   private readonly hasSurfaces: boolean;
   private readonly features: number;
@@ -97,52 +46,8 @@ export class FittedStrips {
     this.count = this.features + this.seen;
     const { count } = this;
     this.asked = isLarge ? ASKED_OF_MANY : 1;
-    const filled = (columns: number) => (columns + 3) & ~3;
-    this.strip = new Strip<Part>(picture, (line, across) => ({
-      // Zeros before the first line, which stand for what lies beside it.
-      edge: line,
-      light: WIDEST * line,
-      raw: WIDEST * line,
-      normals: 3 * WIDEST * line,
-      depths: WIDEST * line,
-      lit: RAW * line,
-      ofSurface: RAW * line,
-      maskBytes: (FILTERED * line) / 4,
-      mask: FILTERED * line,
-      places: sights.length * RAW * line,
-      either: RAW * line,
-      known: sights.length * FILTERED * line,
-      knownInEither: FILTERED * line,
-      brought: SHIFTS * RAW * line,
-      // Behind the features alone more columns are looked at than there are.
-      columns: (filled(count + 2) + 4) * FILTERED * line,
-      other: FILTERED * line,
-      spread: sights.length === 0 ? 0 : filled(count) * TILE * line,
-      knownOf: count * 8,
-      scratch: 8 * (line + 32),
-      room: 7 * MATRIX,
-      grams: across * MATRIX,
-      squares: TILE * line,
-      residuals: TILE * line,
-      shares: TILE * line,
-      // Zeros before the first line.
-      edgeRoom: line,
-      edges: (TILE + 3) * line,
-      rims: TILE * line,
-      variances: across * 8,
-      counts: across * 8,
-      sums: across * 8,
-      luminances: sights.length * width * height * 4,
-      otherNormals: normal ? sights.length * 3 * width * height * 4 : 0,
-      otherDepths: depth ? sights.length * width * height * 4 : 0,
-    }));
-    const { at, floats } = this.strip;
-    const pixels = width * height;
-    sights.forEach((sight, i) => {
-      floats.set(sight.luminance, at.luminances / 4 + i * pixels);
-      if (normal) sight.normal?.forEach((values, c) => floats.set(values, at.otherNormals / 4 + (i * 3 + c) * pixels));
-      if (depth && sight.depth) floats.set(sight.depth, at.otherDepths / 4 + i * pixels);
-    });
+    this.strip = stripToFit(picture, count);
+    this.sights = sights.length > 0 ? new StripSights(this.strip, picture) : null;
   }
 
   fit(row: number, fit: FitRoom): void {
@@ -153,9 +58,7 @@ export class FittedStrips {
     exports.widenMask(at.maskBytes, FILTERED * stride, at.mask);
     this.fillFeatures(row);
     this.filter(at.light + AROUND * line, count);
-    picture.sights.forEach((_, which) => this.place(which, row));
-    if (picture.sights.length > 0) this.joinPlaces();
-    picture.sights.forEach((_, which) => this.bring(which));
+    this.sights?.bring(row);
     exports.multiplyTiles(at.columns, plane, count, line, across, at.grams);
     this.takeTotals(row, fit.totals);
     if (fit.alone) this.leave(row, fit.alone, seen, features, 0);
@@ -281,60 +184,5 @@ export class FittedStrips {
     const { at, exports, line } = this.strip;
     const kernel = this.picture.filter === 'laplacian' ? exports.laplacianStrip : exports.highPassStrip;
     kernel(raw, line, FILTERED, at.mask, at.scratch, at.columns + column * FILTERED * line);
-  }
-
-  /** Finds where a neighbour shows the same surfaces. */
-  private place(which: number, row: number): void {
-    const { strip, picture } = this;
-    const { at, exports, line, stride, whole } = strip;
-    const { width, height, sights } = picture;
-    const raw = RAW * line;
-    const places = at.places + which * raw;
-    // What stands behind the lines has no place either.
-    if (row === 0) whole.fill(-1, places / 4, (places + raw) / 4);
-    strip.put(sights[which]!.places, places, row * TILE - REACH - 1, RAW, -1);
-    const pixels = width * height * 4;
-    const count = RAW * stride;
-    if (picture.depth && sights[which]!.depth)
-      exports.hideDepths(places, count, at.depths + AROUND * line, at.otherDepths + which * pixels, FARTHEST, SAME_DEPTH);
-    if (picture.normal && sights[which]!.normal)
-      exports.hideNormals(places, count, at.normals + AROUND * line, WIDEST * line, at.otherNormals + which * 3 * pixels, pixels, SAME_NORMAL);
-    exports.knownStrip(places, line, FILTERED, at.mask, at.scratch, at.known + which * FILTERED * line);
-  }
-
-  /** What one neighbour hides the other shows: a pixel is explained where either does. */
-  private joinPlaces(): void {
-    const { at, exports, line } = this.strip;
-    const raw = RAW * line;
-    exports.eitherStrip(at.places, at.places + (this.picture.sights.length - 1) * raw, raw, at.either);
-    exports.knownStrip(at.either, line, FILTERED, at.mask, at.scratch, at.knownInEither);
-  }
-
-  /** Brings what a neighbour shows into the columns before the features. */
-  private bring(which: number): void {
-    const { strip, picture } = this;
-    const { at, exports, line, stride, whole } = strip;
-    const { width, height, sights } = picture;
-    const [plane, raw] = [FILTERED * line, RAW * line];
-    const pixels = width * height * 4;
-    const other = sights.length - 1 - which;
-    const [places, others] = [at.places + which * raw, sights.length > 1 ? at.places + other * raw : 0];
-    const [own, theirs] = [at.luminances + which * pixels, at.luminances + other * pixels];
-    exports.bringStrip(places, others, RAW * stride, own, theirs, width, width * height - 1, at.brought, raw);
-    exports.cleanStrip(at.brought, SHIFTS * raw);
-    for (let shift = 0; shift < SHIFTS; shift++) {
-      const column = this.columnOf(which, shift);
-      const out = at.columns + column * plane;
-      const isAdded = sights.length === 2 && which === 1 && shift > 0;
-      exports.highPassStrip(at.brought + shift * raw, line, FILTERED, at.knownInEither, at.scratch, isAdded ? at.other : out);
-      if (isAdded) exports.addStrip(out, at.other, plane);
-      whole[(at.knownOf + column * 8) / 4 + (isAdded ? 1 : 0)] = at.knownInEither;
-    }
-  }
-
-  private columnOf(which: number, shift: number): number {
-    if (this.picture.sights.length < 2) return shift;
-    if (shift === 0) return which;
-    return 1 + (which === 0 ? shift : OPPOSITE[shift]!);
   }
 }

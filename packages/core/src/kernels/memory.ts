@@ -128,16 +128,7 @@ export interface Exports {
   litStrip(light: number, albedo: number, line: number, rows: number, scratch: number, out: number): void;
   shareStrip(squares: number, luminance: number, line: number, mask: number, least: number, scratch: number, out: number): void;
   sumTiles(plane: number, line: number, mask: number, tiles: number, out: number): void;
-  cutTiles(
-    squares: number,
-    shares: number,
-    rims: number,
-    line: number,
-    tiles: number,
-    limit: number,
-    limitAtRims: number,
-    out: number,
-  ): void;
+  cutTiles(squares: number, shares: number, rims: number, line: number, tiles: number, limit: number, limitAtRims: number, out: number): void;
   bringPixels(pixels: number, width: number, height: number, xs: number, ys: number, count: number, out: number): void;
   placesBefore(across: number, down: number, width: number, height: number, out: number): void;
   placesAfter(across: number, down: number, ownAcross: number, ownDown: number, width: number, height: number, out: number): void;

@@ -173,10 +173,10 @@ function chosen(figures: FrameFigures, witnessed: Float64Array): Float64Array {
 }
 
 /** The neighbours alone leave about this share of the structure in a picture. */
-const LEFT_BY_SIGHTS = 0.16;
+const LEFT_BY_SIGHTS = 0.12;
 /** Noise over structure, as variances, below which what the neighbours leave is structure and nothing else, and above which it tells. */
-const TOO_CLEAN = 0.6;
-const NOISY = 0.9;
+const TOO_CLEAN = 0.35;
+const NOISY = 0.6;
 /** How much more the neighbours alone leave of a frame than with the features, as a share, and how much noise there is for its structure. */
 function besideStructure(figures: FrameFigures): { readonly more: number; readonly noisiness: number } | null {
   const { byNeighbours, bySights } = figures;
@@ -251,7 +251,7 @@ function whereHeld(figures: FrameFigures): Float64Array {
 
 /** A frame alone. Of pictures in few steps without features no tile is noisier than the typical one: that would be texture. */
 function alone(figures: FrameFigures, hasFeatures: boolean, isInteger: boolean): Float64Array {
-  if (hasFeatures || !isInteger) return figures.byFeaturesOwnCut[0];
+  if (hasFeatures || !isInteger) return figures.byFeaturesOwnCut[1];
   const most = quantile(figures.byFeatures, 0.5);
   return figures.byFeatures.map((variance) => Math.min(variance, most));
 }
