@@ -14,7 +14,7 @@ usage() {
 Usage: ./mint COMMAND
 
   start   run the application in the browser: http://127.0.0.1:4680
-  check FOLDER [--brief FILE.json] [--level names|headers|full] [--json]
+  check FOLDER [--brief FILE.json] [--level names|headers|full] [--assay] [--json]
           count the frames in a folder, without a database or a server
   assay FOLDER --brief FILE.json [--json]
           measure noise and light of the frames in a folder, without a database or a server

@@ -18,6 +18,7 @@ import {
 import { countFolder } from '../counting/count-folder.ts';
 import { conventionOf } from './find-vectors.ts';
 import type { StretchResult } from './measure-stretch.ts';
+import { changesOf, looksAt, type Looks, type LooksWanted } from './looks.ts';
 import { planAssay, type AssayPlan } from './plan.ts';
 import { measureOnThreads } from './threads.ts';
 
@@ -33,6 +34,8 @@ export interface Assay {
   readonly findings: readonly Finding[];
   /** What the motion vectors mean; null without a motion pass. */
   readonly convention: FoundConvention | null;
+  /** Whether any of the files is another one by now; null where nobody counts along. */
+  readonly hasChanged: (() => boolean) | null;
 }
 
 export interface AssayOptions {
@@ -47,19 +50,23 @@ export interface AssayOptions {
   readonly stopped?: () => boolean;
   /** Whether even few frames are measured in a thread. */
   readonly apart?: boolean;
+  /** Where a count is asked for together with the assay: its looks at the files that are read. */
+  readonly looks?: LooksWanted | null;
 }
 
 /** Measures a folder's passes; null when it was stopped. @throws NothingToAssayError, FileAccessError */
 export async function assayFolder(options: AssayOptions): Promise<Assay | null> {
-  const { folder, brief, now, threads = os.availableParallelism(), onProgress, stopped = () => false, apart = false } = options;
+  const { folder, brief, now, threads = os.availableParallelism(), onProgress, stopped = () => false, apart = false, looks = null } = options;
   const counted = await countFolder({ folder, brief, level: 'names', pool: null, proxyFolder: null, now });
   const { order } = counted;
   const plan = planAssay(order, counted.table!);
   if (plan.passes.length === 0) throw new NothingToAssayError(folder, 'The brief orders no pass of role beauty or light.');
-  const measured = await measurePlan({ folder, brief, plan, step: stepOf(order), threads, apart, onProgress, stopped });
+  const hasChanged = looks && changesOf(folder, plan);
+  const wanted = looks && { ...looksAt(folder, order, counted.table!, looks), ...looks };
+  const measured = await measurePlan({ folder, brief, plan, step: stepOf(order), threads, apart, onProgress, stopped, looks: wanted });
   if (!measured) return null;
   const { frames, beside, convention } = measured;
-  return { frames, findings: findAssayTroubles(order, frames, beside), convention };
+  return { frames, findings: findAssayTroubles(order, frames, beside), convention, hasChanged };
 }
 
 /** What is measured, and how. */
@@ -70,20 +77,30 @@ export interface MeasurePlan extends Pick<AssayOptions, 'folder' | 'brief' | 'on
   readonly threads: number;
   readonly apart: boolean;
   readonly stopped: () => boolean;
+  readonly looks: (Looks & Pick<LooksWanted, 'onInspected' | 'onPictureLost'>) | null;
 }
 
 /** Measures the frames of a plan; null when it was stopped. */
-export async function measurePlan({ folder, brief, plan, step, threads, apart, onProgress, stopped }: MeasurePlan) {
+export async function measurePlan({ folder, brief, plan, step, threads, apart, onProgress, stopped, looks }: MeasurePlan) {
   const convention = conventionOf(folder, plan, brief);
   const results: StretchResult[] = [];
   const beside: PassFigures[] = [];
   let done = 0;
+  const task = {
+    ...{ folder, frames: plan.frames, from: 0, to: plan.frames.length, passes: plan.passes, step },
+    convention: convention?.convention ?? USUAL_CONVENTION,
+    looks: looks && { proxyFolder: looks.proxyFolder, files: looks.files },
+  };
   await measureOnThreads(
-    { folder, frames: plan.frames, from: 0, to: plan.frames.length, passes: plan.passes, convention: convention?.convention ?? USUAL_CONVENTION, step },
+    task,
     { threads, apart },
-    (measured, frames) => {
+    async (measured, frames) => {
       results.push(...measured.colours);
       beside.push(...measured.beside);
+      for (const { file, pictureProblem } of measured.looks) {
+        if (pictureProblem !== null) looks?.onPictureLost?.(pictureProblem);
+        await looks?.onInspected(file);
+      }
       onProgress?.((done += frames), plan.frames.length);
     },
     stopped,

@@ -1,22 +1,29 @@
+import { createHash } from 'node:crypto';
+import path from 'node:path';
 import { MintError, sayConvention, type AssayedFrame, type KeptAssay } from '@mint-tally/core';
-import { findShot, newestBrief, newestCount, saveAssay } from '@mint-tally/store';
+import { findShot, loadFileFacts, newestBrief, saveAssay } from '@mint-tally/store';
 import { findRoot, resolveInside } from '../files/roots.ts';
+import { countShot } from '../jobs/count-shot.ts';
 import type { Commit, JobControl } from '../jobs/job-control.ts';
+import { KeptFacts } from '../jobs/kept-facts.ts';
 import type { JobTools } from '../jobs/job-tools.ts';
 import { assayFolder, type Assay } from './assay-folder.ts';
 
 /**
- * Measures a shot as it was counted last. Null when it was stopped.
+ * Measures a shot, and counts it: files that are new are decoded once for both. Null when it was stopped.
  *
- * @throws MintError where nothing has been counted against the newest brief
+ * @throws MintError where there is no shot, or nothing to measure
  */
-export async function assayShot({ database, config }: JobTools, control: JobControl): Promise<Commit | null> {
+export async function assayShot(tools: JobTools, control: JobControl): Promise<Commit | null> {
+  const { database, config } = tools;
   const { shotId, actor } = control.job;
-  const [shot, saved, counted] = await Promise.all([findShot(database, shotId), newestBrief(database, shotId), newestCount(database, shotId)]);
+  const [shot, saved] = await Promise.all([findShot(database, shotId), newestBrief(database, shotId)]);
   if (!shot || !saved) throw new MintError('no-brief', 'The shot or its brief is not there any more.');
-  if (counted?.briefId !== saved.id) throw new MintError('not-counted', 'The shot has not been counted against its brief.', { remedy: 'Count it first.' });
+  const folder = resolveInside(findRoot(config.roots, shot.root), shot.folder);
+  const facts = new KeptFacts(database, shotId);
+  let pictureLost: string | null = null;
   const assay = await assayFolder({
-    folder: resolveInside(findRoot(config.roots, shot.root), shot.folder),
+    folder,
     brief: saved.brief,
     now: Date.now(),
     threads: config.workers,
@@ -24,13 +31,27 @@ export async function assayShot({ database, config }: JobTools, control: JobCont
     apart: true,
     stopped: () => control.stopReason !== null,
     onProgress: (done, total) => control.report({ phase: 'measuring frames', done, total, bytesDone: 0, bytesTotal: 0 }),
+    looks: {
+      known: await loadFileFacts(database, shotId),
+      proxyFolder: path.join(config.dataFolder, 'proxies'),
+      onPictureLost: (why) => (pictureLost ??= why),
+      onInspected: (file) => facts.add(file),
+    },
   });
-  if (!assay) return null;
+  // What a stopped assay has looked into need not be looked into again.
+  await facts.flush();
+  const count = assay && (await countShot(tools, control));
+  if (!assay || !count) return null;
   return async (inside) => {
-    await saveAssay(inside, shotId, { briefId: saved.id, content: counted.content }, kept(assay), assay.frames.map(tilesOf), assay.findings, actor);
-    return { frames: assay.frames.length };
+    const tallyId = await count.save(inside);
+    const content = assay.hasChanged?.() ? CHANGED : count.content;
+    await saveAssay(inside, shotId, { briefId: saved.id, content }, kept(assay), assay.frames.map(tilesOf), assay.findings, actor);
+    return { frames: assay.frames.length, tallyId, pictureLost: pictureLost ?? count.pictureLost };
   };
 }
+
+/** Stands for frames that changed while they were measured: no count is of these. */
+const CHANGED = createHash('sha256').update('changed while it was measured').digest('hex');
 
 function kept({ frames, convention }: Assay): KeptAssay {
   return {

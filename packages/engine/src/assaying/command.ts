@@ -30,7 +30,7 @@ function parseAssayArguments(argv: readonly string[]) {
 }
 
 /** The one object that `./mint assay --json` prints; scripts rely on its shape. */
-function assayObject({ frames, findings, convention }: Assay) {
+export function assayObject({ frames, findings, convention }: Assay) {
   return {
     frames: frames.map(({ pass, frame, noise, relativeNoise, temporalNoise, fireflies, meanLuminance, tiles }) => ({
       pass,
@@ -48,7 +48,7 @@ function assayObject({ frames, findings, convention }: Assay) {
 }
 
 /** What `./mint assay` prints for people. */
-function assayText({ frames, findings }: Assay): string {
+export function assayText({ frames, findings }: Assay): string {
   const figure = (value: number | null) => (value === null ? '-' : value.toPrecision(3)).padStart(10);
   const row = ({ frame, noise, relativeNoise, temporalNoise, meanLuminance, fireflies }: AssayedFrame) =>
     `${String(frame).padStart(8)}${figure(noise)}${figure(relativeNoise)}${figure(temporalNoise)}${figure(meanLuminance)}${String(fireflies).padStart(10)}`;

@@ -18,6 +18,7 @@ import {
 } from '@mint-tally/core';
 import { withFile } from '../inspection/inspect-file.ts';
 import { codecTools } from '../inspection/codec-tools.ts';
+import { LookingReader, type Look, type Looks } from './looks.ts';
 import type { FramePlan, PassFile } from './plan.ts';
 
 /** Reads the passes of single frames; each file is decoded once a frame, however many passes live in it. */
@@ -25,9 +26,12 @@ export class FrameReader {
   private readonly decoded = new Map<string, DecodedFrame | null>();
   private readonly sizes = new Map<string, number>();
   private readonly folder: string;
+  private readonly looking: LookingReader | null;
 
-  constructor(folder: string) {
+  /** @param looks files that are looked into as well when they are read */
+  constructor(folder: string, looks: Looks | null = null) {
     this.folder = folder;
+    this.looking = looks && new LookingReader(folder, looks);
   }
 
   /** The passes of a frame for one colour pass; null where that has no picture. */
@@ -94,6 +98,11 @@ export class FrameReader {
     this.sizes.clear();
   }
 
+  /** What was found of the files that were read since. */
+  async takeLooks(): Promise<Look[]> {
+    return (await this.looking?.take()) ?? [];
+  }
+
   private read(file: PassFile | null): PassFrame | null {
     if (!file) return null;
     let frame = this.decoded.get(file.path);
@@ -104,14 +113,19 @@ export class FrameReader {
   /** A file that cannot be read or decoded says nothing here; the count tells of it. */
   private decode(path: string): DecodedFrame | null {
     try {
-      return withFile(this.folder, path, (source) => {
-        const held = memorySource(source.read(0, source.size));
-        this.sizes.set(path, source.size);
-        return recogniseFormat(held, path).open(held).decode(codecTools).frame;
-      });
+      const looked = this.looking?.read(path);
+      return looked ? looked.frame : this.decodeAlone(path);
     } catch (thrown) {
       if (thrown instanceof MintError) return null;
       throw thrown;
     }
+  }
+
+  private decodeAlone(path: string): DecodedFrame | null {
+    return withFile(this.folder, path, (source) => {
+      const held = memorySource(source.read(0, source.size));
+      this.sizes.set(path, source.size);
+      return recogniseFormat(held, path).open(held).decode(codecTools).frame;
+    });
   }
 }

@@ -23,6 +23,7 @@ import {
   type Places,
 } from '@mint-tally/core';
 import { FrameReader } from './frame-reader.ts';
+import type { Look, Looks } from './looks.ts';
 import type { FramePlan } from './plan.ts';
 
 /** Frames that are measured one after the other, with those before and behind them that help. */
@@ -37,6 +38,8 @@ export interface StretchTask {
   readonly convention: Convention;
   /** Between neighbours that stand together in the order, in frames. */
   readonly step: number;
+  /** Files that are looked into as well, for a count. */
+  readonly looks: Looks | null;
 }
 
 /** What was measured of one frame of one pass. */
@@ -91,12 +94,14 @@ interface Held {
 export interface StretchResults {
   readonly colours: StretchResult[];
   readonly beside: PassFigures[];
+  readonly looks: Look[];
 }
 
 /** Measures a stretch of frames; only five are held at a time. Frames that cannot be read are left out. */
-export function measureStretch(task: StretchTask): StretchResults {
+export async function measureStretch(task: StretchTask): Promise<StretchResults> {
   const results: StretchResult[] = [];
   const beside: PassFigures[] = [];
+  const looks: Look[] = [];
   const window = new StretchWindow(task);
   for (let at = task.from; at < task.to; at++) {
     beside.push(...figuresBeside(at, window, task));
@@ -127,8 +132,9 @@ export function measureStretch(task: StretchTask): StretchResults {
       });
     }
     window.letGoBefore(at - 1);
+    looks.push(...(await window.reader.takeLooks()));
   }
-  return { colours: results, beside };
+  return { colours: results, beside, looks };
 }
 
 /** Holds the other passes of a frame against its beauty. */
@@ -202,12 +208,12 @@ function unmovedBeside(at: number, pass: string, window: StretchWindow, { frames
 /** The frames around the one that is measured, read when they are first asked for. */
 class StretchWindow {
   private readonly held = new Map<string, Held | null>();
-  private readonly reader: FrameReader;
+  readonly reader: FrameReader;
   private readonly task: StretchTask;
 
   constructor(task: StretchTask) {
     this.task = task;
-    this.reader = new FrameReader(task.folder);
+    this.reader = new FrameReader(task.folder, task.looks);
   }
 
   get(at: number, pass: string): Held | null {

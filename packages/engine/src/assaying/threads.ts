@@ -1,5 +1,6 @@
 import path from 'node:path';
 import { servicesFolder } from '../config/project.ts';
+import { looksOf } from './looks.ts';
 import { measureStretch, type StretchResults, type StretchTask } from './measure-stretch.ts';
 
 /** Fewer frames than this are measured by whoever asks: a thread takes longer to begin. */
@@ -12,11 +13,11 @@ const LONGEST_STRETCH = 12;
 export async function measureOnThreads(
   task: StretchTask,
   { threads, apart }: { readonly threads: number; readonly apart: boolean },
-  onResults: (results: StretchResults, frames: number) => void,
+  onResults: (results: StretchResults, frames: number) => Promise<void>,
   stopped: () => boolean = () => false,
 ): Promise<void> {
   const count = task.to - task.from;
-  if (count <= FEW_FRAMES && !apart) return onResults(measureStretch(task), count);
+  if (count <= FEW_FRAMES && !apart) return onResults(await measureStretch(task), count);
   const { Piscina } = await import('piscina');
   const pool = new Piscina<StretchTask, StretchResults>({ filename: path.join(servicesFolder(), 'assay-worker.js'), maxThreads: threads });
   const size = Math.min(LONGEST_STRETCH, Math.max(LEAST_STRETCH, Math.ceil(count / threads)));
@@ -28,7 +29,8 @@ export async function measureOnThreads(
       // Only the frames that it needs go along: it may look two beyond either end.
       const first = Math.max(0, from - 2);
       const frames = task.frames.slice(first, to + 2);
-      onResults(await pool.run({ ...task, frames, from: from - first, to: to - first }), to - from);
+      const looks = task.looks && looksOf(task.looks, task.frames.slice(from, to));
+      await onResults(await pool.run({ ...task, frames, looks, from: from - first, to: to - first }), to - from);
     }
   };
   try {

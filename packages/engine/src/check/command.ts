@@ -1,7 +1,7 @@
 import { readFileSync, realpathSync, statSync } from 'node:fs';
 import os from 'node:os';
 import { describeError, MintError, parseBrief, type Brief } from '@mint-tally/core';
-import { countFolder } from '../counting/count-folder.ts';
+import { countFolder, type KnownFile } from '../counting/count-folder.ts';
 import { accessError, FileAccessError } from '@mint-tally/disk';
 import { InspectionPool } from '../inspection/pool.ts';
 import { parseCheckArguments } from './arguments.ts';
@@ -25,9 +25,14 @@ export async function runCheck(argv: readonly string[]): Promise<CommandOutcome>
     const wanted = parseCheckArguments(argv);
     const folder = folderNamed(wanted.folder);
     const brief = wanted.briefFile === null ? null : readBrief(wanted.briefFile);
+    const now = Date.now();
+    const known = new Map<string, KnownFile>();
+    const assay = wanted.assay ? await (await import('./with-assay.ts')).assayLooking(folder, brief!, now, known) : null;
     pool = wanted.level === 'names' ? null : new InspectionPool(os.availableParallelism(), undefined, FEW_FILES);
-    const { tally } = await countFolder({ folder, brief, level: wanted.level, pool, proxyFolder: null, now: Date.now() });
-    return { status: tally.ready ? 0 : 1, output: wanted.json ? JSON.stringify(checkObject(tally), null, 2) : checkText(tally), error: '' };
+    const { tally } = await countFolder({ folder, brief, level: wanted.level, pool, proxyFolder: null, now, known: async () => known });
+    const object = { ...checkObject(tally), ...(assay && { assay: assay.object }) };
+    const output = wanted.json ? JSON.stringify(object, null, 2) : [checkText(tally), ...(assay ? [assay.text] : [])].join('\n\n');
+    return { status: tally.ready && !assay?.blocks ? 0 : 1, output, error: '' };
   } catch (thrown) {
     return { status: 2, output: '', error: `mint check: ${describeError(thrown).replace(/\s+/g, ' ')}` };
   } finally {

@@ -29,7 +29,7 @@ import {
 } from '@mint-tally/core';
 import { listFolder, type FolderListing } from '../files/list-folder.ts';
 import { stopgapsIn } from '../mending/stopgaps.ts';
-import { layerOfPass, type Layer } from '../stills/layers.ts';
+import { layersOfFiles, type Layer } from '../stills/layers.ts';
 import type { InspectionTask } from '../inspection/inspect-tasks.ts';
 import type { InspectionPool } from '../inspection/pool.ts';
 
@@ -263,19 +263,24 @@ function selectFiles(files: readonly ListedFile[], level: TallyLevel, known: Rea
   const byPath = new Map(files.map((file) => [file.path, file]));
   return [...byPath.values()].filter((file) => {
     const before = known?.get(file.path);
-    const unchanged = before && before.size === file.size && before.modified === file.modified && file.kind === 'file';
-    // What could not be read, or was just being written, may be well now without having changed.
-    const settled = before?.facts.problem?.code !== 'unreadable' && before?.facts.problem?.code !== 'still-writing';
-    const isOld = before !== undefined && before.facts.edition < FACTS_EDITION;
-    if (!unchanged || !settled || isOld || (level === 'full' && before.facts.level !== 'full')) return true;
+    if (!isKnownStill(before, file, level)) return true;
     looked.keep(file.path, before);
     return false;
   });
 }
 
+/** Whether what is known of a file from before is all that a look at it would find. */
+export function isKnownStill(before: KnownFile | undefined, file: ListedFile, level: TallyLevel): before is KnownFile {
+  const unchanged = before && before.size === file.size && before.modified === file.modified && file.kind === 'file';
+  // What could not be read, or was just being written, may be well now without having changed.
+  const settled = before?.facts.problem?.code !== 'unreadable' && before?.facts.problem?.code !== 'still-writing';
+  const isOld = before !== undefined && before.facts.edition < FACTS_EDITION;
+  return unchanged === true && settled && !isOld && (level !== 'full' || before!.facts.level === 'full');
+}
+
 /** Which pictures to keep of a file: one, or one for every pass that lives in it as layers. */
 function layerFinder(order: Order, assignment: Assignment): (file: ListedFile) => readonly Layer[] {
-  const layersOfOwner = order.passes.map((_, owner) => order.passes.flatMap((pass, index) => (pass.owner === owner ? [layerOfPass(order, index)] : [])));
+  const layersOfOwner = layersOfFiles(order);
   let ownerOf: Map<string, number> | null = null;
   const findOwners = () => {
     const owners = new Map<string, number>();

@@ -180,6 +180,7 @@ async function measureNoise(options: DenoiseOptions, frames: readonly FramePlan[
     threads,
     apart,
     stopped,
+    looks: null,
     onProgress: (done, total) => onProgress?.('measuring', done, total),
   });
   if (!measured) return null;

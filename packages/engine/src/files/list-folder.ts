@@ -125,9 +125,12 @@ async function kindOf(entry: Dirent, folder: string, entryPath: string, seenLink
 async function statAll(folder: string, paths: readonly string[], files: ListedFile[]): Promise<void> {
   for (const [i, entryPath] of paths.entries()) {
     if (i % STATS_IN_A_ROW === STATS_IN_A_ROW - 1) await setImmediate();
-    files.push(statOne(`${folder}/${entryPath}`, entryPath));
+    files.push(listOne(folder, entryPath));
   }
 }
+
+/** A file below a folder, as a listing has it. */
+export const listOne = (folder: string, entryPath: string): ListedFile => statOne(`${folder}/${entryPath}`, entryPath);
 
 function statOne(full: string, entryPath: string): ListedFile {
   try {

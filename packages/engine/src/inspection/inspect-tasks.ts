@@ -51,7 +51,7 @@ async function inspectTask(task: InspectionTask, budget: MemoryBudget, alone: bo
 const withoutFrame = ({ facts, sha256 }: FileInspection) => ({ facts, sha256 });
 
 /** Keeps a small picture of every layer. A picture that cannot be kept is no reason to know nothing of the frame: @returns why, or null */
-async function keepPictures({ proxies }: InspectionTask, { frame, sha256 }: FileInspection): Promise<string | null> {
+export async function keepPictures({ proxies }: InspectionTask, { frame, sha256 }: FileInspection): Promise<string | null> {
   if (!frame || !sha256 || !proxies) return null;
   try {
     // Loaded where pictures are kept: what makes them takes longer to load than a frame to look at.

@@ -9,7 +9,6 @@ import {
   loadFileFacts,
   newestBrief,
   newestTally,
-  saveFileFacts,
   saveFileTable,
   savePassContents,
   saveTally,
@@ -20,6 +19,7 @@ import {
 } from '@mint-tally/store';
 import { countFolder, type CountedFile, type CountResult } from '../counting/count-folder.ts';
 import { findRoot, resolveInside } from '../files/roots.ts';
+import { KeptFacts } from './kept-facts.ts';
 import type { JobControl } from './job-control.ts';
 import type { JobTools } from './job-tools.ts';
 
@@ -41,8 +41,6 @@ export interface ShotCount {
 /** What a count needs of the job that it is done for. */
 export type CountControl = Pick<JobControl, 'job' | 'stopReason' | 'report'>;
 
-const SAVE_AT_ONCE = 200;
-
 /**
  * Counts a shot against its newest brief at level `full`. What is found of each file is kept at
  * once, so that a stopped count goes on where it was. Null when it was stopped.
@@ -61,12 +59,7 @@ export async function countShot(tools: JobTools, control: CountControl, options:
   const previous = last && last.briefId === saved.id && last.listing !== null ? { listing: last.listing, tally: last.tally } : null;
   let known: Map<string, StoredFile> | null = null;
   const proxyFolder = path.join(config.dataFolder, 'proxies');
-  let found: StoredFile[] = [];
-  const flush = async () => {
-    const batch = found;
-    found = [];
-    await saveFileFacts(database, shotId, batch);
-  };
+  const kept = new KeptFacts(database, shotId);
   let pictureLost: string | null = null;
   const result = await countFolder({
     folder,
@@ -81,12 +74,9 @@ export async function countShot(tools: JobTools, control: CountControl, options:
     stopped: () => control.stopReason !== null,
     onProgress: (progress) => control.report({ phase: 'counting', ...progress }),
     onPictureLost: (why) => (pictureLost ??= why),
-    onInspected: async (file) => {
-      found.push(file);
-      if (found.length >= SAVE_AT_ONCE) await flush();
-    },
+    onInspected: (file) => kept.add(file),
   });
-  await flush();
+  await kept.flush();
   if (!result.complete || control.stopReason !== null) return null;
   // Where the last count stands, so does what it stood for.
   const content = result.counted === null ? last!.content : contentOf(result.counted);

@@ -9,6 +9,11 @@ export interface Layer {
   readonly channels: readonly string[] | null;
 }
 
+/** By the place of each pass, what all passes that live in its files show of them; nothing where it lives in another's. */
+export function layersOfFiles(order: Order): readonly (readonly Layer[])[] {
+  return order.passes.map((_, owner) => order.passes.flatMap((pass, index) => (pass.owner === owner ? [layerOfPass(order, index)] : [])));
+}
+
 /** What a pass shows of its files. */
 export function layerOfPass(order: Order, index: number): Layer {
   const { owner, pass } = order.passes[index]!;

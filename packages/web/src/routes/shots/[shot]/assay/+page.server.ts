@@ -18,7 +18,7 @@ const choiceSchema = z.coerce
   .max(conventions.length - 1);
 
 export const actions: Actions = {
-  /** Asks the engine to measure the frames that were counted. */
+  /** Asks the engine to measure the frames, and to count them. */
   measure: ({ params }) =>
     told(async () => {
       await requestJob(services().database, shotNumber(params.shot), { kind: 'assay' }, actor);

@@ -91,7 +91,7 @@
         {#if job}<div class="w-[280px]"><JobBar {job} wide waits={live.waits(shot.shot.id, 'assay')} /></div>
         {:else}
           <form method="POST" action="?/measure" use:enhance>
-            <button type="submit" class={['button button-small', shot.assay === null && 'button-main']} disabled={!isCounted}
+            <button type="submit" class={['button button-small', shot.assay === null && 'button-main']}
               >{shot.assay === null ? 'Measure' : 'Measure again'}</button
             >
           </form>
@@ -204,7 +204,7 @@
           Measuring reads the frames of the beauty and the lights with the passes beside them: noise in every frame and in time, light that flickers, fireflies,
           and passes that show another frame. It takes some seconds a frame.
         </p>
-        {#if !isCounted}<p class="mt-2">Count the shot first: what was counted is measured.</p>{/if}
+        {#if !isCounted}<p class="mt-2">The shot is counted along the way: each new file is read once for both.</p>{/if}
       </div>
     {/if}
   </main>

@@ -1,0 +1,99 @@
+import type { PictureToFit } from './picture-to-fit.ts';
+import { Strip, TILE } from './strip.ts';
+
+/** Where nothing is met, depths are larger than this. */
+export const FARTHEST = 1e9;
+/** Depth may differ by this share before a point counts as another one. */
+export const SAME_DEPTH = 0.05;
+/** Lines of a strip that filters reach above its tiles, and those that are needed of what is not filtered yet. */
+export const REACH = 2;
+export const FILTERED = TILE + 2 * REACH;
+export const RAW = FILTERED + 2;
+/** Means of 5 x 5 pixels need so many lines more. */
+export const AROUND = 2;
+export const WIDEST = RAW + 2 * AROUND;
+/** Centre, left, right, above, below. */
+export const SHIFTS = 5;
+/** Of a tile's sums, in bytes: 32 x 32 64-bit floats. */
+export const GRAM_ROW = 32 * 8;
+export const MATRIX = 32 * GRAM_ROW;
+
+/** What a strip holds while a picture is fitted. */
+export type FittedPart =
+  | 'edge'
+  | 'light'
+  | 'raw'
+  | 'normals'
+  | 'depths'
+  | 'lit'
+  | 'ofSurface'
+  | 'maskBytes'
+  | 'mask'
+  | 'places'
+  | 'either'
+  | 'known'
+  | 'knownInEither'
+  | 'brought'
+  | 'columns'
+  | 'other'
+  | 'spread'
+  | 'knownOf'
+  | 'scratch'
+  | 'room'
+  | 'grams'
+  | 'squares'
+  | 'residuals'
+  | 'shares'
+  | 'edgeRoom'
+  | 'edges'
+  | 'rims'
+  | 'variances'
+  | 'counts'
+  | 'sums'
+  | 'luminances'
+  | 'otherNormals'
+  | 'otherDepths';
+
+/** Room for one row of tiles and what filters reach around it, and for all of what the sights show. @param count columns of a fit */
+export function stripToFit(picture: PictureToFit, count: number): Strip<FittedPart> {
+  const { width, height, normal, depth, sights } = picture;
+  const filled = (columns: number) => (columns + 3) & ~3;
+  return new Strip<FittedPart>(picture, (line, across) => ({
+    // Zeros before the first line, which stand for what lies beside it.
+    edge: line,
+    light: WIDEST * line,
+    raw: WIDEST * line,
+    normals: 3 * WIDEST * line,
+    depths: WIDEST * line,
+    lit: RAW * line,
+    ofSurface: RAW * line,
+    maskBytes: (FILTERED * line) / 4,
+    mask: FILTERED * line,
+    places: sights.length * RAW * line,
+    either: RAW * line,
+    known: sights.length * FILTERED * line,
+    knownInEither: FILTERED * line,
+    brought: SHIFTS * RAW * line,
+    // Behind the features alone more columns are looked at than there are.
+    columns: (filled(count + 2) + 4) * FILTERED * line,
+    other: FILTERED * line,
+    spread: sights.length === 0 ? 0 : filled(count) * TILE * line,
+    knownOf: count * 8,
+    scratch: 8 * (line + 32),
+    room: 7 * MATRIX,
+    grams: across * MATRIX,
+    squares: TILE * line,
+    residuals: TILE * line,
+    shares: TILE * line,
+    // Zeros before the first line.
+    edgeRoom: line,
+    edges: (TILE + 3) * line,
+    rims: TILE * line,
+    variances: across * 8,
+    counts: across * 8,
+    sums: across * 8,
+    luminances: sights.length * width * height * 4,
+    otherNormals: normal ? sights.length * 3 * width * height * 4 : 0,
+    otherDepths: depth ? sights.length * width * height * 4 : 0,
+  }));
+}
