@@ -10,6 +10,7 @@ import { settleJob } from '../../../tests/support/jobs.ts';
 import { litBrief, renderLit, writeLitShot } from '../../../tests/support/lit-shot.ts';
 import { runAssay } from '../src/assaying/command.ts';
 import { runCheck } from '../src/check/command.ts';
+import { assayLooking } from '../src/check/with-assay.ts';
 import { assayFolder, countFolder, InspectionPool, JobRunner, type Config, type KnownFile } from '../src/index.ts';
 
 const FRAMES = 5;
@@ -43,11 +44,11 @@ describe('a count and an assay that are asked for together', () => {
     const [check, assay, both] = await Promise.all([
       runCheck([lit, '--brief', brief, '--json']),
       runAssay([lit, '--brief', brief, '--json'], () => undefined),
-      runCheck([lit, '--brief', brief, '--assay', '--json']),
+      runCheck([lit, '--brief', brief, '--assay', '--json'], assayLooking),
     ]);
     expect(JSON.parse(both.output)).toEqual({ ...(JSON.parse(check.output) as object), assay: JSON.parse(assay.output) as object });
     expect(both.status).toBe(0);
-    expect((await runCheck([lit, '--brief', brief, '--assay'])).output).toMatch(/5 of 5 sound[^]*in time[^]*1005/);
+    expect((await runCheck([lit, '--brief', brief, '--assay'], assayLooking)).output).toMatch(/5 of 5 sound[^]*in time[^]*1005/);
   });
 
   it('open every file once', async () => {
@@ -118,6 +119,8 @@ describe('the job that measures a shot', () => {
     expect(tally!.opened).toBe(0);
     expect(assay!.content).toBe(count!.content);
     // Each has its small picture.
-    expect(readdirSync(path.join(config.dataFolder, 'proxies'), { recursive: true }).filter((name) => String(name).endsWith('.webp')).length).toBeGreaterThan(0);
+    expect(readdirSync(path.join(config.dataFolder, 'proxies'), { recursive: true }).filter((name) => String(name).endsWith('.webp')).length).toBeGreaterThan(
+      0,
+    );
   });
 });

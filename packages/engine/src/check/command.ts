@@ -18,8 +18,24 @@ export interface CommandOutcome {
 /** So few files are looked at before the first thread would have begun. */
 const FEW_FILES = 4;
 
-/** Runs `./mint check` with no database and no server. Never throws: what fails becomes status 2. */
-export async function runCheck(argv: readonly string[]): Promise<CommandOutcome> {
+/** Measures a folder and tells what it has found of the files on the way. */
+export type AssayBeside = (
+  folder: string,
+  brief: Brief,
+  now: number,
+  known: Map<string, KnownFile>,
+) => Promise<{
+  readonly object: object;
+  readonly text: string;
+  readonly blocks: boolean;
+}>;
+
+/**
+ * Runs `./mint check` with no database and no server. Never throws: what fails becomes status 2.
+ *
+ * @param beside what measures where that is wanted; null where all that measuring takes is not loaded
+ */
+export async function runCheck(argv: readonly string[], beside: AssayBeside | null = null): Promise<CommandOutcome> {
   let pool: InspectionPool | null = null;
   try {
     const wanted = parseCheckArguments(argv);
@@ -27,7 +43,8 @@ export async function runCheck(argv: readonly string[]): Promise<CommandOutcome>
     const brief = wanted.briefFile === null ? null : readBrief(wanted.briefFile);
     const now = Date.now();
     const known = new Map<string, KnownFile>();
-    const assay = wanted.assay ? await (await import('./with-assay.ts')).assayLooking(folder, brief!, now, known) : null;
+    if (wanted.assay && !beside) throw new MintError('not-loaded', 'What measures pixels was not loaded.', { remedy: 'Run ./mint check --assay.' });
+    const assay = wanted.assay ? await beside!(folder, brief!, now, known) : null;
     pool = wanted.level === 'names' ? null : new InspectionPool(os.availableParallelism(), undefined, FEW_FILES);
     const { tally } = await countFolder({ folder, brief, level: wanted.level, pool, proxyFolder: null, now, known: async () => known });
     const object = { ...checkObject(tally), ...(assay && { assay: assay.object }) };

@@ -17,11 +17,17 @@ function readCache(): Buffer | undefined {
   }
 }
 
-const cachedData = process.env.MINT_TALLY_KEEP_CODE ? undefined : readCache();
-const script = new Script(`(function (require, bundleUrl) {${readFileSync(file, 'utf8')}\n})`, {
-  filename: file,
-  ...(cachedData && { cachedData }),
-});
-(script.runInThisContext() as (require: NodeJS.Require, url: string) => void)(createRequire(file), import.meta.url);
-// Asked for by the build: what was needed for one run is what was compiled.
-if (process.env.MINT_TALLY_KEEP_CODE) process.on('exit', () => writeFileSync(cache, script.createCachedData()));
+function runKept(): void {
+  const cachedData = process.env.MINT_TALLY_KEEP_CODE ? undefined : readCache();
+  const script = new Script(`(function (require, bundleUrl) {${readFileSync(file, 'utf8')}\n})`, {
+    filename: file,
+    ...(cachedData && { cachedData }),
+  });
+  (script.runInThisContext() as (require: NodeJS.Require, url: string) => void)(createRequire(file), import.meta.url);
+  // Asked for by the build: what was needed for one run is what was compiled.
+  if (process.env.MINT_TALLY_KEEP_CODE) process.on('exit', () => writeFileSync(cache, script.createCachedData()));
+}
+
+// What measures is loaded where it is wanted alone.
+if (process.argv.includes('--assay')) await import('./run-with-assay.ts');
+else runKept();
