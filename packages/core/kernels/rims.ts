@@ -1,4 +1,5 @@
 // Where things end, a strip at a time: see noise.ts for what a strip is.
+import { BLOCK } from './surfaces';
 
 /** How far three values are from a straight line. */
 function bend(before: v128, here: v128, after: v128): v128 {
@@ -32,11 +33,29 @@ function squaredSpan(at: usize, line: usize): v128 {
  * @param edges room for as many lines as the mask has, with 16 bytes of zeros at either end
  * @param out 1 at rims, 0 elsewhere
  */
-export function rimStrip(near: usize, normals: usize, plane: usize, mask: usize, line: usize, rows: i32, bent: f32, most: f32, edges: usize, out: usize): void {
+export function rimStrip(
+  near: usize,
+  normals: usize,
+  plane: usize,
+  mask: usize,
+  line: usize,
+  rows: i32,
+  flags: usize,
+  bent: f32,
+  most: f32,
+  edges: usize,
+  out: usize,
+): void {
   const one = f32x4.splat(1);
+  const blocks = (line + 63) / 64;
   for (let y: usize = 0; y < usize(rows) + 2; y++) {
     const step = (y + 1) * line;
+    const said = flags ? flags + ((y + 2) / usize(BLOCK)) * blocks * 4 : 0;
     for (let x: usize = 0; x < line; x += 16) {
+      if (said && load<i32>(said + (x >> 6) * 4)) {
+        v128.store(edges + y * line + x, i32x4.splat(0));
+        continue;
+      }
       let isRim = i32x4.splat(0);
       if (near) {
         const at = near + step + x;

@@ -85,7 +85,7 @@ function isOneSurface(normals: usize, plane: usize, depths: usize, line: usize, 
 }
 
 /** Lines of a block that is asked at once whether it is of one surface. */
-const BLOCK = 11;
+export const BLOCK = 11;
 
 /** Least and largest of five lines, of one plane. @param spans two lines with 16 bytes of room at either end, `next` bytes from each other */
 function spanOfLines(plane: usize, line: usize, width: usize, spans: usize, next: usize): void {
@@ -125,6 +125,7 @@ function spanAcross(spans: usize, next: usize): v128 {
  * @param tolerance share by which distances may differ
  * @param lit what `litStrip` says
  * @param scratch room for eight times 96 bytes
+ * @param flags for each 16 pixels of each 11 lines, whether all of them are of one surface; 32 bits each
  */
 export function surfaceStrip(
   light: usize,
@@ -138,16 +139,18 @@ export function surfaceStrip(
   tolerance: f32,
   lit: usize,
   scratch: usize,
+  flags: usize,
   out: usize,
 ): void {
   // What no pixel of a block has to be asked is copied; the others are gone through one after the other.
   for (let first = 0; first < rows; first += BLOCK) {
     const many = min(BLOCK, rows - first);
     const from = usize(first) * line;
-    for (let x: usize = 0; x < line; x += 64) {
+    for (let x: usize = 0; x < line; x += 64, flags += 4) {
       const width = min<usize>(64, line - x);
       const isOne =
         width == 64 && isOneSurface(normals ? normals + from + x - 8 : 0, plane, depths ? depths + from + x - 8 : 0, line, many + 4, most, tolerance);
+      store<i32>(flags, isOne);
       if (isOne) for (let y: usize = 0; y < usize(many); y++) memory.copy(out + from + y * line + x, lit + from + y * line + x, 64);
       else
         lightOwn(

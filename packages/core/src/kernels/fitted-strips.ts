@@ -57,6 +57,7 @@ export class FittedStrips {
     strip.put(picture.mask, at.maskBytes, row * TILE - REACH, FILTERED);
     exports.widenMask(at.maskBytes, FILTERED * stride, at.mask);
     this.fillFeatures(row);
+    if ('rims' in (fit.alone ?? fit).planes) this.findRims();
     this.filter(at.light + AROUND * line, count);
     this.sights?.bring(row);
     exports.multiplyTiles(at.columns, plane, count, line, across, at.grams);
@@ -159,7 +160,21 @@ export class FittedStrips {
       this.filter(at.lit, column++);
       if (this.hasSurfaces) {
         const [normals, depths] = [normal ? at.normals : 0, depth ? at.depths : 0];
-        exports.surfaceStrip(at.light, at.raw, normals, WIDEST * line, depths, line, RAW, ONE_SURFACE, SAME_DEPTH, at.lit, at.scratch, at.ofSurface);
+        exports.surfaceStrip(
+          at.light,
+          at.raw,
+          normals,
+          WIDEST * line,
+          depths,
+          line,
+          RAW,
+          ONE_SURFACE,
+          SAME_DEPTH,
+          at.lit,
+          at.scratch,
+          at.oneSurface,
+          at.ofSurface,
+        );
         this.filter(at.ofSurface, column++);
       }
       // What a light from one side makes of texture.
@@ -174,10 +189,17 @@ export class FittedStrips {
       exports.nearStrip(at.raw, WIDEST * line, FARTHEST);
       this.filter(at.raw + AROUND * line, column);
     }
+  }
+
+  /** Where things end; nearness, and what belongs to one surface, are there already. */
+  private findRims(): void {
+    const { at, exports, line } = this.strip;
+    const { normal, depth } = this.picture;
     // Two lines above the tiles.
     const above = (REACH + AROUND - 1) * line;
     const [near, normals] = [depth ? at.raw + above : 0, normal ? at.normals + above : 0];
-    exports.rimStrip(near, normals, WIDEST * line, at.mask + (REACH - 1) * line, line, TILE, RIM_BENDS, RIM_NORMALS, at.edges, at.rims);
+    const [mask, oneSurface] = [at.mask + (REACH - 1) * line, this.hasSurfaces ? at.oneSurface : 0];
+    exports.rimStrip(near, normals, WIDEST * line, mask, line, TILE, oneSurface, RIM_BENDS, RIM_NORMALS, at.edges, at.rims);
   }
 
   private filter(raw: number, column: number): void {

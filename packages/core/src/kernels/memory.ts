@@ -77,6 +77,7 @@ export interface Exports {
     mask: number,
     line: number,
     rows: number,
+    flags: number,
     bent: number,
     most: number,
     edges: number,
@@ -122,6 +123,7 @@ export interface Exports {
     tolerance: number,
     lit: number,
     scratch: number,
+    flags: number,
     out: number,
   ): void;
   multiplyStrip(a: number, b: number, bytes: number, out: number): void;

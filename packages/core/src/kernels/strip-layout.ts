@@ -47,6 +47,7 @@ export type FittedPart =
   | 'edgeRoom'
   | 'edges'
   | 'rims'
+  | 'oneSurface'
   | 'variances'
   | 'counts'
   | 'sums'
@@ -89,6 +90,8 @@ export function stripToFit(picture: PictureToFit, count: number): Strip<FittedPa
     edgeRoom: line,
     edges: (TILE + 3) * line,
     rims: TILE * line,
+    // For blocks of 16 pixels and 11 lines.
+    oneSurface: Math.ceil(RAW / 11) * Math.ceil(line / 64) * 4,
     variances: across * 8,
     counts: across * 8,
     sums: across * 8,

@@ -4,14 +4,16 @@ import { encodePasses, renderFrame, type RenderedFrame, type StudyName } from '@
 
 export const FIRST = 1001;
 const TILE = 16;
-/** What is rendered: small pictures, which are hard, since edges are a large part of them; and some nearer to those of a production. */
+/**
+ * What is rendered, and samples a pixel of the render that stands for the truth: its own error is taken away, but the chance
+ * in it is not, and with twice the samples of what is measured it would be as large as what is looked for. Small pictures, which are hard, since edges are a large part of them; and some nearer to those of a
+ * production, whose many pixels even out chance.
+ */
 export const studySizes = {
-  small: { width: 160, height: 90, frames: 5, counts: [4, 16, 64, 256] },
-  large: { width: 800, height: 450, frames: 3, counts: [16, 256] },
+  small: { width: 160, height: 90, frames: 5, counts: [4, 16, 64, 256], reference: 2048 },
+  large: { width: 800, height: 450, frames: 3, counts: [16, 256], reference: 512 },
 } as const;
 export type StudySize = keyof typeof studySizes;
-/** Samples a pixel of the render that stands for the truth. */
-const REFERENCE = 512;
 const STEP = 1 / 400;
 const WEIGHTS = [0.2126, 0.7152, 0.0722];
 const PASSES = ['beauty', 'albedo', 'normal', 'depth', 'motion'] as const;
@@ -27,13 +29,13 @@ export const beautyPath = (top: string, study: StudyName, samples: number, place
   path.join(studyFolder(top, study, samples), 'beauty', `beauty.${FIRST + place}.exr`);
 
 /** Renders a study at each number of samples, with what is known of its noise; what is there already stays. */
-export function renderStudy(top: string, study: StudyName, { width, height, frames, counts }: (typeof studySizes)[StudySize]): void {
+export function renderStudy(top: string, study: StudyName, { width, height, frames, counts, reference: samplesOfTruth }: (typeof studySizes)[StudySize]): void {
   const wanted = [...counts].filter((samples: number) => !existsSync(path.join(studyFolder(top, study, samples), 'truth.json')));
   if (wanted.length === 0) return;
   const truths = new Map(wanted.map((samples) => [samples, [] as number[][]]));
   for (let i = 0; i < frames; i++) {
     const settings = { view: study, time: 0.2 + i * STEP, step: STEP, width, height, meanFeatures: true };
-    const reference = renderFrame({ ...settings, samples: REFERENCE, seed: 77, halves: true });
+    const reference = renderFrame({ ...settings, samples: samplesOfTruth, seed: 991, halves: true });
     for (const samples of wanted) {
       const frame = renderFrame({ ...settings, samples, seed: samples * 100 + i });
       truths.get(samples)!.push(tileErrors(frame, reference));
