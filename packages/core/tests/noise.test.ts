@@ -103,6 +103,58 @@ describe('noise over texture that moves', () => {
     }
   });
 
+  /** A disc before the wall, whose rim shows what neither surfaces nor other frames know. */
+  const withDisc = (frames: readonly NoiseBuffers[], strength: number, seed = 500) =>
+    frames.map((frame, number) => {
+      const { normal } = generator(seed + number);
+      const away = (i: number) => Math.hypot((i % WIDTH) + number * SPEED - 52, Math.floor(i / WIDTH) - 31) - 17;
+      return {
+        ...frame,
+        luminance: frame.luminance.map((value, i) => (Math.abs(away(i)) < 0.8 ? value + strength * normal() : value)),
+        depth: frame.depth && frame.depth.map((value, i) => (away(i) < 0 ? 3 : value)),
+      };
+    });
+
+  it('is not what the rims of things show besides, where the picture is clean', () => {
+    const sigma = 0.004;
+    const frames = withDisc(shot({ sigma }), 0.08);
+    const unknown = measure(frames.map((frame) => ({ ...frame, depth: null }))).frames;
+    measure(frames).frames.forEach(({ noise }, i) => {
+      // Without a depth nobody knows where its rim is.
+      expect(unknown[i]!.noise! / sigma).toBeGreaterThan(2.3);
+      expect(noise! / sigma).toBeGreaterThan(0.95);
+      expect(noise! / sigma).toBeLessThan(1.6);
+    });
+  });
+
+  it('is what leaps at the rims of things as well, where the picture is noisy', () => {
+    const [sigma, strength] = [0.25, 0.9];
+    const clean = shot({ sigma: 0 });
+    const frames = withDisc(shot({ sigma }), strength);
+    measure(frames).frames.forEach(({ noise }, number) => {
+      const squares = frames[number]!.luminance.map((value, i) => (value - clean[number]!.luminance[i]!) ** 2);
+      const known = Math.sqrt(squares.reduce((sum, square) => sum + square, 0) / COUNT);
+      expect(known / sigma).toBeGreaterThan(1.1);
+      expect(Math.abs(noise! / known / 1.02 - 1)).toBeLessThan(0.08);
+    });
+  });
+
+  it('is told of what one neighbour hides by what the other shows', () => {
+    const sigma = 0.004;
+    // The frame before is hidden in a quarter of the picture, the one behind in another.
+    const hidden = (places: Int32Array, from: number) => places.map((place, i) => (i % WIDTH >= from && i % WIDTH < from + WIDTH / 4 ? -1 : place));
+    const frames = shot({ sigma }).map((frame) => ({ ...frame, albedo: null, depth: null }));
+    const own = frames[2]!;
+    const before = { frame: frames[1]!, places: hidden(placesInPrevious(own), 16) };
+    const after = { frame: frames[3]!, places: hidden(placesInNext(own, frames[3]!), 56) };
+    const { byNeighbours, known } = measureFrame(own, [before, after]);
+    const [worst, worstAlone] = [byNeighbours, measureFrame(own, [before]).byNeighbours].map((variances) => Math.sqrt(Math.max(...variances)) / sigma);
+    expect(worst).toBeLessThan(1.7);
+    expect(worstAlone).toBeGreaterThan(5);
+    expect(known[0]!.some((share) => share === 0)).toBe(true);
+    expect(known[1]!.some((share) => share === 0)).toBe(true);
+  });
+
   it('that features share is noise all the same, where there is more of it than structure', () => {
     const [own, shared] = [0.4, 0.25];
     const frames = shot({ sigma: own }).map((frame, number) => {

@@ -173,10 +173,10 @@ function chosen(figures: FrameFigures, witnessed: Float64Array): Float64Array {
 }
 
 /** The neighbours alone leave about this share of the structure in a picture. */
-const LEFT_BY_SIGHTS = 0.12;
+const LEFT_BY_SIGHTS = 0.16;
 /** Noise over structure, as variances, below which what the neighbours leave is structure and nothing else, and above which it tells. */
-const TOO_CLEAN = 0.35;
-const NOISY = 0.6;
+const TOO_CLEAN = 0.6;
+const NOISY = 0.9;
 /** How much more the neighbours alone leave of a frame than with the features, as a share, and how much noise there is for its structure. */
 function besideStructure(figures: FrameFigures): { readonly more: number; readonly noisiness: number } | null {
   const { byNeighbours, bySights } = figures;
