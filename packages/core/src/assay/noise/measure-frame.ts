@@ -45,7 +45,7 @@ const LOWEST_CUT = 0.5;
  * there is for the structure. With so much of it (as variances) they are cut at the quantile itself, and at more by its root;
  * with few samples nothing is. Found on studies whose noise is known.
  */
-const CUT_AT_QUANTILE = 0.3;
+const CUT_AT_QUANTILE = 0.26;
 const CUT_QUANTILE = 0.95;
 /** Of the frame's mean luminance, added to the brightness around, so that black has one. */
 const DARKEST = 0.02;
