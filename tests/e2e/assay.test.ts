@@ -43,6 +43,14 @@ test('a shot is measured, its gates close, and a frame that is replaced opens th
   await page.getByRole('button', { name: 'Measure', exact: true }).click();
   await expect(page.getByRole('button', { name: 'Measure again' })).toBeVisible();
   await expect(page.getByText('Brightness flickers')).toBeVisible();
+
+  // Put right on the disk, and measured at once: it is counted along the way, and both are of the same frames.
+  writeFileSync(path.join(application.shots, 'orr_010/beauty/beauty.1003.exr'), beauty(1003));
+  await page.getByRole('button', { name: 'Measure again' }).click();
+  await expect(page.getByText('Brightness flickers')).toBeHidden();
+  await expect(page.getByRole('status').filter({ hasText: '10 frames measured' })).toBeVisible();
+  await page.goto('/shots/1/handoff');
+  for (const gate of ['passes', 'noise']) await expect(page.locator(`tr[data-gate="${gate}"]`)).toHaveAttribute('data-state', 'closed');
 });
 
 test('the noise is seen over the picture, here and in the viewer, and a region restricts every figure to it', async ({ page }) => {
