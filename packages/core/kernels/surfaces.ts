@@ -48,15 +48,16 @@ function leastOf(lanes: v128): f32 {
   return min(min(f32x4.extract_lane(lanes, 0), f32x4.extract_lane(lanes, 1)), min(f32x4.extract_lane(lanes, 2), f32x4.extract_lane(lanes, 3)));
 }
 
-/** The least and the largest value over some lines of 20 pixels. Whatever is no number makes both none. @param out two 32-bit floats */
+/** The least and the largest value over some lines of 20 pixels. What is no number does not count. @param out two 32-bit floats */
 function spanOfBlock(plane: usize, line: usize, rows: i32, out: usize): void {
   let least = v128.load(plane);
   let most = least;
   for (let y = 0; y < rows; y++, plane += line) {
     for (let x: usize = 0; x < 80; x += 16) {
       const value = v128.load(plane + x);
-      least = f32x4.min(least, value);
-      most = f32x4.max(most, value);
+      // One instruction each, where min and max, which keep what is no number, take several.
+      least = f32x4.pmin(least, value);
+      most = f32x4.pmax(most, value);
     }
   }
   store<f32>(out, leastOf(least));

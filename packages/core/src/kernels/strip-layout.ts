@@ -59,7 +59,7 @@ export type FittedPart =
 export function stripToFit(picture: PictureToFit, count: number): Strip<FittedPart> {
   const { width, height, normal, depth, sights } = picture;
   const filled = (columns: number) => (columns + 3) & ~3;
-  return new Strip<FittedPart>(picture, (line, across) => ({
+  const sizes = (line: number, across: number): Record<FittedPart, number> => ({
     // Zeros before the first line, which stand for what lies beside it.
     edge: line,
     light: WIDEST * line,
@@ -98,5 +98,7 @@ export function stripToFit(picture: PictureToFit, count: number): Strip<FittedPa
     luminances: sights.length * width * height * 4,
     otherNormals: normal ? sights.length * 3 * width * height * 4 : 0,
     otherDepths: depth ? sights.length * width * height * 4 : 0,
-  }));
+  });
+  // What the sights show is copied in as a whole.
+  return new Strip<FittedPart>(picture, sizes, 3);
 }

@@ -24,8 +24,15 @@ export class Strip<Name extends string> {
   readonly stride: number;
   readonly line: number;
 
-  /** @param sizes bytes of each part, told the bytes of a line */
-  constructor({ width, height }: { readonly width: number; readonly height: number }, sizes: (line: number, across: number) => Record<Name, number>) {
+  /**
+   * @param sizes bytes of each part, told the bytes of a line
+   * @param filled how many of the last parts are written whole before they are read, and need no zeros first
+   */
+  constructor(
+    { width, height }: { readonly width: number; readonly height: number },
+    sizes: (line: number, across: number) => Record<Name, number>,
+    filled = 0,
+  ) {
     [this.width, this.height] = [width, height];
     [this.across, this.down] = [Math.ceil(width / TILE), Math.ceil(height / TILE)];
     this.stride = this.across * TILE + 4;
@@ -38,8 +45,8 @@ export class Strip<Name extends string> {
       next += aligned(size);
       return [name, at] as const;
     });
-    bytes.fill(0, start, next);
     this.at = Object.fromEntries(places) as Record<Name, number>;
+    bytes.fill(0, start, filled === 0 ? next : places[places.length - filled]![1]);
     [this.exports, this.bytes] = [exports, bytes];
     this.floats = new Float32Array(bytes.buffer);
     this.whole = new Int32Array(bytes.buffer);

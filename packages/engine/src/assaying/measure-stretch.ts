@@ -90,6 +90,9 @@ interface Held {
   readonly banded: number | null;
 }
 
+/** A filter is the same all along: each so many frames tell how rough the noise is. */
+const ROUGHNESS_EVERY = 4;
+
 /** What a stretch gives. */
 export interface StretchResults {
   readonly colours: StretchResult[];
@@ -113,6 +116,7 @@ export async function measureStretch(task: StretchTask): Promise<StretchResults>
         held.buffers,
         neighbours.map(({ buffers, places }) => ({ frame: buffers, places })),
         held.buffers.motion ? null : unmovedBeside(at, pass, window, task),
+        (at - task.from) % ROUGHNESS_EVERY === 0,
       );
       const { albedo, normal, depth } = held.buffers;
       results.push({

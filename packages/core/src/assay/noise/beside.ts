@@ -31,10 +31,13 @@ export function besideNeighbours(frame: NoiseBuffers, own: Own, neighbours: read
   const every = Math.min(LOOK_EVERY, Math.ceil(own.grid.down / 8));
   const standsStill = new Uint8Array(own.mask.length);
   const looked = neighbours.map((other) => besideOne(own, other, standsStill, every));
-  if (every > 1 && looked.every(({ held }) => !(quantile(held, 0.25) > SURELY_NEW))) return toFigures(looked);
+  if (every > 1 && !mayBeHeld(toFigures(looked))) return toFigures(looked);
   const still = stillPixels(frame);
   return toFigures(neighbours.map((other) => besideOne(own, other, still, 1)));
 }
+
+/** Whether seeds may be held from the neighbours to a frame: low correlations in a quarter of the tiles say that they are not. */
+export const mayBeHeld = ({ held }: BesideFigures): boolean => held.some((tiles) => quantile(tiles, 0.25) > SURELY_NEW);
 
 function toFigures(each: readonly ReturnType<typeof besideOne>[]): BesideFigures {
   return { held: each.map(({ held }) => held), still: each.map(({ still }) => still) };

@@ -1,5 +1,5 @@
 import { cutMeans, fitPicture, sumUpValues, type CutLimits, type LeftOver, type Sight, type ValueSums } from '../../kernels/index.ts';
-import { besideNeighbours, type BesideFigures } from './beside.ts';
+import { besideNeighbours, mayBeHeld, type BesideFigures } from './beside.ts';
 import type { NoiseBuffers } from './buffers.ts';
 import { filledIn, measuredPixels, type Neighbour } from './columns.ts';
 import { findFireflies } from './fireflies.ts';
@@ -23,13 +23,13 @@ export interface FrameFigures extends BesideFigures, StructureFigures {
   readonly fireflies: number;
   /** By the features alone. */
   readonly byFeatures: Float64Array;
-  /** The same, with spikes cut as the frame's residuals say (see `cut`), and as its own do. */
+  /** The same, with spikes cut as the frame's residuals say (see `cut`), and, where seeds may be held, as its own do. */
   readonly byFeaturesCut: Cut;
   readonly byFeaturesOwnCut: Cut;
   readonly byNeighboursCut: Cut;
   /** By the neighbours alone, without the features; NaN where there is little noise for the structure. */
   readonly bySights: Float64Array;
-  /** How rough the noise is: near 1 where pixels are independent, larger where a wide filter joins them. */
+  /** How rough the noise is: near 1 where pixels are independent, larger where a wide filter joins them; NaN where it was not asked. */
   readonly roughness: number;
   /** Beside a frame that no vectors lead to; null where there are vectors, or no such frame. */
   readonly standing: StandingFigures | null;
@@ -50,14 +50,21 @@ const CUT_QUANTILE = 0.95;
 /** Of the frame's mean luminance, added to the brightness around, so that black has one. */
 const DARKEST = 0.02;
 
-/** Measures one frame. @param beside the frame before or after it, where no vectors lead to any */
-export function measureFrame(frame: NoiseBuffers, neighbours: readonly Neighbour[], beside: NoiseBuffers | null = null): FrameFigures {
+/**
+ * Measures one frame.
+ *
+ * @param beside the frame before or after it, where no vectors lead to any
+ * @param roughnessAsked whether it is asked how rough the noise is: some frames of a shot tell it for all
+ */
+export function measureFrame(frame: NoiseBuffers, neighbours: readonly Neighbour[], beside: NoiseBuffers | null = null, roughnessAsked = true): FrameFigures {
   const sights = neighbours.map(({ frame: other, places }) => ({ luminance: other.luminance, depth: other.depth, normal: other.normal, places }));
   const whole = neighbours.length === 0 ? null : fitBeside(frame, sights);
   const own = prepared(frame);
   const { grid, mask, pixels, means, luminance, target } = own;
-  const alone = { byNeighbours: own.variances, total: own.total, known: [] };
-  const ownCut = cutSquares(own, own, usualShare(own.shares, own.variances, grid), noisinessOf(alone));
+  const cutAlone = () => {
+    const alone = { byNeighbours: own.variances, total: own.total, known: [] };
+    return cutSquares(own, own, usualShare(own.shares, own.variances, grid), noisinessOf(alone));
+  };
   const figures = {
     grid,
     pixels,
@@ -65,15 +72,16 @@ export function measureFrame(frame: NoiseBuffers, neighbours: readonly Neighbour
     meanLuminance: meanOfNumbers(frame.luminance),
     fireflies: findFireflies(luminance, target, mask, grid).length,
     byFeatures: own.variances,
-    byFeaturesOwnCut: ownCut,
-    roughness: roughnessOf(frame, own),
+    roughness: roughnessAsked ? roughnessOf(frame, own) : NaN,
     standing: neighbours.length === 0 && beside ? standingFigures(own, prepared(beside)) : null,
   };
   if (!whole) {
     const none = own.variances.map(() => NaN);
+    const cut = cutAlone();
     return {
       ...figures,
-      byFeaturesCut: ownCut,
+      byFeaturesCut: cut,
+      byFeaturesOwnCut: cut,
       byNeighbours: none,
       byNeighboursCut: [none, none],
       bySights: none,
@@ -86,13 +94,16 @@ export function measureFrame(frame: NoiseBuffers, neighbours: readonly Neighbour
   const { variances: byNeighbours, planes, known, bySights } = whole;
   const told = { byNeighbours, total: own.total, known };
   const [usual, noisiness] = [usualShare(planes.shares, byNeighbours, grid), noisinessOf(told)];
+  const byFeaturesCut = cutSquares(own, own, usual, noisiness);
+  const besides = besideNeighbours(frame, own, comparedWith(neighbours));
   return {
     ...figures,
     ...told,
-    byFeaturesCut: cutSquares(own, own, usual, noisiness),
+    byFeaturesCut,
+    byFeaturesOwnCut: mayBeHeld(besides) ? cutAlone() : byFeaturesCut,
     bySights,
     byNeighboursCut: cutSquares(planes, own, usual, noisiness),
-    ...besideNeighbours(frame, own, comparedWith(neighbours)),
+    ...besides,
   };
 }
 
@@ -184,7 +195,7 @@ function meanOfMeasured(luminance: Float32Array, mask: Uint8Array): number {
 }
 
 /** Of larger pictures so many pixels tell a mean or a quantile well enough. */
-const ENOUGH = 400_000;
+const ENOUGH = 150_000;
 
 /** Tiles whose variance is so small a share of the mean one hold no noise: an open sky, of which there may be much. */
 const NO_NOISE = 1e-3;
