@@ -46,7 +46,7 @@ try {
     exr: exrRow,
     others: othersRow,
     packings: packingsRow,
-    assay: assayRow,
+    assay: assayRows,
     package: packageRow,
     denoise: denoiseRows,
     memory: memoryRow,
@@ -168,12 +168,21 @@ async function headersRow(): Promise<Row> {
   return { work: 'header check of 2,000 frames', yardstick: 'cat, warm cache', ...times, aim: 2 };
 }
 
-async function assayRow(): Promise<Row> {
-  const { folder, brief } = makeAssayShot(top, 3);
-  // So few frames are measured in this thread, as the yardstick decodes them; once, because it takes long.
-  const theirs = await timed(() => decodeAssayShot(folder, 3));
-  const ours = await timed(() => assayFolder({ folder, brief, now: Date.now(), threads: 1 }));
-  return { work: 'noise and passes of 3 frames, 1080p, vectors and features', yardstick: 'decoding what it reads', ours, theirs, aim: 1 };
+async function assayRows(): Promise<Row[]> {
+  const rows: Row[] = [];
+  for (const [count, threads, where] of [
+    // So few frames are measured in this thread, as the yardstick decodes them.
+    [3, 1, 'on one thread'],
+    [8, undefined, 'on all processors'],
+  ] as const) {
+    const { folder, brief } = makeAssayShot(top, count);
+    const times = await race(
+      () => assayFolder({ folder, brief, now: Date.now(), threads }),
+      () => decodeAssayShot(folder, count),
+    );
+    rows.push({ work: `noise and passes of ${count} frames, 1080p, ${where}`, yardstick: 'decoding what it reads, on one', ...times, aim: 1 });
+  }
+  return rows;
 }
 
 /** Frames that the OpenEXR library wrote, where it is there. */
