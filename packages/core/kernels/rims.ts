@@ -28,6 +28,8 @@ function squaredSpan(at: usize, line: usize): v128 {
  * @param near of the lines of a tile, two lines more above and below than `rows`; 0 where it is not known
  * @param normals three planes likewise, `plane` bytes from each other; 0 where they are not known
  * @param mask of the pixels that are measured, one line more above and below than `rows`
+ * @param flags what `surfaceStrip` says of blocks of these lines and of one more above them: those of one surface have no rim;
+ *   0 where it says nothing
  * @param bent share of the nearness by which it bends at a rim
  * @param most squared span of normals over 3 x 3 pixels
  * @param edges room for as many lines as the mask has, with 16 bytes of zeros at either end

@@ -51,6 +51,14 @@ describe('a count and an assay that are asked for together', () => {
     expect((await runCheck([lit, '--brief', brief, '--assay'], assayLooking)).output).toMatch(/5 of 5 sound[^]*in time[^]*1005/);
   });
 
+  it('find the same as an assay alone, sizes of files and all', async () => {
+    const alone = (await assayFolder({ folder: lit, brief: parseBrief(litBrief(FRAMES)), now: Date.now() }))!;
+    const { frames, findings } = await measure(lit, new Map());
+    expect(frames).toEqual(alone.frames);
+    expect(frames.every(({ bytes }) => bytes! > 1000)).toBe(true);
+    expect(findings).toEqual(alone.findings);
+  });
+
   it('open every file once', async () => {
     const known = new Map<string, KnownFile>();
     await measure(lit, known);

@@ -116,7 +116,8 @@ describe('pictures in memory', () => {
       // From memory, once all has been seen.
       expect(inTime / (100 * loops)).toBeGreaterThan(loops === 1 ? 0.4 : 0.75);
     }
-  });
+    // Hundreds of turns, each with the page's own pauses: a slow machine takes seconds.
+  }, 30_000);
 
   it('stay when the list is read anew, but for those that are others now', async () => {
     const cache = new PictureCache(100 * SIZE);

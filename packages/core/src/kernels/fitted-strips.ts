@@ -16,6 +16,7 @@ const LEAST_NOISE = 0.1;
  */
 const MANY_PIXELS = 300_000;
 const ASKED_OF_MANY = 4;
+
 /** Where a fit's figures are written. */
 type FitRoom = LeftOverRoom & Pick<PictureFit<never, never>, 'pixels' | 'means' | 'known' | 'bySights' | 'totals'> & { readonly alone: LeftOverRoom | null };
 

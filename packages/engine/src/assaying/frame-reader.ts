@@ -114,7 +114,9 @@ export class FrameReader {
   private decode(path: string): DecodedFrame | null {
     try {
       const looked = this.looking?.read(path);
-      return looked ? looked.frame : this.decodeAlone(path);
+      if (!looked) return this.decodeAlone(path);
+      this.sizes.set(path, looked.size);
+      return looked.frame;
     } catch (thrown) {
       if (thrown instanceof MintError) return null;
       throw thrown;

@@ -82,12 +82,13 @@ export class LookingReader {
   }
 
   /** Null where the file is not to be looked into, or was already. */
-  read(path: string): FileInspection | null {
-    if (!this.looks.files[path] || this.done.has(path)) return null;
+  read(path: string): { readonly frame: FileInspection['frame']; readonly size: number } | null {
+    const listed = this.looks.files[path];
+    if (!listed || this.done.has(path)) return null;
     this.done.add(path);
     const found = inspectFile(this.folder, path, 'full');
     this.found.push({ ...found, path });
-    return found;
+    return { frame: found.frame, size: listed.size };
   }
 
   /** Keeps the small pictures of what was read since, and lets it go. */

@@ -177,6 +177,7 @@ const LEFT_BY_SIGHTS = 0.16;
 /** Noise over structure, as variances, below which what the neighbours leave is structure and nothing else, and above which it tells. */
 const TOO_CLEAN = 0.6;
 const NOISY = 0.9;
+
 /** How much more the neighbours alone leave of a frame than with the features, as a share, and how much noise there is for its structure. */
 function besideStructure(figures: FrameFigures): { readonly more: number; readonly noisiness: number } | null {
   const { byNeighbours, bySights } = figures;

@@ -5,9 +5,9 @@ import { encodePasses, renderFrame, type RenderedFrame, type StudyName } from '@
 export const FIRST = 1001;
 const TILE = 16;
 /**
- * What is rendered, and samples a pixel of the render that stands for the truth: its own error is taken away, but the chance
- * in it is not, and with twice the samples of what is measured it would be as large as what is looked for. Small pictures, which are hard, since edges are a large part of them; and some nearer to those of a
- * production, whose many pixels even out chance.
+ * What is rendered: small pictures, which are hard, since edges are a large part of them, and some nearer to those of a
+ * production, whose many pixels even out chance. And samples a pixel of the render that stands for the truth: its own error
+ * is taken away, but the chance in it is not, and with twice the samples of what is measured it is as large as what is looked for.
  */
 export const studySizes = {
   small: { width: 160, height: 90, frames: 5, counts: [4, 16, 64, 256], reference: 2048 },
