@@ -146,12 +146,23 @@ describe('a range', () => {
     expect(tally.passes.at(-1)).toMatchObject({ name: 'beauty_denoised', expected: FRAMES, sound: FRAMES });
   });
 
+  /** A range that was paused after so many frames. Small frames may all be written before the pause is heard of: then another is begun. */
+  async function pauseInTime(name: string, frames: number, goOn: (id: number, run: number) => Promise<number[]> = async () => []) {
+    for (let attempt = 1; attempt <= 8; attempt++) {
+      const { id, folder } = await makeShot(`${name}-${attempt}`);
+      const { run, jobs } = await begin(id, usual);
+      await until(() => filesIn(resultOf(folder)).length >= frames);
+      await cancelJob(database, jobs[0]!);
+      const again = await goOn(id, run);
+      const { state } = await settle(jobs[0]!);
+      if (state === 'cancelled') return { id, folder, run, again };
+      expect(state).toBe('done');
+    }
+    throw new Error('No pause came in time.');
+  }
+
   it('goes on behind the last good frame after a pause, and comes out the same to the bit', async () => {
-    const { id, folder } = await makeShot('paused');
-    const { run, jobs } = await begin(id, usual);
-    await until(() => filesIn(resultOf(folder)).length >= 2);
-    await cancelJob(database, jobs[0]!);
-    expect((await settle(jobs[0]!)).state).toBe('cancelled');
+    const { id, folder, run } = await pauseInTime('paused', 2);
     const there = filesIn(resultOf(folder));
     expect(there.length).toBeGreaterThanOrEqual(2);
     expect(there.length).toBeLessThan(FRAMES);
@@ -165,12 +176,8 @@ describe('a range', () => {
   });
 
   it('goes on when somebody pauses it and changes their mind at once', async () => {
-    const { id, folder } = await makeShot('at-once');
-    const { run, jobs } = await begin(id, usual);
-    await until(() => filesIn(resultOf(folder)).length >= 1);
-    await cancelJob(database, jobs[0]!);
-    const [again] = await sitDown(id, run);
-    expect([(await settle(jobs[0]!)).state, (await settle(again!)).state]).toEqual(['cancelled', 'done']);
+    const { folder, run, again } = await pauseInTime('at-once', 1, sitDown);
+    expect((await settle(again[0]!)).state).toBe('done');
     expect((await findDenoise(database, run))!.outcome).toBe('done');
     expect(bytesIn(resultOf(folder))).toEqual(whole);
   });
