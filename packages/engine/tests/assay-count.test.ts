@@ -6,12 +6,13 @@ import { createShot, ensureProject, newestAssay, newestCount, newestTally, reque
 import { afterAll, beforeAll, describe, expect, it } from 'vitest';
 import { testConfig } from '../../../tests/support/config.ts';
 import { makeDatabase } from '../../../tests/support/database.ts';
+import { startEngine } from '../../../tests/support/engine.ts';
 import { settleJob } from '../../../tests/support/jobs.ts';
 import { litBrief, renderLit, writeLitShot } from '../../../tests/support/lit-shot.ts';
 import { runAssay } from '../src/assaying/command.ts';
 import { runCheck } from '../src/check/command.ts';
 import { assayLooking } from '../src/check/with-assay.ts';
-import { assayFolder, countFolder, InspectionPool, JobRunner, type Config, type KnownFile } from '../src/index.ts';
+import { assayFolder, countFolder, InspectionPool, type Config, type KnownFile } from '../src/index.ts';
 
 const FRAMES = 5;
 let top = '';
@@ -99,18 +100,14 @@ describe('a count and an assay that are asked for together', () => {
 describe('the job that measures a shot', () => {
   let database: Database;
   let config: Config;
-  let pool: InspectionPool;
-  let runner: JobRunner;
+  let engine: Awaited<ReturnType<typeof startEngine>>;
   beforeAll(async () => {
     database = await makeDatabase();
     config = testConfig(top, [{ name: 'shots', writable: true }]);
-    pool = new InspectionPool(2);
-    runner = new JobRunner({ database, config, pool, services: [] }, () => undefined);
-    await runner.start();
+    engine = await startEngine(database, config, 2);
   });
   afterAll(async () => {
-    await runner.stop();
-    await pool.close();
+    await engine.stop();
     await database.close();
   });
 

@@ -18,15 +18,15 @@ import {
 import { afterAll, beforeAll, describe, expect, it } from 'vitest';
 import { testConfig } from '../../../tests/support/config.ts';
 import { makeDatabase } from '../../../tests/support/database.ts';
+import { startEngine } from '../../../tests/support/engine.ts';
 import { pngBytes } from '../../../tests/support/frames.ts';
 import { settleJob } from '../../../tests/support/jobs.ts';
-import { InspectionPool, JobRunner, planMend, readMends, type Config } from '../src/index.ts';
+import { planMend, readMends, type Config } from '../src/index.ts';
 
 let top = '';
 let database: Database;
 let config: Config;
-let pool: InspectionPool;
-let runner: JobRunner;
+let engine: Awaited<ReturnType<typeof startEngine>>;
 let projectId: number;
 
 beforeAll(async () => {
@@ -37,13 +37,10 @@ beforeAll(async () => {
     { name: 'shots', writable: true },
     { name: 'locked', writable: false },
   ]);
-  pool = new InspectionPool(1);
-  runner = new JobRunner({ database, config, pool, services: [] }, () => undefined);
-  await runner.start();
+  engine = await startEngine(database, config, 1);
 });
 afterAll(async () => {
-  await runner.stop();
-  await pool.close();
+  await engine.stop();
   await database.close();
   rmSync(top, { recursive: true, force: true });
 });

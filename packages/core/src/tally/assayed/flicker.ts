@@ -46,7 +46,7 @@ const FEWEST_TILES = 6;
 /** and goes up and down between so many of its frames: of what flickers by chance three in four do. */
 const TURNS = 0.6;
 /** What noise alone makes of a tile's mean must be so many times less. */
-const BEYOND_TILE_NOISE = 1.25;
+const BEYOND_TILE_NOISE = 1.5;
 /** Tiles that pump as one do so together by this share of what each does; those that flicker for themselves do less. */
 const TOGETHER = 0.5;
 /** What noise alone makes of all of them must be so many times less. */
