@@ -2,8 +2,8 @@ import { findConvention, type Brief, type FoundConvention, type VectorWitness } 
 import { FrameReader } from './frame-reader.ts';
 import type { AssayPlan, FramePlan } from './plan.ts';
 
-/** Frames that are asked what the vectors mean. */
-const WITNESSES = 3;
+/** Frames that are asked what the vectors mean, the middle one first: as shares of all. */
+const WITNESSES = [3 / 6, 1 / 6, 5 / 6];
 
 /** What a shot's motion vectors mean: as the brief says, else by a few of its frames; null where it has none. */
 export function conventionOf(folder: string, { frames, passes }: AssayPlan, brief: Brief): FoundConvention | null {
@@ -16,8 +16,16 @@ export function conventionOf(folder: string, { frames, passes }: AssayPlan, brie
   // Those with a frame on either side come first: they can tell all conventions apart.
   const inside = moving.filter((i) => i > 0 && i < frames.length - 1);
   const pool = inside.length > 0 ? inside : moving;
-  const chosen = [...new Set(Array.from({ length: WITNESSES }, (_, k) => pool[Math.floor(((k + 0.5) * pool.length) / WITNESSES)]!))];
-  return findConvention(chosen.flatMap((i) => witnessAt(i, pass, frames, reader) ?? []));
+  const chosen = new Set(WITNESSES.map((share) => pool[Math.floor(share * pool.length)]!));
+  return findConvention(witnessesAt(chosen, pass, frames, reader));
+}
+
+/** Each is read when it is asked. */
+function* witnessesAt(chosen: Iterable<number>, pass: string, frames: readonly FramePlan[], reader: FrameReader): Generator<VectorWitness> {
+  for (const i of chosen) {
+    const witness = witnessAt(i, pass, frames, reader);
+    if (witness) yield witness;
+  }
 }
 
 /** A frame, its vectors and what stands beside it: shown by its albedo, which has no noise, else by the picture. Null where neither fits the vectors. */

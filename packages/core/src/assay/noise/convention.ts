@@ -73,51 +73,79 @@ const LEAST_SHARE = 0.05;
 const LEAST_PIXELS = 64;
 /** The best must leave less than this share of what any other leaves. */
 const CONVINCING = 0.9;
+/** Where it leaves less than this share, of so many pixels, no more frames are asked. */
+const BEYOND_DOUBT = 0.6;
+const BEYOND_CHANCE = 2_000;
 /** Two that leave so much alike are not told apart. */
 const ALIKE = 1.35;
+/** Conventions that lead less far apart than this share of their way are not told apart either, and need not be. */
+const SAME_WAY = 0.1;
 /** A pixel that is thrown out of the picture counts as a difference so many times the usual one. */
 const THROWN_OUT = 3;
 
 /**
  * Finds what vectors mean by what they explain: each convention brings the neighbours onto the frame, and the one that
  * leaves least is taken. A still camera before still things says nothing, and does not decide.
+ *
+ * @param witnesses asked one after the other, and no further than is needed: each is read when it is asked
  */
-export function findConvention(witnesses: readonly VectorWitness[]): FoundConvention {
-  const sums = conventions.map(() => 0);
+export function findConvention(witnesses: Iterable<VectorWitness>): FoundConvention {
+  const told: Told = { sums: conventions.map(() => 0), moved: conventions.map((): [number, number] => [0, 0]), pixels: 0 };
   let still = 0;
-  let pixels = 0;
   for (const witness of witnesses) {
     const moving = movingPixels(witness);
     if (moving.length < LEAST_PIXELS) continue;
-    const told = pictureOf(witness.frame);
+    const own = pictureOf(witness.frame);
     const [before, after] = [witness.before && pictureOf(witness.before), witness.after && pictureOf(witness.after)];
     if (!before && !after) continue;
-    pixels += moving.length;
+    told.pixels += moving.length;
     const standing = [0, 0] as const;
-    const usual = (differenceAt(moving, told, before ?? after!, witness, standing) + differenceAt(moving, told, after ?? before!, witness, standing)) / 2;
+    const usual = (differenceAt(moving, own, before ?? after!, witness, standing) + differenceAt(moving, own, after ?? before!, witness, standing)) / 2;
     still += usual * moving.length;
+    const lengths = witness.vectors.map((values) => moving.reduce((sum, pixel) => sum + Math.abs(values[pixel]!), 0));
     conventions.forEach((convention, i) => {
       const other = convention.neighbour === 'before' ? before : after;
+      const scales = scalesOf(convention, witness.frame);
       // A witness that has not this neighbour says nothing for or against.
-      const left = other ? differenceAt(moving, told, other, witness, scalesOf(convention, witness.frame), usual * THROWN_OUT) : usual;
-      sums[i] = sums[i]! + left * moving.length;
+      const left = other ? differenceAt(moving, own, other, witness, scales, usual * THROWN_OUT) : usual;
+      told.sums[i] = told.sums[i]! + left * moving.length;
+      const turned = convention.neighbour === 'before' ? 1 : -1;
+      scales.forEach((scale, axis) => (told.moved[i]![axis] += turned * scale * lengths[axis]!));
     });
+    const { best, doubt } = bestOf(told);
+    // Which neighbour they tell of is a smaller difference than the others: where it is not the usual one, all are asked.
+    if (told.pixels >= BEYOND_CHANCE && before && after && doubt < BEYOND_DOUBT && conventions[best]!.neighbour === 'before') break;
   }
-  if (pixels === 0 || still === 0) return { convention: USUAL_CONVENTION, residual: null, isSaid: false };
-  const least = sums.indexOf(Math.min(...sums));
-  // Vectors to where a point was are much like those from where it will be: the usual one is taken where they are alike.
-  const twin = twinOf(conventions[least]!);
-  const best = conventions[least]!.neighbour === 'after' && sums[twin]! <= ALIKE * sums[least]! ? twin : least;
-  const others = sums.filter((_, i) => i !== least && i !== twin);
-  const isConvincing = sums[least]! < CONVINCING * Math.min(...others);
-  return isConvincing
-    ? { convention: conventions[best]!, residual: sums[best]! / still, isSaid: false }
+  if (told.pixels === 0 || still === 0) return { convention: USUAL_CONVENTION, residual: null, isSaid: false };
+  const { best, doubt } = bestOf(told);
+  return doubt < CONVINCING
+    ? { convention: conventions[best]!, residual: told.sums[best]! / still, isSaid: false }
     : { convention: USUAL_CONVENTION, residual: null, isSaid: false };
 }
 
-/** The convention that says nearly the same of the other neighbour, where things go on as they came. */
-function twinOf({ sign, down, unit, neighbour }: Convention): number {
-  return conventions.findIndex((one) => one.sign === -sign && one.down === down && one.unit === unit && one.neighbour !== neighbour);
+/** What witnesses have told of each convention. */
+interface Told {
+  /** Of differences that are left. */
+  readonly sums: number[];
+  /** How far it leads back, in pixels right and down, as if all vectors went the same way: sums over all pixels. */
+  readonly moved: readonly [number, number][];
+  pixels: number;
+}
+
+/**
+ * The convention that leaves least, and what it leaves as a share of what any other does. Those that lead to nearly the same
+ * places are no others: of both neighbours, and of both ways along an axis on which nothing moves.
+ */
+function bestOf({ sums, moved }: Told): { readonly best: number; readonly doubt: number } {
+  const least = sums.indexOf(Math.min(...sums));
+  const [across, down] = moved[least]!;
+  const isSame = (i: number) => i === least || Math.hypot(moved[i]![0] - across, moved[i]![1] - down) < SAME_WAY * Math.hypot(across, down);
+  const leastOf = (others: readonly number[]) => others.reduce((found, i) => (sums[i]! < sums[found]! ? i : found), others[0]!);
+  const same = conventions.flatMap(({ neighbour }, i) => (neighbour === 'before' && isSame(i) ? [i] : []));
+  // Vectors to where a point was are much like those from where it will be: the usual one is taken where they are alike.
+  const twin = same.length > 0 ? leastOf(same) : least;
+  const best = sums[twin]! <= ALIKE * sums[least]! ? twin : least;
+  return { best, doubt: sums[least]! / Math.min(...sums.filter((_, i) => !isSame(i))) };
 }
 
 /** So many moving pixels of a picture tell its conventions apart. */
