@@ -1,5 +1,5 @@
 import { TILE } from '../pair-noise.ts';
-import { alongTiles, quantile, type TileGrid } from './tiles.ts';
+import { quantile, type TileGrid } from './tiles.ts';
 
 /** A firefly stands above its neighbours by so many times the tile's usual residual, */
 const RESIDUALS = 25;
@@ -15,23 +15,23 @@ const LEAST = 0.5;
  * @returns their places
  */
 export function findFireflies(luminance: Float32Array, highPassed: Float32Array, mask: Uint8Array, grid: TileGrid): number[] {
+  const { width, height, across } = grid;
   const found: number[] = [];
+  const usual = new Map<number, number>();
   // Few pixels stand so far above their neighbours that it is worth asking what is usual around them.
-  alongTiles(grid, (tile, first, end) => {
-    let usual = NaN;
-    for (let pixel = first; pixel < end; pixel++) {
-      if (mask[pixel] === 0 || !(highPassed[pixel]! > 0) || !standsOut(luminance, pixel, grid.width)) continue;
-      if (Number.isNaN(usual)) usual = usualIn(tile, highPassed, mask, grid);
-      if (highPassed[pixel]! > RESIDUALS * usual) found.push(pixel);
-    }
-  });
+  for (let pixel = width + 1; pixel < width * (height - 1) - 1; pixel++) {
+    if (!(luminance[pixel]! > LEAST) || mask[pixel] === 0 || !(highPassed[pixel]! > 0) || !standsOut(luminance, pixel, width)) continue;
+    const row = Math.floor(pixel / width);
+    const tile = Math.floor(row / TILE) * across + Math.floor((pixel - row * width) / TILE);
+    if (!usual.has(tile)) usual.set(tile, usualIn(tile, highPassed, mask, grid));
+    if (highPassed[pixel]! > RESIDUALS * usual.get(tile)!) found.push(pixel);
+  }
   return found;
 }
 
 /** Whether a pixel is far brighter than each of those around it. */
 function standsOut(luminance: Float32Array, pixel: number, width: number): boolean {
   const own = luminance[pixel]!;
-  if (!(own > LEAST)) return false;
   let around = 0;
   for (let row = pixel - width; row <= pixel + width; row += width)
     for (let i = row - 1; i <= row + 1; i++) if (i !== pixel && luminance[i]! > around) around = luminance[i]!;
