@@ -124,7 +124,8 @@
     });
     return {
       animation: false,
-      grid: { left: 64, right: 18, top: 34, bottom: 28 },
+      // What is ordered stands beside its line, where no other goes on behind it.
+      grid: { left: 64, right: target === null ? 18 : 70, top: 34, bottom: 28 },
       legend: { top: 0, left: 60, textStyle: text, data: passes },
       tooltip: {
         ...tooltip,
@@ -162,12 +163,9 @@
                 markLine: mark({ color: tone('bad'), width: 1.5, type: 'dashed' }, [{ yAxis: target }], {
                   show: true,
                   color: tone('ink'),
-                  position: 'insideEndTop',
-                  formatter: `ordered ${target}`,
+                  position: 'end',
+                  formatter: `ordered\n${target}`,
                   fontFamily: text.fontFamily,
-                  // Lines go on behind it.
-                  backgroundColor: tone('ground'),
-                  padding: [2, 4],
                 }),
               },
             ]),
