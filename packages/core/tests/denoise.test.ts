@@ -164,6 +164,7 @@ function passing(number: number, left = 0.02, extra: (x: number, y: number) => n
     height: HEIGHT,
     colours: [wall.map((value, i) => value + noise[i]!)],
     left: noise,
+    leftAround: new Float32Array(COUNT).fill(left ** 2),
     deviation: new Float32Array(COUNT).fill(3 * left),
     depth: null,
     normal: null,
@@ -282,7 +283,8 @@ describe('the time that a range takes', () => {
 
   it('counts the frames beside each stretch, and threads that share them', () => {
     expect(secondsForRange(figures, 24, 1)).toBe(48);
-    expect(secondsForRange(figures, 48, 5)).toBe(((48 + 2 * 4) * 4) / 2);
+    expect(secondsForRange(figures, 48, 5)).toBe(((48 + 4) * 4) / 2);
+    expect(secondsForRange(figures, 96, 5)).toBe(((96 + 2 * 4) * 4) / 2);
     expect(secondsForRange({ ...figures, filtered: 0 }, 48, 5)).toBeNull();
   });
 });

@@ -1,5 +1,5 @@
 export { planShot, renderDemo } from './demo/render-demo.ts';
-export { briefOf, demoShots } from './demo/shots.ts';
+export { briefOf, DEMO_QUALITY, demoShots } from './demo/shots.ts';
 export { assayedRoles, renderFrame, type RenderedFrame } from './render/frame.ts';
 export { encodePasses } from './nodes/frame-files.ts';
 export { USUAL_COMMAND } from './service/command.ts';

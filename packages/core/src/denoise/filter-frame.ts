@@ -1,4 +1,4 @@
-import { FARTHEST } from '../assay/index.ts';
+import { boxMean, FARTHEST } from '../assay/index.ts';
 import { filterPicture, type FilterFeature } from '../kernels/index.ts';
 import { greyOf } from './grey.ts';
 import { knownNoise } from './known-noise.ts';
@@ -16,11 +16,16 @@ const NEAREST = 4;
 /** Variance that is never undercut: of the light's square. */
 const LEAST_VARIANCE = 1e-8;
 
+/** What is left of the noise is told by so many pixels around. */
+const LEFT_AROUND = 4;
+
 /** A frame whose noise has been filtered by itself. */
 export interface FilteredFrame {
   readonly colours: readonly Float32Array[];
   /** What the filter leaves of white noise as large as the picture's, in luminance. */
   readonly left: Float32Array;
+  /** Means of its squares around each pixel: what it may differ by from other frames. */
+  readonly leftAround: Float32Array;
   /** Standard deviation of each pixel's luminance before. */
   readonly deviation: Float32Array;
   /** Places of single pixels that stood far above all around them; they are like those around now. */
@@ -61,7 +66,13 @@ export function filterFrame(picture: PictureToDenoise, sigmas: Float64Array, str
     filtered.forEach((plane, c) => (plane[i] = colours[c]![i]!));
     left[i] = 0;
   }
-  return { colours: filtered, left, deviation, fireflies };
+  return { colours: filtered, left, leftAround: boxMean(squaresOf(left), width, height, LEFT_AROUND), deviation, fireflies };
+}
+
+function squaresOf(values: Float32Array): Float32Array {
+  const squares = new Float32Array(values.length);
+  for (let i = 0; i < squares.length; i++) squares[i] = values[i]! ** 2;
+  return squares;
 }
 
 /** What the colours are regressed on. What is the same everywhere explains nothing. */

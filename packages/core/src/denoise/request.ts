@@ -37,7 +37,7 @@ export const denoiseFiguresSchema = z.object({
   /** Share of the detail at edges that is kept, and whether it was held against a better render. */
   detail: z.number().nullable(),
   isReferred: z.boolean(),
-  /** Frames that were filtered, those beside the wanted ones too; seconds that one took a thread; and threads. */
+  /** Frames that were filtered, those beside the wanted ones too; seconds that a frame of many takes a thread; and threads. */
   filtered: z.number(),
   secondsEach: z.number(),
   threads: z.number(),
@@ -50,16 +50,16 @@ export const denoiseFiguresSchema = z.object({
 });
 export type DenoiseFigures = z.output<typeof denoiseFiguresSchema>;
 
-/** Frames of a stretch: those beside it are filtered for two, so long ones cost less. */
+/** Frames of a range that an engine takes at a time, for each of its threads: those beside them are filtered for two, so many cost less. */
 export const STRETCH = 24;
 
 /**
- * How long a range takes, as a test says: each stretch filters the frames beside it too.
+ * How long a range takes, as a test says: whoever takes some filters the frames beside them too.
  *
  * @returns seconds, or null where the test filtered nothing
  */
 export function secondsForRange({ filtered, secondsEach, threads }: DenoiseFigures, frameCount: number, frames: number): number | null {
   if (filtered === 0) return null;
-  const stretches = Math.max(1, Math.ceil(frameCount / STRETCH));
+  const stretches = Math.max(1, Math.ceil(frameCount / (STRETCH * threads)));
   return ((frameCount + stretches * (frames - 1)) * secondsEach) / threads;
 }

@@ -1,15 +1,12 @@
 import { boxMean } from '../assay/index.ts';
 import { planesBrought } from '../kernels/index.ts';
+import type { FilteredFrame } from './filter-frame.ts';
 import { greyOf } from './grey.ts';
 import { seenAt, type Surfaces } from './seen-at.ts';
 import type { Trail, Vectors } from './trails.ts';
 
 /** A filtered frame, with what its neighbours are brought onto it by. */
-export interface FrameToSteady extends Surfaces {
-  readonly colours: readonly Float32Array[];
-  /** What is left of noise as large as the picture's: see FilteredFrame. */
-  readonly left: Float32Array;
-  readonly deviation: Float32Array;
+export interface FrameToSteady extends Surfaces, Pick<FilteredFrame, 'colours' | 'left' | 'leftAround' | 'deviation'> {
   readonly motion: Vectors | null;
 }
 
@@ -28,8 +25,7 @@ export interface SteadiedFrame {
   readonly refused: Float32Array;
 }
 
-/** What is left of the noise is told by so many pixels around; what companions differ by, likewise. */
-const LEFT_AROUND = 4;
+/** What companions differ by is told by so many pixels around. */
 const APART_AROUND = 3;
 /** What a companion shows otherwise than the noise explains counts so many times as an error. */
 const GHOST = 4;
@@ -39,9 +35,8 @@ const GHOST = 4;
  * a part of what there was; what it differs by beyond that, around a pixel, is another thing, and would be a ghost.
  */
 export function steadyFrame(frame: FrameToSteady, companions: readonly Companion[]): SteadiedFrame {
-  const { width, height, colours, left, deviation } = frame;
+  const { width, height, colours, left, leftAround, deviation } = frame;
   const count = width * height;
-  const own = squaresAround(frame);
   const luminance = greyOf(colours);
   const weights = new Float32Array(count).fill(1);
   const refused = new Float32Array(count);
@@ -50,7 +45,6 @@ export function steadyFrame(frame: FrameToSteady, companions: readonly Companion
   for (const { frame: other, trail } of companions) {
     const seen = seenAt(frame, other, trail);
     const brought = planesBrought([...other.colours, other.left], trail, width, height);
-    const theirs = squaresAround(other);
     const grey = greyOf(brought.slice(0, -1)).slice();
     for (let i = 0; i < count; i++) grey[i] = seen[i]! < 0 ? 0 : (grey[i]! - luminance[i]!) ** 2;
     const apart = boxMean(grey, width, height, APART_AROUND);
@@ -61,7 +55,7 @@ export function steadyFrame(frame: FrameToSteady, companions: readonly Companion
         share[i] = 0;
         continue;
       }
-      const explained = own[i]! + theirs[at]! + deviation[i]! ** 2 + 1e-12;
+      const explained = leftAround[i]! + other.leftAround[at]! + deviation[i]! ** 2 + 1e-12;
       const weight = explained / (explained + GHOST * Math.max(0, apart[i]! - explained));
       share[i] = weight;
       weights[i] = weights[i]! + weight;
@@ -81,16 +75,3 @@ export function steadyFrame(frame: FrameToSteady, companions: readonly Companion
     refused: refused.map((share) => share / Math.max(1, companions.length)),
   };
 }
-
-/** Mean squares of what is left around each pixel: a frame is asked for it by all that it goes along with. */
-function squaresAround(frame: FrameToSteady): Float32Array {
-  let known = around.get(frame);
-  if (!known) {
-    const squares = new Float32Array(frame.left.length);
-    for (let i = 0; i < squares.length; i++) squares[i] = frame.left[i]! ** 2;
-    around.set(frame, (known = boxMean(squares, frame.width, frame.height, LEFT_AROUND)));
-  }
-  return known;
-}
-
-const around = new WeakMap<FrameToSteady, Float32Array>();

@@ -21,8 +21,8 @@ import { planAssay, type AssayPlan, type FramePlan } from '../assaying/plan.ts';
 import { countFolder } from '../counting/count-folder.ts';
 import { withFile } from '../inspection/inspect-file.ts';
 import { framesThere, SETTINGS_NOTE, type WantedFrame } from './already-there.ts';
-import type { DenoisedFrame } from './denoise-stretch.ts';
-import { denoiseOnThreads } from './threads.ts';
+import { denoiseFrames } from './denoise-frames.ts';
+import type { DenoisedFrame } from './finish-one.ts';
 
 /** Raised when none of the wanted frames has a file. */
 export class NoFramesThereError extends MintError {
@@ -131,7 +131,7 @@ export async function denoiseFolder(options: DenoiseOptions): Promise<Denoising 
   if (!noise) return null;
   let written = there.size;
   onProgress?.('denoising', written, places.length);
-  const done = await denoiseOnThreads(
+  const done = await denoiseFrames(
     {
       folder,
       frames,

@@ -1,26 +1,15 @@
-import type { MessagePort } from 'node:worker_threads';
+import { sharedBetweenThreads } from '../threads/shared.ts';
 import { tellError, type ToldError } from '../threads/told-error.ts';
-import { denoiseStretch, type DenoisedStretch, type DenoiseTask } from './denoise-stretch.ts';
-
-/** What a thread is asked to do. */
-export interface DenoiseOrder {
-  readonly task: DenoiseTask;
-  /** Not 0 when it should stop. */
-  readonly stop: Int32Array;
-  /** Hears of each frame that is written. */
-  readonly told: MessagePort;
-}
+import { doStep, type Step, type StepDone } from './steps.ts';
 
 /** What a thread answers. */
-export type DenoiseAnswer = { readonly stretch: DenoisedStretch } | ToldError;
+export type StepAnswer = { readonly done: StepDone } | ToldError;
 
-/** Denoises a stretch of frames in a thread of its own. */
-export default async function denoise({ task, stop, told }: DenoiseOrder): Promise<DenoiseAnswer> {
+/** Does a step in a thread of its own; what comes of it lies where all threads see it. */
+export default async function denoise(step: Step): Promise<StepAnswer> {
   try {
-    return { stretch: await denoiseStretch(task, { onFrame: () => told.postMessage(1), isStopped: () => Atomics.load(stop, 0) !== 0 }) };
+    return { done: sharedBetweenThreads(await doStep(step)) };
   } catch (thrown) {
     return tellError(thrown);
-  } finally {
-    told.close();
   }
 }

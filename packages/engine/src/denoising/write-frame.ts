@@ -6,8 +6,8 @@ import { accessError, moveInto, writeWhole, type HeldFolder } from '@mint-tally/
 import { codecTools } from '../inspection/codec-tools.ts';
 import { withFile } from '../inspection/inspect-file.ts';
 import { contentOf, SOURCE_NOTE } from './already-there.ts';
-import type { DenoiseTask } from './denoise-stretch.ts';
-import type { FilteredPicture } from './filtered-window.ts';
+import type { FilteredPicture } from './filter-one.ts';
+import type { DenoiseTask } from './finish-one.ts';
 import { cutOut } from './part.ts';
 
 /** A third of the time of zlib's usual level, and hardly larger: the OpenEXR library's own choice. */

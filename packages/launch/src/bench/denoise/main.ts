@@ -136,7 +136,13 @@ async function denoised(folder: string, frames: 1 | 5): Promise<{ pictures: Pict
 function meanOf(pictures: readonly PictureToDenoise[]): Pick<PictureToDenoise, 'colours'> {
   const frames = pictures.map((picture): Held => {
     const count = picture.width * picture.height;
-    return { ...picture, motion: picture.motion!, left: new Float32Array(count), deviation: new Float32Array(count).fill(1e3) };
+    return {
+      ...picture,
+      motion: picture.motion!,
+      left: new Float32Array(count),
+      leftAround: new Float32Array(count),
+      deviation: new Float32Array(count).fill(1e3),
+    };
   });
   const [a, b, own, d, e] = frames as [Held, Held, Held, Held, Held];
   const [before, after] = [trailBefore(own.motion, own), trailAfter(own.motion, d.motion, own)];

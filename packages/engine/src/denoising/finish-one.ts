@@ -1,0 +1,149 @@
+import { detailKept, greyOf, knownNoise, seenAt, steadyFrame, TILE, tilesAcross, trailBefore, type DetailSums, type SteadiedFrame } from '@mint-tally/core';
+import { HeldFolder } from '@mint-tally/disk';
+import { companionsOf, type FilteredPictures } from './companions.ts';
+import type { FilteredPicture, FilterTask } from './filter-one.ts';
+import { readReference } from './references.ts';
+import { writeDenoised, writeGhosts } from './write-frame.ts';
+
+/** Frames that are denoised and written. */
+export interface DenoiseTask extends FilterTask {
+  /** Real path of a folder below which is written, and where below it. */
+  readonly limit: string;
+  readonly out: string;
+  /** What each frame's file is called there. */
+  readonly names: readonly string[];
+  /** Where below `limit` is written what neighbours were kept out of, as a picture; null for nowhere. */
+  readonly ghosts: string | null;
+  /** Better renders of each frame, where there are some; null for none. */
+  readonly references: readonly (string | null)[];
+  /** Frames before and after that take part in each. */
+  readonly reach: number;
+  /** Texts for the files' headers. */
+  readonly notes: Readonly<Record<string, string>>;
+}
+
+/** What became of a frame. */
+export interface DenoisedFrame {
+  readonly frame: number;
+  /** Its file's name in the folder that was written to; null where the frame could not be read. */
+  readonly file: string | null;
+  /** Root mean square over the tiles that were measured of the noise that was there; null where nothing is known. */
+  readonly noiseBefore: number | null;
+  /** Likewise of what is left. */
+  readonly noise: number | null;
+  /** Likewise of what differs from the frame before, along the vectors; null without vectors or neighbours. */
+  readonly temporalNoise: number | null;
+  /** Frames beside it that took part. */
+  readonly companions: number;
+  /** What of its detail is found again, against a better render where there is one; null where it is not a test. */
+  readonly detail: (DetailSums & { readonly isReferred: boolean }) | null;
+  /** Single bright pixels that were made like those around. */
+  readonly fireflies: number;
+  /** Pixels that are no numbers, and were left as they are. */
+  readonly holes: number;
+  /** Of a thread, for itself. */
+  readonly seconds: number;
+}
+
+/** A frame that is done, and what is left of noise as large as its own; null of one that could not be read. */
+export interface FinishedFrame {
+  readonly told: Omit<DenoisedFrame, 'temporalNoise' | 'seconds'>;
+  readonly left: Float32Array | null;
+}
+
+/** Steadies a frame by those that go along with it, and writes it. @throws FileAccessError, NotRewrittenError */
+export async function finishOne(task: DenoiseTask, at: number, pictures: FilteredPictures): Promise<FinishedFrame> {
+  const { frame, colours } = task.frames[at]!;
+  const picture = pictures.get(at);
+  if (!picture) {
+    const nothing = { file: null, noiseBefore: null, noise: null, companions: 0, detail: null, fireflies: 0, holes: 0 };
+    return { told: { frame, ...nothing }, left: null };
+  }
+  const companions = companionsOf(task, pictures, at, task.reach);
+  const steadied: SteadiedFrame | null = companions.length > 0 ? steadyFrame(picture, companions) : null;
+  const { colours: clean, left } = steadied ?? picture;
+  const name = task.names[at]!;
+  await writeIn(task, task.out, (folder) => writeDenoised(task, picture, clean, colours[task.pass]!.path, folder, name));
+  const { ghosts } = task;
+  if (ghosts !== null) await writeIn(task, ghosts, (folder) => writeGhosts(task, picture, steadied?.refused ?? new Float32Array(left.length), folder, name));
+  return {
+    told: {
+      frame,
+      file: name,
+      noiseBefore: noiseBefore(picture),
+      noise: leftOf(picture, left),
+      companions: companions.length,
+      detail: detailOf(task, at, picture, clean, left),
+      fireflies: picture.fireflies.length,
+      holes: picture.holes?.reduce((sum, hole) => sum + hole, 0) ?? 0,
+    },
+    left,
+  };
+}
+
+async function writeIn({ limit }: DenoiseTask, out: string, write: (folder: HeldFolder) => Promise<void>): Promise<void> {
+  const folder = HeldFolder.open(limit, out);
+  try {
+    await write(folder);
+  } finally {
+    folder.close();
+  }
+}
+
+function detailOf(task: DenoiseTask, at: number, picture: FilteredPicture, clean: readonly Float32Array[], left: Float32Array): DenoisedFrame['detail'] {
+  if (!picture.original) return null;
+  const file = task.references[at];
+  const reference = file ? readReference(file, picture.decoded, picture.outer) : null;
+  const known = noiseGiven(picture, task.frames[at]!.frame);
+  return { ...detailKept(picture.original, { luminance: greyOf(clean), left, known }, reference), isReferred: reference !== null };
+}
+
+/** The noise that the filter was given to tell what it leaves. */
+function noiseGiven({ deviation }: FilteredPicture, frame: number): Float32Array {
+  const known = knownNoise(deviation.length, frame);
+  return known.map((value, i) => value * deviation[i]!);
+}
+
+function noiseBefore({ sigmas }: FilteredPicture): number | null {
+  const known = sigmas?.filter(Number.isFinite);
+  return known && known.length > 0 ? Math.sqrt(known.reduce((sum, sigma) => sum + sigma * sigma, 0) / known.length) : null;
+}
+
+/** Over the tiles that were measured, of what the filter leaves of noise as large as theirs. */
+function leftOf({ sigmas, width, height }: FilteredPicture, left: Float32Array): number | null {
+  if (!sigmas) return null;
+  const across = tilesAcross(width);
+  const [sums, counts] = [new Float64Array(sigmas.length), new Float64Array(sigmas.length)];
+  for (let y = 0, i = 0; y < height; y++) {
+    for (let x = 0; x < width; x++, i++) {
+      const tile = Math.floor(y / TILE) * across + Math.floor(x / TILE);
+      sums[tile] = sums[tile]! + left[i]! ** 2;
+      counts[tile] = counts[tile]! + 1;
+    }
+  }
+  let [sum, tiles] = [0, 0];
+  sigmas.forEach((sigma, tile) => {
+    if (!Number.isFinite(sigma)) return;
+    sum += sums[tile]! / counts[tile]!;
+    tiles++;
+  });
+  return tiles === 0 ? null : Math.sqrt(sum / tiles);
+}
+
+/** What is left of a frame's noise, and what tells where its points were. */
+export interface LeftIn extends Pick<FilteredPicture, 'width' | 'height' | 'depth' | 'normal' | 'motion'> {
+  readonly left: Float32Array;
+}
+
+/** Root of half the mean square of what the noise that is left differs by from the frame before, at the same points; null where none is seen in both. */
+export function differenceAlong(frame: LeftIn, before: LeftIn): number | null {
+  if (!frame.motion || !before.motion || frame.width !== before.width || frame.height !== before.height) return null;
+  const seen = seenAt(frame, before, trailBefore(frame.motion, frame));
+  let [sum, count] = [0, 0];
+  for (let i = 0; i < seen.length; i++) {
+    if (seen[i]! < 0) continue;
+    sum += (frame.left[i]! - before.left[seen[i]!]!) ** 2 / 2;
+    count++;
+  }
+  return count === 0 ? null : Math.sqrt(sum / count);
+}
