@@ -84,3 +84,22 @@ export function addHalves(halves: usize, count: i32, weight: f32, out: usize): v
     v128.store(out, f32x4.add(v128.load(out), f32x4.mul(signed, weights)));
   }
 }
+
+/** Four 32-bit floats as half floats (IEEE 754 binary16), rounded to the nearest, and to the even one where two are as near; in 32 bits each. */
+function toHalf(values: v128): v128 {
+  const magnitude = v128.and(values, i32x4.splat(0x7fffffff));
+  const sign = v128.and(i32x4.shr_u(values, 16), i32x4.splat(0x8000));
+  // 112 is what the exponents' zeros differ by; what is too large comes out as infinite.
+  const even = v128.and(i32x4.shr_u(magnitude, 13), i32x4.splat(1));
+  const normal = i32x4.shr_s(i32x4.add(magnitude, i32x4.add(even, i32x4.splat(0xfff - (112 << 23)))), 13);
+  // Beside a half there is room for no more than a half float's smallest steps.
+  const small = i32x4.sub(f32x4.add(magnitude, f32x4.splat(0.5)), i32x4.splat(0x3f000000));
+  const finite = v128.bitselect(small, i32x4.min_s(normal, i32x4.splat(0x7c00)), i32x4.lt_s(magnitude, i32x4.splat(0x38800000)));
+  const value = v128.bitselect(i32x4.splat(0x7e00), finite, i32x4.gt_s(magnitude, i32x4.splat(0x7f800000)));
+  return v128.or(value, sign);
+}
+
+/** Rounds 32-bit floats to half floats. @param count rounded up to eights; so much is written */
+export function roundToHalves(floats: usize, count: i32, out: usize): void {
+  for (let i = 0; i < count; i += 8, floats += 32, out += 16) v128.store(out, i16x8.narrow_i32x4_u(toHalf(v128.load(floats)), toHalf(v128.load(floats, 16))));
+}

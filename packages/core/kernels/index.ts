@@ -1,7 +1,8 @@
 // The inner loops that go over every byte of a frame, in AssemblyScript (TypeScript's syntax, compiled to
 // WebAssembly with vectors of 16 bytes). Everything here takes addresses in the kernels' own memory; what calls
 // it, and what each is for, stands in ../src/kernels/kernels.ts.
-export { addHalves, joinHalves, pairBytes } from './halves';
+export { addHalves, joinHalves, pairBytes, roundToHalves } from './halves';
+export { boxMeans } from './means';
 export { swapShorts, unfilterRows } from './filters';
 export { toSamples } from './jpeg-cosine';
 export { toRgb, widen } from './jpeg-colours';
@@ -33,7 +34,7 @@ export {
 } from './noise';
 export { rimStrip } from './rims';
 export { fitTiles, multiplyTiles } from './tile-fits';
-export { bringPixels, placesAfter, placesBefore } from './places';
+export { bringPixels, placesAfter, placesBefore, togetherByPixel } from './places';
 export { addEdges, countOdd, hasBelow, sumChanges } from './planes';
 export { denoiseRow } from './denoise';
 export { markZeros, zeroRuns } from './zeros';

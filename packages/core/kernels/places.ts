@@ -65,18 +65,41 @@ function betweenOnLine(line: usize, left: i32, last: i32, t: f32): v128 {
 }
 
 /**
- * Brings pixels of four numbers each from places between those of a picture.
+ * Puts four planes together, pixel by pixel: the numbers of one are wanted together.
+ *
+ * @param next bytes from one plane to the next
+ * @param count of pixels, rounded up to fours
+ */
+export function togetherByPixel(planes: usize, next: usize, count: i32, out: usize): void {
+  for (let i = 0; i < count; i += 4, planes += 16, out += 64) {
+    const a = v128.load(planes);
+    const b = v128.load(planes + next);
+    const c = v128.load(planes + 2 * next);
+    const d = v128.load(planes + 3 * next);
+    const firstOfAB = i32x4.shuffle(a, b, 0, 4, 1, 5);
+    const lastOfAB = i32x4.shuffle(a, b, 2, 6, 3, 7);
+    const firstOfCD = i32x4.shuffle(c, d, 0, 4, 1, 5);
+    const lastOfCD = i32x4.shuffle(c, d, 2, 6, 3, 7);
+    v128.store(out, i64x2.shuffle(firstOfAB, firstOfCD, 0, 2));
+    v128.store(out, i64x2.shuffle(firstOfAB, firstOfCD, 1, 3), 16);
+    v128.store(out, i64x2.shuffle(lastOfAB, lastOfCD, 0, 2), 32);
+    v128.store(out, i64x2.shuffle(lastOfAB, lastOfCD, 1, 3), 48);
+  }
+}
+
+/**
+ * Brings pixels of four numbers each from places between those of a picture, to four planes.
  *
  * @param xs a 32-bit float a pixel, like `ys`: where it is found; zeros come out of places that are no numbers, or outside
- * @param out as large as the pixels
+ * @param next bytes from one plane to the next of what comes out
  */
-export function bringPixels(pixels: usize, width: i32, height: i32, xs: usize, ys: usize, count: i32, out: usize): void {
+export function bringPixels(pixels: usize, width: i32, height: i32, xs: usize, ys: usize, count: i32, out: usize, next: usize): void {
   const bytes = usize(width) << 4;
-  for (let i = 0; i < count; i++, xs += 4, ys += 4, out += 16) {
+  for (let i = 0; i < count; i++, xs += 4, ys += 4, out += 4) {
     const x = load<f32>(xs);
     const y = load<f32>(ys);
     if (!(x >= 0 && y >= 0 && x <= f32(width - 1) && y <= f32(height - 1))) {
-      v128.store(out, f32x4.splat(0));
+      for (let c: usize = 0; c < 4; c++) store<f32>(out + c * next, 0);
       continue;
     }
     const left = i32(x);
@@ -87,6 +110,10 @@ export function bringPixels(pixels: usize, width: i32, height: i32, xs: usize, y
     const b = betweenOnLine(pixels + usize(top) * bytes, left, last, across);
     const c = betweenOnLine(pixels + usize(min(height - 1, top + 1)) * bytes, left, last, across);
     const d = betweenOnLine(pixels + usize(min(height - 1, top + 2)) * bytes, left, last, across);
-    v128.store(out, between(a, b, c, d, y - f32(top)));
+    const pixel = between(a, b, c, d, y - f32(top));
+    v128.store32_lane(out, pixel, 0);
+    v128.store32_lane(out + next, pixel, 1);
+    v128.store32_lane(out + 2 * next, pixel, 2);
+    v128.store32_lane(out + 3 * next, pixel, 3);
   }
 }

@@ -1,4 +1,4 @@
-import { floatOfHalf, floatToHalf, type Plane } from '../formats/index.ts';
+import { floatOfHalf, type Plane } from '../formats/index.ts';
 import { decodeSRgb, encodeSRgb } from '../view/index.ts';
 import type { Recipe } from '../mend/index.ts';
 
@@ -20,13 +20,6 @@ export function numbersOf({ type, data, offset, stride, width, height }: Plane):
     const scale = type === 'u8' ? 255 : type === 'u16' ? 65535 : 1;
     for (let i = 0, at = offset; i < count; i++, at += stride) out[i] = data[at]! / scale;
   }
-  return out;
-}
-
-/** Numbers as halves, each as the nearest. */
-export function halvesOf(values: Numbers): Uint16Array {
-  const out = new Uint16Array(values.length);
-  for (let i = 0; i < out.length; i++) out[i] = floatToHalf(values[i]!);
   return out;
 }
 

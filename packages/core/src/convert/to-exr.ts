@@ -2,7 +2,7 @@ import { readStringVector, stringVector, type ExrChannelData, type ExrPicture, t
 import type { Recipe } from '../mend/index.ts';
 import type { Channel, ConvertSource } from './channel.ts';
 import { notesForExr } from './notes.ts';
-import { halvesOf } from './numbers.ts';
+import { roundToHalves } from '../kernels/index.ts';
 import type { SampleType } from './sample-type.ts';
 
 /** The parts of an EXR with these channels. */
@@ -51,5 +51,5 @@ function exrChannel(channel: Channel, { depth }: Recipe, type: SampleType): ExrC
   // Channels of one file may differ: each keeps its own where nothing else is asked.
   const own = depth === 'same' && (plane.type === 'half' || plane.type === 'float') ? plane.type : type;
   if (raw && own === plane.type) return { name, type: own as 'half' | 'float', data: raw };
-  return own === 'half' ? { name, type: 'half', data: halvesOf(channel.values) } : { name, type: 'float', data: Float32Array.from(channel.values) };
+  return own === 'half' ? { name, type: 'half', data: roundToHalves(channel.values) } : { name, type: 'float', data: Float32Array.from(channel.values) };
 }

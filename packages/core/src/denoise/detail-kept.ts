@@ -1,4 +1,5 @@
-import { boxMean, FARTHEST } from '../assay/index.ts';
+import { FARTHEST } from '../assay/index.ts';
+import { boxMean } from '../kernels/index.ts';
 import { greyOf } from './grey.ts';
 import type { PictureToDenoise } from './picture.ts';
 

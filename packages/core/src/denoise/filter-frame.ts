@@ -1,5 +1,5 @@
-import { boxMean, FARTHEST } from '../assay/index.ts';
-import { filterPicture, type FilterFeature } from '../kernels/index.ts';
+import { FARTHEST } from '../assay/index.ts';
+import { boxMean, filterPicture, type FilterFeature } from '../kernels/index.ts';
 import { greyOf } from './grey.ts';
 import { knownNoise } from './known-noise.ts';
 import { noiseOfPixels } from './noise-of-pixels.ts';
@@ -45,10 +45,11 @@ export function filterFrame(picture: PictureToDenoise, sigmas: Float64Array, str
   const { fireflies, texture, deviation, light } = noiseOfPixels(picture, sigmas);
   const colours = fireflies.length > 0 ? picture.colours.map((plane) => likeAround(plane, width, fireflies)) : picture.colours;
   const guide = fireflies.length > 0 ? greyOf(colours).map((value, i) => value / texture[i]!) : light;
-  const trust = guide.map((value, i) => {
-    const variance = (deviation[i]! / texture[i]!) ** 2;
-    return 1 / (2 * variance + LEAST_VARIANCE * value * value + 1e-20);
-  });
+  const trust = new Float32Array(count);
+  for (let i = 0; i < count; i++) {
+    const share = deviation[i]! / texture[i]!;
+    trust[i] = 1 / (2 * share * share + LEAST_VARIANCE * guide[i]! * guide[i]! + 1e-20);
+  }
   // Where nothing is covered there is nothing to learn, and what is no number says nothing.
   const mask = new Float32Array(count).fill(1);
   if (alpha) for (let i = 0; i < count; i++) if (!(alpha[i]! > 0)) mask[i] = 0;
@@ -71,7 +72,7 @@ export function filterFrame(picture: PictureToDenoise, sigmas: Float64Array, str
 
 function squaresOf(values: Float32Array): Float32Array {
   const squares = new Float32Array(values.length);
-  for (let i = 0; i < squares.length; i++) squares[i] = values[i]! ** 2;
+  for (let i = 0; i < squares.length; i++) squares[i] = values[i]! * values[i]!;
   return squares;
 }
 
@@ -85,9 +86,15 @@ function featuresOf({ albedo, normal, depth, alpha }: PictureToDenoise): FilterF
 
 /** The inverse of depth, 0 where nothing is met. */
 function nearness(depth: Float32Array): Float32Array {
-  const near = depth.map((value) => (value > 0 && value < FARTHEST ? 1 / value : 0));
-  const most = near.reduce((largest, value) => Math.max(largest, value), 0);
-  return most === 0 ? near : near.map((value) => (NEAREST * value) / most);
+  const near = new Float32Array(depth.length);
+  let most = 0;
+  for (let i = 0; i < near.length; i++) {
+    if (!(depth[i]! > 0 && depth[i]! < FARTHEST)) continue;
+    near[i] = 1 / depth[i]!;
+    if (near[i]! > most) most = near[i]!;
+  }
+  for (let i = 0; most > 0 && i < near.length; i++) near[i] = (NEAREST * near[i]!) / most;
+  return near;
 }
 
 /** A plane with the median of the eight pixels around for some of them, none of which lies on the outermost ring. */

@@ -5,5 +5,7 @@ export function greyOf(planes: readonly Float32Array[]): Float32Array {
   const [red, green, blue] = planes;
   if (!green || !blue) return red!;
   const [ofRed, ofGreen, ofBlue] = LUMINANCE_WEIGHTS;
-  return red!.map((value, i) => ofRed * value + ofGreen * green[i]! + ofBlue * blue[i]!);
+  const grey = new Float32Array(red!.length);
+  for (let i = 0; i < grey.length; i++) grey[i] = ofRed * red![i]! + ofGreen * green[i]! + ofBlue * blue[i]!;
+  return grey;
 }

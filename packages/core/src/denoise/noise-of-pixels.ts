@@ -1,5 +1,5 @@
-import { boxMean, findFireflies, gridOf, type TileGrid } from '../assay/index.ts';
-import { fitPicture } from '../kernels/index.ts';
+import { findFireflies, gridOf, TILE, type TileGrid } from '../assay/index.ts';
+import { boxMean, fitPicture } from '../kernels/index.ts';
 import { greyOf } from './grey.ts';
 import type { PictureToDenoise } from './picture.ts';
 
@@ -32,13 +32,16 @@ export function noiseOfPixels(picture: PictureToDenoise, sigmas: Float64Array): 
   const { width, height, luminance, albedo, normal, depth } = picture;
   const grid = gridOf(picture);
   const grey = albedo && greyOf(albedo);
-  const texture = grey ? grey.map((value) => Math.max(LEAST_ALBEDO, value)) : new Float32Array(width * height).fill(1);
+  const texture = new Float32Array(width * height).fill(1);
+  if (grey) for (let i = 0; i < texture.length; i++) texture[i] = Math.max(LEAST_ALBEDO, grey[i]!);
   const mask = measured(picture);
   const { planes } = fitPicture({ width, height, luminance, mask, albedo: grey, normal, depth, sights: [], filter: 'highPass', every: 1, least: 0 }, [
     'squares',
     'target',
   ]);
-  const found = planes.squares.map((square, i) => (Number.isFinite(square) && mask[i] !== 0 ? square : 0));
+  const found = planes.squares;
+  // What is no number times nothing is no nothing.
+  for (let i = 0; i < found.length; i++) if (mask[i] === 0 || !(found[i]! * 0 === 0)) found[i] = 0;
   const squares = boxMean(found, width, height, AROUND);
   const means = meansOfTiles(squares, grid);
   const variances = sigmas.map((sigma) => (Number.isFinite(sigma) ? sigma * sigma : 0));
@@ -47,13 +50,12 @@ export function noiseOfPixels(picture: PictureToDenoise, sigmas: Float64Array): 
     grid,
   );
   const flat = spread(variances, grid);
-  const deviation = squares.map((square, i) => Math.sqrt(Math.max(0, (1 - OF_TILE) * square * scales[i]! + OF_TILE * flat[i]!)));
-  return {
-    light: luminance.map((value, i) => value / texture[i]!),
-    texture,
-    deviation,
-    fireflies: findFireflies(luminance, planes.target, mask, grid),
-  };
+  const [light, deviation] = [new Float32Array(squares.length), new Float32Array(squares.length)];
+  for (let i = 0; i < squares.length; i++) {
+    light[i] = luminance[i]! / texture[i]!;
+    deviation[i] = Math.sqrt(Math.max(0, (1 - OF_TILE) * squares[i]! * scales[i]! + OF_TILE * flat[i]!));
+  }
+  return { light, texture, deviation, fireflies: findFireflies(luminance, planes.target, mask, grid) };
 }
 
 /** 1 for pixels that are covered and numbers; never on the outermost ring, where the high-pass does not reach. */
@@ -79,6 +81,8 @@ function meansOfTiles(plane: Float32Array, { width, height, across, down }: Tile
 /** A figure of tiles for each pixel, passing smoothly from one to the next. */
 function spread(figures: Float64Array, { width, height, across }: TileGrid): Float32Array {
   const out = new Float32Array(width * height);
-  for (let y = 0, i = 0; y < height; y++) for (let x = 0; x < width; x++, i++) out[i] = figures[(y >> 4) * across + (x >> 4)]!;
+  for (let y = 0; y < height; y++)
+    for (let column = 0, x = y * width; column < across; column++, x += TILE)
+      out.fill(figures[(y >> 4) * across + column]!, x, Math.min(x + TILE, (y + 1) * width));
   return boxMean(out, width, height, SMOOTH);
 }

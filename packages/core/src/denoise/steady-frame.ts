@@ -1,5 +1,4 @@
-import { boxMean } from '../assay/index.ts';
-import { planesBrought } from '../kernels/index.ts';
+import { boxMean, planesBrought } from '../kernels/index.ts';
 import type { FilteredFrame } from './filter-frame.ts';
 import { greyOf } from './grey.ts';
 import { seenAt, type Surfaces } from './seen-at.ts';

@@ -1,4 +1,15 @@
-export { findZeroRuns, joinHalves, mixHalves, pairBytes, sumUpValues, unfilterRows, wholeAround, type PixelSamples, type ValueSums } from './kernels.ts';
+export {
+  findZeroRuns,
+  joinHalves,
+  mixHalves,
+  pairBytes,
+  roundToHalves,
+  sumUpValues,
+  unfilterRows,
+  wholeAround,
+  type PixelSamples,
+  type ValueSums,
+} from './kernels.ts';
 export {
   undoWavelets,
   unpackB44Blocks,
@@ -16,3 +27,4 @@ export { filterPicture, type FilterFeature, type PictureToFilter } from './filte
 export { cutMeans, fitPicture, type CutLimits } from './fit-picture.ts';
 export type { LeftOver, Sight } from './picture-to-fit.ts';
 export { countOddPixels, edgesAlong, isAnyBelow, placesAfter, placesBefore, planesBrought, sumOfChanges, type Stretches } from './planes.ts';
+export { boxMean } from './means.ts';

@@ -170,6 +170,22 @@ export function mixHalves(planes: readonly Uint16Array[], weights: readonly numb
   }
 }
 
+/** Numbers as half floats (IEEE 754 binary16), each as the nearest. */
+export function roundToHalves(values: Float32Array | Float64Array): Uint16Array {
+  const count = Math.min(HALVES_AT_ONCE, values.length);
+  const { exports, start, bytes } = room(aligned(count * 4) + aligned(count * 2));
+  const halves = start + aligned(count * 4);
+  const [floats, shorts] = [new Float32Array(bytes.buffer), new Uint16Array(bytes.buffer)];
+  const out = new Uint16Array(values.length);
+  for (let from = 0; from < out.length; from += count) {
+    const to = Math.min(out.length, from + count);
+    floats.set(values.subarray(from, to), start / 4);
+    exports.roundToHalves(start, to - from, halves);
+    out.set(shorts.subarray(halves / 2, halves / 2 + to - from), from);
+  }
+  return out;
+}
+
 /** 1 where all of a pixel's 3 x 3 is 1; never on the outermost ring, whose neighbours are not there. */
 export function wholeAround(mask: Uint8Array, width: number, height: number): Uint8Array {
   const size = aligned(mask.length);

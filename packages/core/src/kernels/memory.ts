@@ -6,6 +6,8 @@ export interface Exports {
   firstFreeAddress(): number;
   joinHalves(split: number, out: number, size: number): void;
   addHalves(halves: number, count: number, weight: number, out: number): void;
+  roundToHalves(floats: number, count: number, out: number): void;
+  boxMeans(plane: number, width: number, height: number, radius: number, across: number, sums: number, out: number): void;
   pairBytes(first: number, second: number, out: number, count: number): void;
   swapShorts(at: number, size: number): void;
   unfilterRows(rows: number, out: number, rowBytes: number, height: number, bytesPerPixel: number, hasAbove: number): number;
@@ -131,7 +133,8 @@ export interface Exports {
   shareStrip(squares: number, luminance: number, line: number, mask: number, least: number, scratch: number, out: number): void;
   sumTiles(plane: number, line: number, mask: number, tiles: number, out: number): void;
   cutTiles(squares: number, shares: number, rims: number, line: number, tiles: number, limit: number, limitAtRims: number, out: number): void;
-  bringPixels(pixels: number, width: number, height: number, xs: number, ys: number, count: number, out: number): void;
+  togetherByPixel(planes: number, next: number, count: number, out: number): void;
+  bringPixels(pixels: number, width: number, height: number, xs: number, ys: number, count: number, out: number, next: number): void;
   placesBefore(across: number, down: number, width: number, height: number, out: number): void;
   placesAfter(across: number, down: number, ownAcross: number, ownDown: number, width: number, height: number, out: number): void;
   addEdges(values: number, width: number, rows: number, farthest: number, scratch: number, out: number): void;

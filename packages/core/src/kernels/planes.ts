@@ -122,22 +122,14 @@ export function planesBrought(
   height: number,
 ): Float32Array[] {
   const count = width * height;
-  const pixels = aligned(count * TOGETHER * 4);
-  const { exports, start, bytes } = room(2 * pixels + 2 * aligned(count * 4));
+  const none = new Float32Array(count);
+  // Those that are wanted, and as many more as stand together.
+  const { exports, bytes, start, next, behind } = putPlanes(
+    [...planes, ...Array.from({ length: TOGETHER - planes.length }, () => none), x, y],
+    aligned(4 * count * TOGETHER),
+  );
+  exports.togetherByPixel(start, next, count, behind);
+  exports.bringPixels(behind, width, height, start + TOGETHER * next, start + (TOGETHER + 1) * next, count, start, next);
   const floats = new Float32Array(bytes.buffer);
-  const [xs, ys] = [start + pixels, start + pixels + aligned(count * 4)];
-  const out = ys + aligned(count * 4);
-  // Pixel by pixel: the numbers of one are wanted together.
-  for (let c = 0; c < TOGETHER; c++) {
-    const plane = planes[c];
-    for (let i = 0, at = start / 4 + c; i < count; i++, at += TOGETHER) floats[at] = plane ? plane[i]! : 0;
-  }
-  floats.set(x, xs / 4);
-  floats.set(y, ys / 4);
-  exports.bringPixels(start, width, height, xs, ys, count, out);
-  return planes.map((_, c) => {
-    const brought = new Float32Array(count);
-    for (let i = 0, at = out / 4 + c; i < count; i++, at += TOGETHER) brought[i] = floats[at]!;
-    return brought;
-  });
+  return planes.map((_, c) => floats.slice((start + c * next) / 4, (start + c * next) / 4 + count));
 }

@@ -1,5 +1,4 @@
-import { wholeAround } from '../../kernels/index.ts';
-import { boxMean } from './filters.ts';
+import { boxMean, wholeAround } from '../../kernels/index.ts';
 import type { NoiseBuffers } from './buffers.ts';
 import type { Places } from './warp.ts';
 

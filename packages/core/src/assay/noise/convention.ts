@@ -1,4 +1,4 @@
-import { boxMean } from './filters.ts';
+import { boxMean } from '../../kernels/index.ts';
 import { FARTHEST, type NoiseBuffers } from './buffers.ts';
 
 /** What a renderer's motion vectors mean. */

@@ -11,7 +11,6 @@ export {
   USUAL_CONVENTION,
 } from './convention.ts';
 export { filledIn, numbersOf } from './columns.ts';
-export { boxMean } from './filters.ts';
 export { findFireflies } from './fireflies.ts';
 export { differenceOfHalves } from './halves.ts';
 export { measureFrame, type FrameFigures } from './measure-frame.ts';

@@ -1,8 +1,8 @@
-import type { ByteSource } from '../byte-source.ts';
 import { MintError } from '../../errors.ts';
+import { roundToHalves } from '../../kernels/index.ts';
+import type { ByteSource } from '../byte-source.ts';
 import type { DecodedFrame, EncoderTools } from '../frame.ts';
 import { encodeExr, type ExrChannelData, type ExrPicture } from './encode.ts';
-import { floatToHalf } from './half.ts';
 import { keptAttributes } from './kept-attributes.ts';
 import { readExrHeader, type ExrPart } from './header.ts';
 
@@ -39,7 +39,7 @@ export function rewriteExr(
   const channels = part.channels.map(({ name, type }): ExrChannelData => {
     const values = changed.get(name);
     if (!values) return { name, type, data: planeOf(frame, name) };
-    return { name, type, data: type === 'half' ? toHalves(values) : type === 'uint' ? Uint32Array.from(values) : values };
+    return { name, type, data: type === 'half' ? roundToHalves(values) : type === 'uint' ? Uint32Array.from(values) : values };
   });
   return encodeExr(
     {
@@ -53,12 +53,6 @@ export function rewriteExr(
     },
     tools,
   );
-}
-
-function toHalves(values: Float32Array): Uint16Array {
-  const halves = new Uint16Array(values.length);
-  for (let i = 0; i < halves.length; i++) halves[i] = floatToHalf(values[i]!);
-  return halves;
 }
 
 function writtenAs({ compression }: ExrPart): ExrPicture['compression'] {
