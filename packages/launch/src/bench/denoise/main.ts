@@ -39,8 +39,8 @@ async function main([top, ...names]: readonly string[]): Promise<void> {
   };
   await Promise.all([renderNext(), renderNext()]);
   if (size === 'fast') return tellGhosts(top, studies);
-  console.log('| study, samples | PSNR, dB | one frame | five frames | mean of five along the vectors | as long on samples | in time, of before |');
-  console.log('| --- | --- | --- | --- | --- | --- | --- |');
+  console.log('| study, samples | PSNR, dB | one frame | five frames | mean of five along the vectors | as long on samples | error in time, of before | noise in time, of before |');
+  console.log('| --- | --- | --- | --- | --- | --- | --- | --- |');
   for (const study of studies) for (const samples of shotSizes[size].counts) console.log(await compare(top, size, study, samples));
 }
 
@@ -96,7 +96,7 @@ async function compare(top: string, size: ShotSize, study: StudyName, samples: n
   const inTime = (pictures: readonly Pick<PictureToDenoise, 'colours'>[]) =>
     differenceAlong(own[MIDDLE]!, own[MIDDLE - 1]!, errorOf(pictures[1]!, truth), errorOf(pictures[0]!, reference(MIDDLE - 1)));
   const timely = inTime([steadied.pictures[MIDDLE - 1]!, steadied.pictures[MIDDLE]!]) / inTime([own[MIDDLE - 1]!, own[MIDDLE]!]);
-  return `| ${study}, ${samples} | ${before.toFixed(1)} | ${gain(alone.pictures[MIDDLE]!)} | ${gain(steadied.pictures[MIDDLE]!)} | ${gain(meanOf(own))} | ${signed(instead)} | ${timely.toFixed(2)} |`;
+  return `| ${study}, ${samples} | ${before.toFixed(1)} | ${gain(alone.pictures[MIDDLE]!)} | ${gain(steadied.pictures[MIDDLE]!)} | ${gain(meanOf(own))} | ${signed(instead)} | ${timely.toFixed(2)} | ${steadied.inTime.toFixed(2)} |`;
 }
 
 const signed = (value: number) => `${value < 0 ? '' : '+'}${value.toFixed(1)}`;
@@ -114,8 +114,8 @@ function pictureAt(folder: string, place: number, beauty = frameFile(folder, 'be
   )!;
 }
 
-/** What `./mint denoise` makes of a shot, and the seconds of its middle frame. */
-async function denoised(folder: string, frames: 1 | 5): Promise<{ pictures: PictureToDenoise[]; seconds: number }> {
+/** What `./mint denoise` makes of a shot, the seconds of its middle frame, and what it says is left of that one's noise in time. */
+async function denoised(folder: string, frames: 1 | 5): Promise<{ pictures: PictureToDenoise[]; seconds: number; inTime: number }> {
   const [brief, out] = [path.join(folder, 'brief.json'), path.join(folder, `denoised-${frames}`)];
   writeFileSync(brief, JSON.stringify(shotBrief));
   rmSync(out, { recursive: true, force: true });
@@ -125,10 +125,12 @@ async function denoised(folder: string, frames: 1 | 5): Promise<{ pictures: Pict
     folder,
     ...['--brief', brief, '--pass', 'beauty', '--out', out, '--frames', String(frames), '--json'],
   ]);
-  const told = JSON.parse(stdout) as { frames: { frame: number; seconds: number }[] };
+  const told = JSON.parse(stdout) as { frames: { frame: number; seconds: number; temporalBefore: number; temporalAfter: number }[] };
+  const middle = told.frames[MIDDLE]!;
   return {
     pictures: told.frames.map(({ frame }) => pictureAt(folder, frame - FIRST, path.join(out, `beauty.${frame}.exr`))),
-    seconds: told.frames[MIDDLE]!.seconds,
+    seconds: middle.seconds,
+    inTime: middle.temporalAfter / middle.temporalBefore,
   };
 }
 
