@@ -29,9 +29,8 @@ export {
   shareStrip,
   spreadStrip,
   sumTiles,
-  wholeAround,
-  widenMask,
 } from './noise';
+export { tellPixels, wholeAround, widenMask } from './masks';
 export { rimStrip } from './rims';
 export { fitTiles, multiplyTiles } from './tile-fits';
 export { bringPixels, placesAfter, placesBefore, togetherByPixel } from './places';

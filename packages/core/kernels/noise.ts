@@ -5,10 +5,6 @@ import { sumOfFloats } from './lanes';
 
 /** Lines and columns of a tile. */
 const TILE: i32 = 16;
-/** A mask of bytes as lanes. */
-export function widenMask(bytes: usize, count: i32, out: usize): void {
-  for (let i = 0; i < count; i++) store<i32>(out + (usize(i) << 2), load<u8>(bytes + usize(i)) != 0 ? -1 : 0);
-}
 
 /** The high-pass [1 -2 1] x [1 -2 1] / 6 where a mask is set, zero elsewhere. @param raw a line above and one below what is written */
 export function highPassStrip(raw: usize, line: usize, rows: i32, mask: usize, scratch: usize, out: usize): void {
@@ -268,28 +264,5 @@ export function countTiles(lanes: usize, line: usize, tiles: i32, out: usize): v
     let sum = i32x4.splat(0);
     for (let y: usize = 0; y < usize(TILE); y++) for (let x: usize = 0; x < 64; x += 16) sum = i32x4.sub(sum, v128.load(lanes + y * line + x));
     store<f64>(out, f64(i32x4.extract_lane(sum, 0) + i32x4.extract_lane(sum, 1) + i32x4.extract_lane(sum, 2) + i32x4.extract_lane(sum, 3)));
-  }
-}
-
-/** Fills a mask of bytes: 1 where all of a pixel's 3 x 3 is set; never on the outermost ring. @param out as large, zero before */
-export function wholeAround(mask: usize, width: i32, height: i32, out: usize): void {
-  for (let y = 1; y < height - 1; y++) {
-    const middle = mask + usize(y * width);
-    const target = out + usize(y * width);
-    let x = 1;
-    for (; x + 16 <= width - 1; x += 16) {
-      const at = middle + usize(x);
-      let all = v128.and(v128.and(v128.load(at - 1), v128.load(at)), v128.load(at + 1));
-      const above = at - usize(width);
-      const below = at + usize(width);
-      all = v128.and(all, v128.and(v128.and(v128.load(above - 1), v128.load(above)), v128.load(above + 1)));
-      all = v128.and(all, v128.and(v128.and(v128.load(below - 1), v128.load(below)), v128.load(below + 1)));
-      v128.store(target + usize(x), all);
-    }
-    for (; x < width - 1; x++) {
-      let all: u8 = 1;
-      for (let row = -1; row <= 1; row++) for (let step = -1; step <= 1; step++) all &= load<u8>(mask + usize((y + row) * width + x + step));
-      store<u8>(target + usize(x), all);
-    }
   }
 }

@@ -142,9 +142,12 @@ export function unexplainedBy(frame: NoiseBuffers, before: NoiseBuffers): number
   return shares.length === 0 ? null : Math.min(...shares);
 }
 
+/** Of larger pictures so many pixels tell what vectors leave: they are asked one by one, all over two frames. */
+const MOST_MOVING = 80_000;
+
 /** Pixels that move, and their places in the frame before; of larger pictures every so many. */
 function movingPixels([across, down]: readonly [Float32Array, Float32Array], width: number, height: number): { here: Int32Array; there: Int32Array } {
-  const every = Math.max(1, Math.ceil((width * height) / MOST_PIXELS));
+  const every = Math.max(1, Math.ceil((width * height) / MOST_MOVING));
   const room = Math.ceil(width / every) * height;
   const [here, there] = [new Int32Array(room), new Int32Array(room)];
   let count = 0;

@@ -5,6 +5,7 @@ export {
   pairBytes,
   roundToHalves,
   sumUpValues,
+  toldAround,
   unfilterRows,
   wholeAround,
   type PixelSamples,

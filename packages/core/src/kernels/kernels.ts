@@ -1,4 +1,4 @@
-import { aligned, MARGIN, room } from './memory.ts';
+import { aligned, MARGIN, room, type Exports } from './memory.ts';
 
 /** Pieces that are worked on at a time: what goes in and out stays in a processor's own memory. */
 const PIECE = 1 << 17;
@@ -191,7 +191,27 @@ export function wholeAround(mask: Uint8Array, width: number, height: number): Ui
   const size = aligned(mask.length);
   const { exports, start, bytes } = room(2 * size);
   bytes.set(mask, start);
-  bytes.fill(0, start + size, start + size + mask.length);
-  exports.wholeAround(start, width, height, start + size);
-  return bytes.slice(start + size, start + size + mask.length);
+  return wholeIn(exports, bytes, start, start + size, width, height);
+}
+
+/**
+ * 1 where all of a pixel's 3 x 3 are numbers and covered; never on the outermost ring.
+ *
+ * @param alpha above 0 where a pixel is covered; null where all are
+ */
+export function toldAround(luminance: Float32Array, alpha: Float32Array | null, width: number, height: number): Uint8Array {
+  const [plane, mask] = [aligned(luminance.byteLength), aligned(luminance.length)];
+  const { exports, start, bytes } = room(2 * plane + 2 * mask);
+  const floats = new Float32Array(bytes.buffer);
+  const told = start + 2 * plane;
+  floats.set(luminance, start / 4);
+  if (alpha) floats.set(alpha, (start + plane) / 4);
+  exports.tellPixels(start, alpha ? start + plane : 0, luminance.length, told);
+  return wholeIn(exports, bytes, told, told + mask, width, height);
+}
+
+function wholeIn(exports: Exports, bytes: Uint8Array, mask: number, out: number, width: number, height: number): Uint8Array {
+  bytes.fill(0, out, out + width * height);
+  exports.wholeAround(mask, width, height, out);
+  return bytes.slice(out, out + width * height);
 }

@@ -56,6 +56,7 @@ export interface Exports {
   lookUp(data: number, count: number, table: number): void;
   unpackB44(packed: number, length: number, out: number, across: number, lines: number): number;
   unpackCosine(codes: number, end: number, lowest: number, channels: number, across: number, lines: number, curve: number, out: number): number;
+  tellPixels(luminance: number, alpha: number, count: number, out: number): void;
   widenMask(bytes: number, count: number, out: number): void;
   highPassStrip: FilterKernel;
   laplacianStrip: FilterKernel;

@@ -1,4 +1,4 @@
-import { boxMean, wholeAround } from '../../kernels/index.ts';
+import { boxMean, toldAround } from '../../kernels/index.ts';
 import type { NoiseBuffers } from './buffers.ts';
 import type { Places } from './warp.ts';
 
@@ -10,10 +10,7 @@ export interface Neighbour {
 
 /** 1 for the pixels that are measured: the 3 x 3 around them are numbers, are covered, and are there. */
 export function measuredPixels({ luminance, alpha, width, height }: NoiseBuffers): Uint8Array {
-  const told = new Uint8Array(luminance.length);
-  // What is infinite or no number is not zero when it is taken from itself.
-  for (let i = 0; i < told.length; i++) told[i] = luminance[i]! - luminance[i]! === 0 && (alpha === null || alpha[i]! > 0) ? 1 : 0;
-  return wholeAround(told, width, height);
+  return toldAround(luminance, alpha, width, height);
 }
 
 /** A plane with zero for what is no number; the very plane where all are. */

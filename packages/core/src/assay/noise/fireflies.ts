@@ -18,9 +18,9 @@ export function findFireflies(luminance: Float32Array, highPassed: Float32Array,
   const { width, height, across } = grid;
   const found: number[] = [];
   const usual = new Map<number, number>();
-  // Few pixels stand so far above their neighbours that it is worth asking what is usual around them.
+  // One neighbour rules out nearly all of them; of the few others it is worth asking what is usual around them.
   for (let pixel = width + 1; pixel < width * (height - 1) - 1; pixel++) {
-    if (!(luminance[pixel]! > LEAST) || mask[pixel] === 0 || !(highPassed[pixel]! > 0) || !standsOut(luminance, pixel, width)) continue;
+    if (!(luminance[pixel]! - luminance[pixel - 1]! > LEAST) || mask[pixel] === 0 || !(highPassed[pixel]! > 0) || !standsOut(luminance, pixel, width)) continue;
     const row = Math.floor(pixel / width);
     const tile = Math.floor(row / TILE) * across + Math.floor((pixel - row * width) / TILE);
     if (!usual.has(tile)) usual.set(tile, usualIn(tile, highPassed, mask, grid));
