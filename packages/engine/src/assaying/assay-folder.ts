@@ -46,7 +46,7 @@ export interface AssayOptions {
   readonly now: number;
   readonly threads?: number;
   readonly onProgress?: (done: number, total: number) => void;
-  /** Asked between stretches; when it says so, nothing further is begun. */
+  /** Asked between frames; when it says so, nothing further is begun. */
   readonly stopped?: () => boolean;
   /** Whether even few frames are measured in a thread. */
   readonly apart?: boolean;
@@ -85,26 +85,25 @@ export async function measurePlan({ folder, brief, plan, step, threads, apart, o
   const convention = conventionOf(folder, plan, brief);
   const results: StretchResult[] = [];
   const beside: PassFigures[] = [];
-  let done = 0;
   const task = {
     ...{ folder, frames: plan.frames, from: 0, to: plan.frames.length, passes: plan.passes, step },
     convention: convention?.convention ?? USUAL_CONVENTION,
     looks: looks && { proxyFolder: looks.proxyFolder, files: looks.files },
   };
-  await measureOnThreads(
-    task,
-    { threads, apart },
-    async (measured, frames) => {
+  await measureOnThreads(task, {
+    threads,
+    apart,
+    isStopped: stopped,
+    onDone: (done) => onProgress?.(done, plan.frames.length),
+    async onResults(measured) {
       results.push(...measured.colours);
       beside.push(...measured.beside);
       for (const { file, pictureProblem } of measured.looks) {
         if (pictureProblem !== null) looks?.onPictureLost?.(pictureProblem);
         await looks?.onInspected(file);
       }
-      onProgress?.((done += frames), plan.frames.length);
     },
-    stopped,
-  );
+  });
   if (stopped()) return null;
   const roughness = roughnessOfWhole(plan, results);
   const frames = plan.passes.flatMap((pass) => alongPass(pass, plan, results, roughness));

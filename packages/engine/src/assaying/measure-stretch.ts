@@ -40,7 +40,13 @@ export interface StretchTask {
   readonly step: number;
   /** Files that are looked into as well, for a count. */
   readonly looks: Looks | null;
+  /** What whoever asked and all threads see: whether to stop, and how many frames have been measured. */
+  readonly care: Int32Array;
 }
+
+/** Places in `care`. */
+export const STOPPED = 0;
+export const DONE = 1;
 
 /** What was measured of one frame of one pass. */
 export interface StretchResult {
@@ -100,13 +106,13 @@ export interface StretchResults {
   readonly looks: Look[];
 }
 
-/** Measures a stretch of frames; only five are held at a time. Frames that cannot be read are left out. */
+/** Measures a stretch of frames, or as many of it as there are until it is stopped; only five are held at a time. Frames that cannot be read are left out. */
 export async function measureStretch(task: StretchTask): Promise<StretchResults> {
   const results: StretchResult[] = [];
   const beside: PassFigures[] = [];
   const looks: Look[] = [];
   const window = new StretchWindow(task);
-  for (let at = task.from; at < task.to; at++) {
+  for (let at = task.from; at < task.to && Atomics.load(task.care, STOPPED) === 0; at++) {
     beside.push(...figuresBeside(at, window, task));
     for (const pass of task.passes) {
       const held = window.get(at, pass);
@@ -137,6 +143,7 @@ export async function measureStretch(task: StretchTask): Promise<StretchResults>
     }
     window.letGoBefore(at - 1);
     looks.push(...(await window.reader.takeLooks()));
+    Atomics.add(task.care, DONE, 1);
   }
   return { colours: results, beside, looks };
 }
