@@ -20,13 +20,18 @@ export function conventionOf(folder: string, { frames, passes }: AssayPlan, brie
   return findConvention(witnessesAt(chosen, pass, frames, reader));
 }
 
-/** Each is read when it is asked. */
-function* witnessesAt(chosen: Iterable<number>, pass: string, frames: readonly FramePlan[], reader: FrameReader): Generator<VectorWitness> {
+/** Each is read when it is asked: the albedo of the first, where it has one, which mostly tells it alone; then all that shows surfaces. */
+function* witnessesAt(chosen: ReadonlySet<number>, pass: string, frames: readonly FramePlan[], reader: FrameReader): Generator<VectorWitness> {
+  const first = [...chosen][0]!;
+  const byTexture = frames[first]!.features.albedo && witnessAt(first, pass, frames.map(withTextureAlone), reader);
+  if (byTexture) yield byTexture;
   for (const i of chosen) {
     const witness = witnessAt(i, pass, frames, reader);
     if (witness) yield witness;
   }
 }
+
+const withTextureAlone = (plan: FramePlan): FramePlan => ({ ...plan, features: { ...plan.features, normal: null, depth: null } });
 
 /** A frame, its vectors and what stands beside it: shown by its albedo, which has no noise, else by the picture. Null where neither fits the vectors. */
 function witnessAt(i: number, pass: string, frames: readonly FramePlan[], reader: FrameReader): VectorWitness | null {
