@@ -10,7 +10,7 @@ import { faults, faultyBrief, faultyViews, renderFaulty } from './faults.ts';
 import { beautyPath, renderStudy, studyBrief, studyFolder, studySizes, type StudySize, type Truth } from './render-study.ts';
 
 /**
- * Holds the assay's noise against renders whose error is known: `bench-truth.js FOLDER [large] [STUDY …]`. What is rendered
+ * Holds the assay's noise against renders whose error is known: `bench-truth.js FOLDER [middle|large] [STUDY …]`. What is rendered
  * stays in the folder, so that a second run only measures. `bench-truth.js FOLDER faults` makes every fault in several views
  * instead, and counts what is found.
  */
@@ -18,7 +18,7 @@ import { beautyPath, renderStudy, studyBrief, studyFolder, studySizes, type Stud
 async function main([top, ...names]: readonly string[]): Promise<void> {
   if (!top) throw new Error('Say the folder for the rendered frames: bench-truth.js FOLDER [STUDY …]');
   if (names.includes('faults')) return countFindings(top);
-  const size: StudySize = names[0] === 'large' ? 'large' : 'small';
+  const size: StudySize = names[0] === 'large' || names[0] === 'middle' ? names[0] : 'small';
   const { counts, frames } = studySizes[size];
   const wanted = names.filter((name) => name !== size);
   const studies = studyNames.filter((name) => wanted.length === 0 || wanted.includes(name));
