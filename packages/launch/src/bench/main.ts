@@ -2,34 +2,19 @@ import { spawnSync } from 'node:child_process';
 import { copyFileSync, mkdirSync, mkdtempSync, readFileSync, rmSync, utimesSync, writeFileSync } from 'node:fs';
 import os from 'node:os';
 import path from 'node:path';
-import zlib from 'node:zlib';
-import { encodeExr, encodePng, floatToHalf, parseBrief, type Brief, type TallyLevel } from '@mint-tally/core';
+import { parseBrief, type Brief, type TallyLevel } from '@mint-tally/core';
 import { assayFolder, denoiseFolder, countFolder, InspectionPool, servicesFolder, type CountOptions, type KnownFile } from '@mint-tally/engine';
 import { decodeAssayShot, makeAssayShot } from './assayed.ts';
 import { buildReader, canMeasureOthers, decodeTimes, makeExr, makePackings, makePng, readerTimes } from './others.ts';
 import { makePackedShot } from './packaging.ts';
 import { peakMemory } from './peak-memory.ts';
+import { halfFrame, HEIGHT, pictureLikeExr, pictureLikePng, smallPng, WIDTH } from './pictures.ts';
+import { command, printTable, race, shell, timed, timesOf, type Row } from './racing.ts';
 
 /**
  * Measures the works of the design's table, each against its yardstick in the same run. Ours has
  * all processors, as it has when it counts a shot; the yardsticks run as they are.
  */
-
-/** Each work is timed against its yardstick this often, in turns; the fastest of each counts. */
-const ROUNDS = 5;
-const tools = { deflate: (data: Uint8Array) => zlib.deflateSync(data, { level: 6 }), crc32: (data: Uint8Array) => zlib.crc32(data) };
-
-/** Size of the pictures that are looked into. */
-const [WIDTH, HEIGHT] = [1920, 1080];
-
-interface Row {
-  readonly work: string;
-  readonly yardstick: string;
-  readonly ours: number;
-  readonly theirs: number;
-  /** Times the yardstick at most; null where there is no aim. */
-  readonly aim: number | null;
-}
 
 const top = mkdtempSync(path.join(os.tmpdir(), 'mint-bench-'));
 const all = new InspectionPool(os.availableParallelism());
@@ -57,52 +42,6 @@ try {
 } finally {
   await all.close();
   rmSync(top, { recursive: true, force: true });
-}
-
-function printTable(rows: readonly Row[]): void {
-  const cells = rows.map((row) => [
-    row.work,
-    row.yardstick,
-    `${row.ours.toFixed(0)} ms`,
-    `${row.theirs.toFixed(0)} ms`,
-    `${(row.ours / row.theirs).toFixed(2)} x`,
-    row.aim === null ? '' : `${row.aim} x`,
-    row.aim === null ? 'no aim' : row.ours / row.theirs <= row.aim ? 'met' : 'missed',
-  ]);
-  const table = [['work', 'against', 'ours', 'theirs', 'ratio', 'aim', ''], ...cells];
-  const widths = table[0]!.map((_, column) => Math.max(...table.map((line) => line[column]!.length)));
-  for (const line of table)
-    console.log(
-      line
-        .map((cell, column) => cell.padEnd(widths[column]))
-        .join('  ')
-        .trimEnd(),
-    );
-}
-
-/** The fastest of some rounds, in milliseconds: of ours and of the yardstick, by turns, so that a stall of the machine meets both. */
-async function race(work: () => unknown, yardstick: () => unknown): Promise<{ ours: number; theirs: number }> {
-  let [ours, theirs] = [Infinity, Infinity];
-  for (let round = 0; round < ROUNDS; round++) {
-    ours = Math.min(ours, await timed(work));
-    theirs = Math.min(theirs, await timed(yardstick));
-  }
-  return { ours, theirs };
-}
-
-async function timed(work: () => unknown): Promise<number> {
-  const began = performance.now();
-  await work();
-  return performance.now() - began;
-}
-
-function command(program: string, argv: readonly string[]): void {
-  const { status, error } = spawnSync(program, argv, { stdio: ['ignore', 'ignore', 'ignore'], maxBuffer: 1 << 30 });
-  if (error || (status !== 0 && program !== 'pngcheck')) throw new Error(`${program} failed: ${error?.message ?? `status ${status}`}`);
-}
-
-function shell(line: string): void {
-  command('sh', ['-c', line]);
 }
 
 /** Passes of `frames` files each, the content of each made by `content`. */
@@ -296,13 +235,6 @@ function packingsRow(): Promise<Row[]> {
   );
 }
 
-/** The fastest of some rounds, in milliseconds. */
-async function timesOf(work: () => unknown): Promise<number> {
-  let least = Infinity;
-  for (let round = 0; round < ROUNDS; round++) least = Math.min(least, await timed(work));
-  return least;
-}
-
 /** The most memory of a full check of 10,000 frames; told in a line of its own, since it is no time. */
 async function memoryRow(): Promise<Row[]> {
   const bytes = halfFrame();
@@ -315,52 +247,4 @@ async function memoryRow(): Promise<Row[]> {
 /** The twelve files of a folder's one pass. */
 function frameFiles(folder: string, extension: string): string[] {
   return Array.from({ length: 12 }, (_, i) => path.join(folder, 'pass01', `shot_pass01.0${1001 + i}.${extension}`));
-}
-
-/** A small picture that is another one in every frame and pass, as rendered ones are. */
-function smallPng(frame: number, pass: number): Uint8Array {
-  const data = Uint8Array.from({ length: 32 * 18 * 3 }, (_, i) => ((i * (5 + pass)) & 0x7f) + (Math.imul(i * 7919 + frame, 2654435761) >>> 28));
-  return encodePng({ width: 32, height: 18, samplesPerPixel: 3, data }, tools);
-}
-
-/** Numbers without a pattern, 0 to 1, the same at each run. */
-function noiseFrom(seed: number): () => number {
-  let state = seed;
-  return () => {
-    state = (Math.imul(state, 1664525) + 1013904223) >>> 0;
-    return state / 2 ** 32;
-  };
-}
-
-/** Soft gradients with the noise of a render, of two or three code values: packs as such frames do. */
-function pictureLikePng(seed: number): Uint8Array {
-  const noise = noiseFrom(seed);
-  const data = new Uint8Array(WIDTH * HEIGHT * 3);
-  for (let i = 0; i < data.length; i++) {
-    const pixel = Math.floor(i / 3);
-    data[i] = 90 + 60 * Math.sin((pixel % WIDTH) / 300 + (i % 3)) + (pixel / WIDTH) * 0.05 + 5 * (noise() - 0.5);
-  }
-  return encodePng({ width: WIDTH, height: HEIGHT, samplesPerPixel: 3, data }, tools);
-}
-
-/** The same as half floats with an alpha, packed with zip. */
-function pictureLikeExr(seed: number): Uint8Array {
-  const noise = noiseFrom(seed);
-  const window = [0, 0, WIDTH - 1, HEIGHT - 1] as const;
-  const channels = ['R', 'G', 'B', 'A'].map((name, c) => ({
-    name,
-    type: 'half' as const,
-    data: Uint16Array.from({ length: WIDTH * HEIGHT }, (_, i) =>
-      floatToHalf(c === 3 ? Math.min(1, Math.max(0, ((i % WIDTH) - 300) / 50)) : 0.4 + 0.3 * Math.sin((i % WIDTH) / 300 + c) + 0.02 * (noise() - 0.5)),
-    ),
-  }));
-  return encodeExr({ dataWindow: window, displayWindow: window, pixelAspect: 1, compression: 'zip', channels, metadata: {} }, tools);
-}
-
-function halfFrame(): Uint8Array {
-  const [width, height] = [640, 360];
-  const data = Uint16Array.from({ length: width * height }, (_, i) => floatToHalf(0.5 + 0.4 * Math.sin(i * 0.01)));
-  const window = [0, 0, width - 1, height - 1] as const;
-  const channels = ['R', 'G', 'B', 'A'].map((name) => ({ name, type: 'half' as const, data }));
-  return encodeExr({ dataWindow: window, displayWindow: window, pixelAspect: 1, compression: 'zip', channels, metadata: {} }, tools);
 }
