@@ -5,7 +5,7 @@ import { FrameSet, MintError, parseBrief, parseFrameRange } from '@mint-tally/co
 import { afterAll, beforeAll, describe, expect, it } from 'vitest';
 import { renderLit, writeLitShot } from '../../../tests/support/lit-shot.ts';
 import { denoiseFolder, type DenoiseOptions } from '../src/denoising/denoise-folder.ts';
-import { sharedBetweenThreads } from '../src/threads/shared.ts';
+import { sharedBetweenThreads, sharedMemoryOf } from '../src/threads/shared.ts';
 
 const FRAMES = 6;
 
@@ -43,15 +43,16 @@ const contents = (out: string) => Object.fromEntries(readdirSync(path.join(top, 
 
 describe('frames that are denoised on threads', () => {
   it('come out the same to the bit, with the same figures, on however many', async () => {
-    const [one, two, three] = [await denoise('one', { threads: 1 }), await denoise('two', { threads: 2 }), await denoise('three', { threads: 3, apart: true })];
+    const [one, three] = [await denoise('one', { threads: 1 }), await denoise('three', { threads: 3, apart: true })];
     const figures = (denoising: typeof one) => denoising!.frames.map(({ seconds, ...others }) => ({ ...others, tookTime: seconds > 0 }));
-    expect(figures(two)).toEqual(figures(one));
     expect(figures(three)).toEqual(figures(one));
     expect(Object.keys(contents('one'))).toHaveLength(FRAMES);
-    expect(contents('two')).toEqual(contents('one'));
     expect(contents('three')).toEqual(contents('one'));
     // Each differs from the one before; of the first the second tells.
     expect(one!.frames.every(({ temporalNoise }) => temporalNoise! > 0)).toBe(true);
+    const [alone, apart] = [await denoise('alone-one', { threads: 1, frames: 1 }), await denoise('alone-two', { threads: 2, frames: 1 })];
+    expect(figures(apart)).toEqual(figures(alone));
+    expect(contents('alone-two')).toEqual(contents('alone-one'));
   });
 
   it('are filtered once each, whoever needs them, and those beside a lone one too', async () => {
@@ -97,5 +98,15 @@ describe('values that threads share', () => {
     const across = structuredClone(shared);
     across.a[7] = -1;
     expect([shared.a[7], large[7]]).toEqual([-1, 7]);
+    expect(sharedMemoryOf(shared)).toEqual([shared.a.buffer]);
+  });
+
+  it('lie in memory that was given back, where it is as large', () => {
+    const spare = [new SharedArrayBuffer(8000), new SharedArrayBuffer(20_000), new SharedArrayBuffer(20_000)];
+    const [, first, second] = spare;
+    const shared = sharedBetweenThreads([new Float32Array(5000).fill(1), new Uint16Array(10_000).fill(2), new Float64Array(2500).fill(3)], spare);
+    expect(shared.map(({ buffer }) => buffer)).toEqual([first, second, expect.any(SharedArrayBuffer)]);
+    expect(shared.map(([one]) => one)).toEqual([1, 2, 3]);
+    expect(spare.map(({ byteLength }) => byteLength)).toEqual([8000]);
   });
 });

@@ -54,12 +54,13 @@ class FramesAtWork {
   private readonly care: DenoiseCare;
   private readonly hands: Hands;
   private readonly around: ReadonlyMap<number, readonly number[]>;
-  /** How many wanted frames still need each. */
+  /** How many still need each filtered frame: those that it goes along with, and whoever is held against it in time. */
   private readonly needed = new Map<number, number>();
   private readonly filtering = new Map<number, Promise<StepDone<'filter'> | null>>();
+  private readonly finished = new Set<number>();
   private readonly left = new Map<number, LeftIn>();
   private readonly done: DenoisedFrame[] = [];
-  private readonly differing: Promise<void>[] = [];
+  private readonly differing = new Map<number, Promise<void>>();
   private readonly temporal = new Map<number, number | null>();
   private readonly seconds = { filter: [] as number[], finish: [] as number[] };
   private next = 0;
@@ -70,11 +71,12 @@ class FramesAtWork {
     [this.task, this.places, this.care, this.hands] = [task, places, care, hands];
     this.around = new Map(places.map((at) => [at, placesAround(task, at, task.reach)]));
     for (const around of this.around.values()) for (const place of around) this.needed.set(place, (this.needed.get(place) ?? 0) + 1);
+    for (const at of places) this.needed.set(at, this.needed.get(at)! + 1);
   }
 
   async all(): Promise<DenoisedFrames> {
     const lanes = await Promise.allSettled(Array.from({ length: this.hands.count }, () => this.lane()));
-    lanes.push(...(await Promise.allSettled(this.differing)));
+    lanes.push(...(await Promise.allSettled(this.differing.values())));
     for (const ended of lanes) if (ended.status === 'rejected') throw ended.reason;
     const frames = this.done.map((frame) => ({ ...frame, temporalNoise: this.temporalOf(frame.frame) })).sort((a, b) => a.frame - b.frame);
     const { filter, finish } = this.seconds;
@@ -106,9 +108,12 @@ class FramesAtWork {
     const own = filtered.find(([place]) => place === at)![1]!;
     this.seconds.finish.push(finished.seconds);
     this.done.push({ ...told, temporalNoise: null, seconds: own.seconds + finished.seconds });
+    this.finished.add(at);
     for (const place of around) this.letGo(place);
     const picture = pictures.get(at);
     if (picture && left) this.compare(at, picture, left);
+    else this.letGo(at);
+    this.settle();
     this.care.onFrame();
   }
 
@@ -124,10 +129,13 @@ class FramesAtWork {
     return filtering;
   }
 
+  /** The memory of what nobody needs any more is used for others. */
   private letGo(place: number): void {
     const needed = this.needed.get(place)! - 1;
     this.needed.set(place, needed);
-    if (needed === 0) this.filtering.delete(place);
+    if (needed > 0) return;
+    void this.filtering.get(place)?.then((step) => this.hands.takeBack(step?.outcome));
+    this.filtering.delete(place);
   }
 
   /** Holds what is left of a frame's noise against that of the frame before, and of the one behind, as far as they are done. */
@@ -139,12 +147,20 @@ class FramesAtWork {
       const differing = this.differ(place, own, before);
       // Told when all are done; until then nobody waits for it.
       differing.catch(() => undefined);
-      this.differing.push(differing);
+      this.differing.set(place, differing);
     }
-    // Whoever lies between two that are done has been held against both.
-    for (const place of this.left.keys()) {
-      const isSettled = (other: number) => !this.places.includes(other) || this.done.some(({ frame }) => frame === this.task.frames[other]!.frame);
-      if (isSettled(place - 1) && isSettled(place + 1)) this.left.delete(place);
+  }
+
+  /** Lets go what is left of frames that lie between two that are done: they have been held against both. */
+  private settle(): void {
+    const isSettled = (place: number) => !this.around.has(place) || this.finished.has(place);
+    for (const [place, { left }] of this.left) {
+      if (!isSettled(place - 1) || !isSettled(place + 1)) continue;
+      this.left.delete(place);
+      void Promise.allSettled([this.differing.get(place), this.differing.get(place + 1)]).then(() => {
+        this.hands.takeBack(left);
+        this.letGo(place);
+      });
     }
   }
 

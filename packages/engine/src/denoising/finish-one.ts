@@ -77,7 +77,8 @@ export async function finishOne(task: DenoiseTask, at: number, pictures: Filtere
       fireflies: picture.fireflies.length,
       holes: picture.holes?.reduce((sum, hole) => sum + hole, 0) ?? 0,
     },
-    left,
+    // In memory of its own: that of the picture may be wanted back before.
+    left: steadied ? left : left.slice(),
   };
 }
 

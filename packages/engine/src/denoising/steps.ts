@@ -1,8 +1,9 @@
 import path from 'node:path';
 import { servicesFolder } from '../config/project.ts';
+import { sharedMemoryOf } from '../threads/shared.ts';
 import { answerOf } from '../threads/told-error.ts';
 import type { FilteredPictures } from './companions.ts';
-import type { StepAnswer } from './denoise-worker.ts';
+import type { StepAnswer, StepOrder } from './denoise-worker.ts';
 import { filterOne, type FilteredPicture, type FilterTask } from './filter-one.ts';
 import { differenceAlong, finishOne, type DenoiseTask, type FinishedFrame, type LeftIn } from './finish-one.ts';
 
@@ -46,9 +47,14 @@ function outcomeOf(step: Step): Outcomes[keyof Steps] | Promise<FinishedFrame> {
 /** Who does the steps: some at a time, each on a thread of its own, or one after the other where they are asked for. */
 export class Hands {
   readonly count: number;
-  private readonly pool: { run(step: Step): Promise<StepAnswer>; destroy(): Promise<void> } | null;
+  private readonly pool: { run(order: StepOrder): Promise<StepAnswer>; destroy(): Promise<void> } | null;
   private busy = 0;
   private readonly waiting: (() => void)[] = [];
+  /**
+   * Memory that nobody needs any more. It is used again, since what all threads see is given back only when each of them has
+   * cleared up after itself, and the one that hands it round has hardly a reason to.
+   */
+  private readonly spare: SharedArrayBuffer[] = [];
 
   private constructor(count: number, pool: Hands['pool']) {
     [this.count, this.pool] = [count, pool];
@@ -57,7 +63,7 @@ export class Hands {
   static async of(count: number, isApart: boolean): Promise<Hands> {
     if (!isApart) return new Hands(1, null);
     const { Piscina } = await import('piscina');
-    return new Hands(count, new Piscina<Step, StepAnswer>({ filename: path.join(servicesFolder(), 'denoise-worker.js'), maxThreads: count }));
+    return new Hands(count, new Piscina<StepOrder, StepAnswer>({ filename: path.join(servicesFolder(), 'denoise-worker.js'), maxThreads: count }));
   }
 
   /** Does a step when its turn has come; null where it is not wanted any more by then. @throws MintError */
@@ -67,12 +73,20 @@ export class Hands {
     try {
       if (!isWanted()) return null;
       const step = { name, of } as Step;
-      return (this.pool ? answerOf(await this.pool.run(step)).done : await doStep(step)) as StepDone<Name>;
+      if (!this.pool) return (await doStep(step)) as StepDone<Name>;
+      const { done, spare } = answerOf(await this.pool.run({ step, spare: this.spare.splice(0, Math.ceil(this.spare.length / this.count)) }));
+      this.spare.push(...spare);
+      return done as StepDone<Name>;
     } finally {
       const next = this.waiting.shift();
       if (next) next();
       else this.busy--;
     }
+  }
+
+  /** Takes back the memory of what came of steps, when nobody needs it any more. */
+  takeBack(outcome: unknown): void {
+    this.spare.push(...sharedMemoryOf(outcome));
   }
 
   async close(): Promise<void> {
