@@ -39,7 +39,9 @@ async function main([top, ...names]: readonly string[]): Promise<void> {
   };
   await Promise.all([renderNext(), renderNext()]);
   if (size === 'fast') return tellGhosts(top, studies);
-  console.log('| study, samples | PSNR, dB | one frame | five frames | mean of five along the vectors | as long on samples | error in time, of before | noise in time, of before |');
+  console.log(
+    '| study, samples | PSNR, dB | one frame | five frames | mean of five along the vectors | as long on samples | error in time, of before | noise in time, of before |',
+  );
   console.log('| --- | --- | --- | --- | --- | --- | --- | --- |');
   for (const study of studies) for (const samples of shotSizes[size].counts) console.log(await compare(top, size, study, samples));
 }

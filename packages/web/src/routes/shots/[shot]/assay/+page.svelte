@@ -80,7 +80,7 @@
       <span class="text-[13px] text-soft" role="status">
         {#if !data.figures}Nothing has been measured yet.
         {:else if shot.assay === null}These figures are of other frames, or of another brief: measure again.
-        {:else}{counted(data.figures.frames.length, 'frame')}<span class="sr-only"> measured</span>{/if}
+        {:else}{counted(data.figures.frames.length, 'frame')} <span class="sr-only">measured</span>{/if}
         {#if region && !isOfRegions(figure)}· of the whole picture: not known of a region
         {:else if region && regional}· of {region[2]} x {region[3]} pixels at {region[0]}, {region[1]}
         {:else if region && !refused}· reading the region …{/if}
