@@ -1,5 +1,5 @@
 import { shownRows, type FileTable, type Order } from '@mint-tally/core';
-import { isKnownStill, type InspectedFile, type KnownFile } from '../counting/count-folder.ts';
+import { isKnownStill, type InspectedFile, type KnownFile } from '../counting/known-files.ts';
 import { listOne } from '../files/list-folder.ts';
 import { inspectFile, type FileInspection } from '../inspection/inspect-file.ts';
 import { keepPictures } from '../inspection/inspect-tasks.ts';

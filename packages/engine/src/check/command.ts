@@ -1,7 +1,8 @@
 import { readFileSync, realpathSync, statSync } from 'node:fs';
 import os from 'node:os';
 import { describeError, MintError, parseBrief, type Brief } from '@mint-tally/core';
-import { countFolder, type KnownFile } from '../counting/count-folder.ts';
+import { countFolder } from '../counting/count-folder.ts';
+import type { KnownFile } from '../counting/known-files.ts';
 import { accessError, FileAccessError } from '@mint-tally/disk';
 import { InspectionPool } from '../inspection/pool.ts';
 import { parseCheckArguments } from './arguments.ts';

@@ -1,7 +1,7 @@
 import { MintError } from '@mint-tally/core';
 import { assayFolder } from '../assaying/assay-folder.ts';
 import { assayObject, assayText } from '../assaying/command.ts';
-import type { KnownFile } from '../counting/count-folder.ts';
+import type { KnownFile } from '../counting/known-files.ts';
 import type { AssayBeside } from './command.ts';
 
 /**
