@@ -22,3 +22,18 @@ export function lastByte(bytes: v128): v128 {
 export function sumOfFloats(lanes: v128): f64 {
   return f64(f32x4.extract_lane(lanes, 0)) + f64(f32x4.extract_lane(lanes, 1)) + f64(f32x4.extract_lane(lanes, 2)) + f64(f32x4.extract_lane(lanes, 3));
 }
+
+/** Whether four places lie side by side, and none is -1: what stands there can be read at once. */
+export function lieInARow(places: v128): bool {
+  const first = i32x4.extract_lane(places, 0);
+  return first >= 0 && i32x4.all_true(i32x4.eq(places, i32x4.add(i32x4.splat(first), i32x4(0, 1, 2, 3))));
+}
+
+/** Values at four places, of which those that are none give any. */
+export function valuesAt(plane: usize, places: v128): v128 {
+  if (lieInARow(places)) return v128.load(plane + (usize(i32x4.extract_lane(places, 0)) << 2));
+  let values = f32x4.splat(load<f32>(plane + (usize(max(i32x4.extract_lane(places, 0), 0)) << 2)));
+  values = f32x4.replace_lane(values, 1, load<f32>(plane + (usize(max(i32x4.extract_lane(places, 1), 0)) << 2)));
+  values = f32x4.replace_lane(values, 2, load<f32>(plane + (usize(max(i32x4.extract_lane(places, 2), 0)) << 2)));
+  return f32x4.replace_lane(values, 3, load<f32>(plane + (usize(max(i32x4.extract_lane(places, 3), 0)) << 2)));
+}

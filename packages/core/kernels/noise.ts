@@ -1,7 +1,7 @@
 // The regressions that tell noise from structure, a row of tiles at a time. A strip holds planes of 32-bit floats: the 16
 // lines of the tiles and what the filters reach above and below. Its lines end with at least four zeros, which stand for
 // what lies beyond either side of the picture; masks are lanes of all ones or all zeros.
-import { sumOfFloats } from './lanes';
+import { lieInARow, sumOfFloats, valuesAt } from './lanes';
 
 /** Lines and columns of a tile. */
 const TILE: i32 = 16;
@@ -72,6 +72,7 @@ export function spreadStrip(column: usize, line: usize, every: i32, scratch: usi
  * planes; zero where there is no place.
  *
  * @param others places in another neighbour, which stands in, with the opposite steps, where this one shows nothing; 0 for none
+ * @param count of pixels, in fours
  * @param last the place of a neighbour's last pixel
  */
 export function bringStrip(
@@ -85,27 +86,51 @@ export function bringStrip(
   out: usize,
   plane: usize,
 ): void {
-  for (let i = 0; i < count; i++, places += 4, out += 4) {
-    let at = load<i32>(places);
-    let from = luminance;
-    let left = plane;
-    let above = 3 * plane;
-    if (at < 0 && others) {
-      at = load<i32>(others + (usize(i) << 2));
-      from = otherLuminance;
-      left = 2 * plane;
-      above = 4 * plane;
+  for (let i: usize = 0; i < usize(count) << 2; i += 16, out += 16) {
+    let four = v128.load(places + i);
+    if (bringRow(four, luminance, width, last, out, plane, 3 * plane, plane)) continue;
+    if (others && i32x4.all_true(i32x4.lt_s(four, i32x4.splat(0)))) {
+      four = v128.load(others + i);
+      if (bringRow(four, otherLuminance, width, last, out, 2 * plane, 4 * plane, plane)) continue;
     }
-    if (at < 0) {
-      for (let shift: usize = 0; shift < 5; shift++) store<f32>(out + shift * plane, 0);
-      continue;
+    for (let one: usize = 0; one < 16; one += 4) {
+      const at = load<i32>(places + i + one);
+      if (at < 0 && others) bringOne(load<i32>(others + i + one), otherLuminance, width, last, out + one, 2 * plane, 4 * plane, plane);
+      else bringOne(at, luminance, width, last, out + one, plane, 3 * plane, plane);
     }
-    store<f32>(out, load<f32>(from + (usize(at) << 2)));
-    store<f32>(out + left, load<f32>(from + (usize(max(at - 1, 0)) << 2)));
-    store<f32>(out + 3 * plane - left, load<f32>(from + (usize(min(at + 1, last)) << 2)));
-    store<f32>(out + above, load<f32>(from + (usize(at >= width ? at - width : at) << 2)));
-    store<f32>(out + 7 * plane - above, load<f32>(from + (usize(at + width <= last ? at + width : at) << 2)));
   }
+}
+
+/**
+ * Brings four pixels whose places lie side by side, away from the first and the last line; says whether they do.
+ *
+ * @param left where what is left of a place goes, from `out` on; right is what is missing to three planes
+ * @param above likewise; below is what is missing to seven
+ */
+function bringRow(places: v128, luminance: usize, width: i32, last: i32, out: usize, left: usize, above: usize, plane: usize): bool {
+  const at = i32x4.extract_lane(places, 0);
+  if (at < width || at + 3 + width > last || !lieInARow(places)) return false;
+  const from = luminance + (usize(at) << 2);
+  const line = usize(width) << 2;
+  v128.store(out, v128.load(from));
+  v128.store(out + left, v128.load(from - 4));
+  v128.store(out + 3 * plane - left, v128.load(from + 4));
+  v128.store(out + above, v128.load(from - line));
+  v128.store(out + 7 * plane - above, v128.load(from + line));
+  return true;
+}
+
+/** Brings one pixel likewise, from any place, or from none. */
+function bringOne(at: i32, luminance: usize, width: i32, last: i32, out: usize, left: usize, above: usize, plane: usize): void {
+  if (at < 0) {
+    for (let shift: usize = 0; shift < 5; shift++) store<f32>(out + shift * plane, 0);
+    return;
+  }
+  store<f32>(out, load<f32>(luminance + (usize(at) << 2)));
+  store<f32>(out + left, load<f32>(luminance + (usize(max(at - 1, 0)) << 2)));
+  store<f32>(out + 3 * plane - left, load<f32>(luminance + (usize(min(at + 1, last)) << 2)));
+  store<f32>(out + above, load<f32>(luminance + (usize(at >= width ? at - width : at) << 2)));
+  store<f32>(out + 7 * plane - above, load<f32>(luminance + (usize(at + width <= last ? at + width : at) << 2)));
 }
 
 /** The larger of two whole numbers each: a place where either has one. */
@@ -228,33 +253,38 @@ export function cutTiles(squares: usize, shares: usize, rims: usize, line: usize
   }
 }
 
-/** Takes away places whose depth is another: a share of `tolerance` may differ, and where nothing is met nothing may be. */
+/** Takes away places whose depth is another: a share of `tolerance` may differ, and where nothing is met nothing may be. @param count of places, in fours */
 export function hideDepths(places: usize, count: i32, depths: usize, others: usize, farthest: f32, tolerance: f32): void {
-  for (let i = 0; i < count; i++, places += 4, depths += 4) {
-    const at = load<i32>(places);
-    if (at < 0) continue;
-    const here = load<f32>(depths);
-    const there = load<f32>(others + (usize(at) << 2));
-    const isSame = here >= farthest ? there >= farthest : Mathf.abs(there - here) <= tolerance * Mathf.abs(here);
-    if (!isSame) store<i32>(places, -1);
+  for (let i = 0; i < count; i += 4, places += 16, depths += 16) {
+    const four = v128.load(places);
+    if (!v128.any_true(i32x4.ge_s(four, i32x4.splat(0)))) continue;
+    const here = v128.load(depths);
+    const there = valuesAt(others, four);
+    const isNear = f32x4.le(f32x4.abs(f32x4.sub(there, here)), f32x4.mul(f32x4.splat(tolerance), f32x4.abs(here)));
+    const isFar = f32x4.ge(there, f32x4.splat(farthest));
+    const isSame = v128.bitselect(isFar, isNear, f32x4.ge(here, f32x4.splat(farthest)));
+    v128.store(places, v128.or(four, v128.not(isSame)));
   }
 }
 
 /**
  * Takes away places whose normal is another.
  *
+ * @param count of places, in fours
  * @param plane bytes from one component to the next; `otherPlane` those of the others
  * @param most squared distance
  */
 export function hideNormals(places: usize, count: i32, normals: usize, plane: usize, others: usize, otherPlane: usize, most: f32): void {
-  for (let i = 0; i < count; i++, places += 4, normals += 4) {
-    const at = load<i32>(places);
-    if (at < 0) continue;
-    const other = others + (usize(at) << 2);
-    const x = load<f32>(normals) - load<f32>(other);
-    const y = load<f32>(normals + plane) - load<f32>(other + otherPlane);
-    const z = load<f32>(normals + 2 * plane) - load<f32>(other + 2 * otherPlane);
-    if (!(x * x + y * y + z * z < most)) store<i32>(places, -1);
+  for (let i = 0; i < count; i += 4, places += 16, normals += 16) {
+    const four = v128.load(places);
+    if (!v128.any_true(i32x4.ge_s(four, i32x4.splat(0)))) continue;
+    const inARow = lieInARow(four);
+    const other = others + (usize(i32x4.extract_lane(four, 0)) << 2);
+    const x = f32x4.sub(v128.load(normals), inARow ? v128.load(other) : valuesAt(others, four));
+    const y = f32x4.sub(v128.load(normals + plane), inARow ? v128.load(other + otherPlane) : valuesAt(others + otherPlane, four));
+    const z = f32x4.sub(v128.load(normals + 2 * plane), inARow ? v128.load(other + 2 * otherPlane) : valuesAt(others + 2 * otherPlane, four));
+    const distance = f32x4.add(f32x4.add(f32x4.mul(x, x), f32x4.mul(y, y)), f32x4.mul(z, z));
+    v128.store(places, v128.or(four, v128.not(f32x4.lt(distance, f32x4.splat(most)))));
   }
 }
 

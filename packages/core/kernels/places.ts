@@ -1,19 +1,36 @@
 // Where the points of a picture's pixels are in another frame.
+import { valuesAt } from './lanes';
 
-/** The nearest pixel; -1 outside of the picture, and where a vector is no number. */
-function placeAt(x: f64, y: f64, width: i32, height: i32): i32 {
-  if (!(x >= -0.5 && y >= -0.5 && x < f64(width) - 0.5 && y < f64(height) - 0.5)) return -1;
-  return i32(y + 0.5) * width + i32(x + 0.5);
+/** The nearest pixels of four points; -1 outside of the picture, and where a vector is no number. */
+function placesAt(x: v128, y: v128, width: i32, height: i32): v128 {
+  const half = f32x4.splat(0.5);
+  const first = f32x4.splat(-0.5);
+  const across = v128.and(f32x4.ge(x, first), f32x4.lt(x, f32x4.splat(f32(width) - 0.5)));
+  const down = v128.and(f32x4.ge(y, first), f32x4.lt(y, f32x4.splat(f32(height) - 0.5)));
+  const column = i32x4.trunc_sat_f32x4_s(f32x4.add(x, half));
+  const row = i32x4.trunc_sat_f32x4_s(f32x4.add(y, half));
+  const place = i32x4.add(i32x4.mul(row, i32x4.splat(width)), column);
+  return v128.bitselect(place, i32x4.splat(-1), v128.and(across, down));
 }
 
 /** Vectors say where a point came from; where it goes is found by going back from there, so many times. */
 const ROUNDS = 3;
 
-/** Places a frame earlier. @param out one 32-bit number a pixel; may stand where `across` does */
+/**
+ * Places a frame earlier.
+ *
+ * @param across planes are read and written four pixels at a time: lines may end in the next, what is last in what stands behind
+ * @param out one 32-bit number a pixel; may not stand where `across` or `down` do
+ */
 export function placesBefore(across: usize, down: usize, width: i32, height: i32, out: usize): void {
   for (let y = 0; y < height; y++) {
-    for (let x = 0; x < width; x++, across += 4, down += 4, out += 4)
-      store<i32>(out, placeAt(f64(x) + f64(load<f32>(across)), f64(y) + f64(load<f32>(down)), width, height));
+    const row = f32x4.splat(f32(y));
+    let column = f32x4(0, 1, 2, 3);
+    for (let x = 0; x < width; x += 4) {
+      const at = usize(y * width + x) << 2;
+      v128.store(out + at, placesAt(f32x4.add(column, v128.load(across + at)), f32x4.add(row, v128.load(down + at)), width, height));
+      column = f32x4.add(column, f32x4.splat(4));
+    }
   }
 }
 
@@ -22,19 +39,26 @@ export function placesBefore(across: usize, down: usize, width: i32, height: i32
  *
  * @param across of the frame after, like `down`
  * @param ownAcross of the frame itself: what moves goes on about as it came
- * @param out one 32-bit number a pixel; may stand where `ownAcross` does
+ * @param out as for the places before
  */
 export function placesAfter(across: usize, down: usize, ownAcross: usize, ownDown: usize, width: i32, height: i32, out: usize): void {
+  const none = i32x4.splat(-1);
   for (let y = 0; y < height; y++) {
-    for (let x = 0; x < width; x++, ownAcross += 4, ownDown += 4, out += 4) {
-      let at = placeAt(f64(x) - f64(load<f32>(ownAcross)), f64(y) - f64(load<f32>(ownDown)), width, height);
-      for (let round = 0; round < ROUNDS && at >= 0; round++) {
-        const offset = usize(at) << 2;
-        const next = placeAt(f64(x) - f64(load<f32>(across + offset)), f64(y) - f64(load<f32>(down + offset)), width, height);
-        if (next == at) break;
-        at = next;
+    const row = f32x4.splat(f32(y));
+    let column = f32x4(0, 1, 2, 3);
+    for (let x = 0; x < width; x += 4) {
+      const offset = usize(y * width + x) << 2;
+      let at = placesAt(f32x4.sub(column, v128.load(ownAcross + offset)), f32x4.sub(row, v128.load(ownDown + offset)), width, height);
+      for (let round = 0; round < ROUNDS; round++) {
+        const next = placesAt(f32x4.sub(column, valuesAt(across, at)), f32x4.sub(row, valuesAt(down, at)), width, height);
+        // What was outside stays there.
+        const found = v128.bitselect(next, at, i32x4.gt_s(at, none));
+        const isSame = i32x4.all_true(i32x4.eq(found, at));
+        at = found;
+        if (isSame) break;
       }
-      store<i32>(out, at);
+      v128.store(out + offset, at);
+      column = f32x4.add(column, f32x4.splat(4));
     }
   }
 }

@@ -1,4 +1,5 @@
 import { FARTHEST, type NoiseBuffers } from './noise/index.ts';
+import { alongSome, oneOf } from './some-pixels.ts';
 
 /** Pixels that were hidden a frame earlier, by what the depth pass says of what hid them. */
 export interface DepthOrder {
@@ -24,19 +25,19 @@ export function depthOrder({ motion, depth, width, height }: NoiseBuffers, { dep
   if (!motion || !depth || !before) return null;
   const [across, down] = motion;
   let [byNearer, byFarther] = [0, 0];
-  // Of larger pictures some pixels tell it, which begin at another place in each line.
-  const every = Math.max(1, Math.floor((width * height) / MOST_PIXELS));
-  for (let y = 0; y < height; y++) {
-    for (let x = y % every, i = y * width + x; x < width; x += every, i += every) {
-      const own = depth[i]!;
-      const [column, row] = [Math.round(x + across[i]!), Math.round(y + down[i]!)];
+  alongSome(width, height, MOST_PIXELS, (y, line, first, end) => {
+    for (let x = first; x < end; x++) {
+      const own = depth[line + x]!;
+      const [column, row] = [Math.round(x + across[line + x]!), Math.round(y + down[line + x]!)];
       if (!(own > 0) || own > FARTHEST || !(column >= 1 && row >= 1 && column < width - 1 && row < height - 1)) continue;
       const there = before[row * width + column]!;
       if (Math.abs(there - own) <= ONE_SURFACE * own || isAround(before, row * width + column, width, own)) continue;
       if (there < own) byNearer++;
       else byFarther++;
     }
-  }
+  });
+  // Of larger pictures some pixels stand for all.
+  const every = oneOf(width, height, MOST_PIXELS);
   return { byNearer: byNearer * every, byFarther: byFarther * every };
 }
 

@@ -2,6 +2,7 @@ import type { PassRole } from '../brief/index.ts';
 import { countOddPixels, edgesAlong, isAnyBelow, sumOfChanges, type Stretches } from '../kernels/index.ts';
 import type { DepthOrder } from './depth-order.ts';
 import { FARTHEST, type NoiseBuffers } from './noise/index.ts';
+import { alongSome, roomForSome } from './some-pixels.ts';
 
 /** What was measured of one frame of a pass beside the beauty. */
 export interface PassFigures {
@@ -145,22 +146,21 @@ export function unexplainedBy(frame: NoiseBuffers, before: NoiseBuffers): number
 /** Of larger pictures so many pixels tell what vectors leave: they are asked one by one, all over two frames. */
 const MOST_MOVING = 80_000;
 
-/** Pixels that move, and their places in the frame before; of larger pictures every so many. */
+/** Pixels that move, and their places in the frame before; of larger pictures some of them. */
 function movingPixels([across, down]: readonly [Float32Array, Float32Array], width: number, height: number): { here: Int32Array; there: Int32Array } {
-  const every = Math.max(1, Math.ceil((width * height) / MOST_MOVING));
-  const room = Math.ceil(width / every) * height;
+  const room = roomForSome(width, height, MOST_MOVING);
   const [here, there] = [new Int32Array(room), new Int32Array(room)];
   let count = 0;
-  for (let y = 0; y < height; y++) {
-    // Each line begins at another pixel, so that no pattern of the picture falls between.
-    for (let x = y % every, i = y * width + x; x < width; x += every, i += every) {
+  alongSome(width, height, MOST_MOVING, (y, line, first, end) => {
+    for (let x = first; x < end; x++) {
+      const i = line + x;
       if (!(Math.abs(across[i]!) + Math.abs(down[i]!) > SHORTEST)) continue;
       const [column, row] = [Math.round(x + across[i]!), Math.round(y + down[i]!)];
       if (column < 0 || row < 0 || column >= width || row >= height) continue;
       here[count] = i;
       there[count++] = row * width + column;
     }
-  }
+  });
   return { here: here.subarray(0, count), there: there.subarray(0, count) };
 }
 

@@ -15,7 +15,7 @@ const LEAST_NOISE = 0.1;
  * and edges are so small a part of them that light from one side on texture needs no columns.
  */
 const MANY_PIXELS = 300_000;
-const ASKED_OF_MANY = 4;
+const ASKED_OF_MANY = 5;
 
 /** Where a fit's figures are written. */
 type FitRoom = LeftOverRoom & Pick<PictureFit<never, never>, 'pixels' | 'means' | 'known' | 'bySights' | 'totals'> & { readonly alone: LeftOverRoom | null };
@@ -33,6 +33,8 @@ export class FittedStrips {
   private readonly count: number;
   /** What pixels weigh in their own fit is asked of each so many lines. */
   private readonly asked: number;
+  /** Lines of the tiles that are filtered above and below reach farther than those are asked that lie so far inside. */
+  private readonly skipped: number;
   /** Whether the light of each side on texture has columns. */
   private readonly hasSides: boolean;
 
@@ -47,8 +49,9 @@ export class FittedStrips {
     this.count = this.features + this.seen;
     const { count } = this;
     this.asked = isLarge ? ASKED_OF_MANY : 1;
+    this.skipped = isLarge ? REACH : 0;
     this.strip = stripToFit(picture, count);
-    this.sights = sights.length > 0 ? new StripSights(this.strip, picture) : null;
+    this.sights = sights.length > 0 ? new StripSights(this.strip, picture, this.skipped) : null;
   }
 
   fit(row: number, fit: FitRoom): void {
@@ -206,6 +209,7 @@ export class FittedStrips {
   private filter(raw: number, column: number): void {
     const { at, exports, line } = this.strip;
     const kernel = this.picture.filter === 'laplacian' ? exports.laplacianStrip : exports.highPassStrip;
-    kernel(raw, line, FILTERED, at.mask, at.scratch, at.columns + column * FILTERED * line);
+    const skipped = this.skipped * line;
+    kernel(raw + skipped, line, FILTERED - 2 * this.skipped, at.mask + skipped, at.scratch, at.columns + column * FILTERED * line + skipped);
   }
 }

@@ -68,6 +68,22 @@ export function sumOfChanges(pass: readonly Float32Array[], beauty: readonly Flo
 /** What the pixels of a pass are. */
 const KINDS = { depth: 0, signedNormal: 1, normal: 2, share: 3, whole: 4 } as const;
 
+/** Pixels that are looked at together: their planes fit where they are quickly at hand. */
+const AT_ONCE = 1 << 15;
+
+/** Goes through planes of one length in pieces, until one is enough. */
+function inPieces(planes: readonly (Float32Array | null)[], visit: (pieces: readonly (Float32Array | null)[], count: number) => boolean): void {
+  const length = planes[0]?.length ?? 0;
+  for (let from = 0; from < length; from += AT_ONCE) {
+    const to = Math.min(length, from + AT_ONCE);
+    const isEnough = visit(
+      planes.map((plane) => plane && plane.subarray(from, to)),
+      to - from,
+    );
+    if (isEnough) return;
+  }
+}
+
 /** Counts the covered pixels of a pass, and those of them that hold what it cannot hold. @param alpha pixels with less than `covered` do not count */
 export function countOddPixels(
   kind: keyof typeof KINDS,
@@ -76,18 +92,28 @@ export function countOddPixels(
   alpha: Float32Array | null,
   covered: number,
 ): { readonly all: number; readonly odd: number } {
-  const { exports, bytes, start, next, behind } = putPlanes([...planes, alpha], 2 * 8);
-  const at = alpha ? start + planes.length * next : 0;
-  exports.countOdd(KINDS[kind], start, next, planes.length, tolerance, at, covered, planes[0]!.length, behind);
-  const counts = new Float64Array(bytes.buffer, behind, 2);
-  return { all: counts[0]!, odd: counts[1]! };
+  let [all, odd] = [0, 0];
+  inPieces([...planes, alpha], (pieces, count) => {
+    const { exports, bytes, start, next, behind } = putPlanes(pieces, 2 * 8);
+    const at = alpha ? start + planes.length * next : 0;
+    exports.countOdd(KINDS[kind], start, next, planes.length, tolerance, at, covered, count, behind);
+    const counts = new Float64Array(bytes.buffer, behind, 2);
+    all += counts[0]!;
+    odd += counts[1]!;
+    return false;
+  });
+  return { all, odd };
 }
 
 /** Whether any value of some planes is below a limit, which is below zero. */
 export function isAnyBelow(planes: readonly Float32Array[], limit: number): boolean {
   return planes.some((plane) => {
-    const { exports, start } = putPlanes([plane], 0);
-    return exports.hasBelow(start, plane.length, limit) === 1;
+    let isBelow = false;
+    inPieces([plane], (pieces, count) => {
+      const { exports, start } = putPlanes(pieces, 0);
+      return (isBelow = exports.hasBelow(start, count, limit) === 1);
+    });
+    return isBelow;
   });
 }
 
@@ -95,16 +121,16 @@ type Vectors = readonly [across: Float32Array, down: Float32Array];
 
 /** Where each pixel's point is in the frame before, by the frame's own vectors: its place, or -1. */
 export function placesBefore([across, down]: Vectors, width: number, height: number): Int32Array {
-  const { exports, bytes, start, next } = putPlanes([across, down], 0);
-  exports.placesBefore(start, start + next, width, height, start);
-  return new Int32Array(bytes.buffer, start, width * height).slice();
+  const { exports, bytes, start, next, behind } = putPlanes([across, down], aligned(width * height * 4));
+  exports.placesBefore(start, start + next, width, height, behind);
+  return new Int32Array(bytes.buffer, behind, width * height).slice();
 }
 
 /** Where each pixel's point is in the frame after, by that frame's vectors. @param own vectors of the frame itself */
 export function placesAfter([across, down]: Vectors, own: Vectors, width: number, height: number): Int32Array {
-  const { exports, bytes, start, next } = putPlanes([across, down, ...own], 0);
-  exports.placesAfter(start, start + next, start + 2 * next, start + 3 * next, width, height, start + 2 * next);
-  return new Int32Array(bytes.buffer, start + 2 * next, width * height).slice();
+  const { exports, bytes, start, next, behind } = putPlanes([across, down, ...own], aligned(width * height * 4));
+  exports.placesAfter(start, start + next, start + 2 * next, start + 3 * next, width, height, behind);
+  return new Int32Array(bytes.buffer, behind, width * height).slice();
 }
 
 /** Planes that are brought together. */

@@ -11,9 +11,15 @@ const OPPOSITE = [0, 2, 1, 4, 3] as const;
 export class StripSights {
   private readonly strip: Strip<FittedPart>;
   private readonly picture: PictureToFit;
+  /** Lines that are left out above and below, and those that are left: filtered, and before they are. */
+  private readonly skipped: number;
+  private readonly filtered: number;
+  private readonly raw: number;
 
-  constructor(strip: Strip<FittedPart>, picture: PictureToFit) {
+  /** @param skipped of the lines above and below the tiles that filters reach, so many at either end are not wanted */
+  constructor(strip: Strip<FittedPart>, picture: PictureToFit, skipped: number) {
     [this.strip, this.picture] = [strip, picture];
+    [this.skipped, this.filtered, this.raw] = [skipped, FILTERED - 2 * skipped, RAW - 2 * skipped];
     const { at, floats } = strip;
     const { width, height, normal, depth, sights } = picture;
     const pixels = width * height;
@@ -37,26 +43,28 @@ export class StripSights {
     const { strip, picture } = this;
     const { at, exports, line, stride, whole } = strip;
     const { width, height, sights } = picture;
-    const raw = RAW * line;
-    const places = at.places + which * raw;
+    const skipped = this.skipped * line;
+    const places = at.places + which * RAW * line + skipped;
     // What stands behind the lines has no place either.
-    if (row === 0) whole.fill(-1, places / 4, (places + raw) / 4);
-    strip.put(sights[which]!.places, places, row * TILE - REACH - 1, RAW, -1);
+    if (row === 0) whole.fill(-1, places / 4, (places + this.raw * line) / 4);
+    strip.put(sights[which]!.places, places, row * TILE - REACH - 1 + this.skipped, this.raw, -1);
     const pixels = width * height * 4;
-    const count = RAW * stride;
-    if (picture.depth && sights[which]!.depth)
-      exports.hideDepths(places, count, at.depths + AROUND * line, at.otherDepths + which * pixels, FARTHEST, SAME_DEPTH);
+    const count = this.raw * stride;
+    const inside = AROUND * line + skipped;
+    if (picture.depth && sights[which]!.depth) exports.hideDepths(places, count, at.depths + inside, at.otherDepths + which * pixels, FARTHEST, SAME_DEPTH);
     if (picture.normal && sights[which]!.normal)
-      exports.hideNormals(places, count, at.normals + AROUND * line, WIDEST * line, at.otherNormals + which * 3 * pixels, pixels, SAME_NORMAL);
-    exports.knownStrip(places, line, FILTERED, at.mask, at.scratch, at.known + which * FILTERED * line);
+      exports.hideNormals(places, count, at.normals + inside, WIDEST * line, at.otherNormals + which * 3 * pixels, pixels, SAME_NORMAL);
+    exports.knownStrip(places, line, this.filtered, at.mask + skipped, at.scratch, at.known + which * FILTERED * line + skipped);
   }
 
   /** What one neighbour hides the other shows: a pixel is explained where either does. */
   private joinPlaces(): void {
     const { at, exports, line } = this.strip;
-    const raw = RAW * line;
-    exports.eitherStrip(at.places, at.places + (this.picture.sights.length - 1) * raw, raw, at.either);
-    exports.knownStrip(at.either, line, FILTERED, at.mask, at.scratch, at.knownInEither);
+    const skipped = this.skipped * line;
+    const first = at.places + skipped;
+    const second = first + (this.picture.sights.length - 1) * RAW * line;
+    exports.eitherStrip(first, second, this.raw * line, at.either + skipped);
+    exports.knownStrip(at.either + skipped, line, this.filtered, at.mask + skipped, at.scratch, at.knownInEither + skipped);
   }
 
   /** Brings what one neighbour shows into its columns. */
@@ -67,16 +75,18 @@ export class StripSights {
     const [plane, raw] = [FILTERED * line, RAW * line];
     const pixels = width * height * 4;
     const other = sights.length - 1 - which;
-    const [places, others] = [at.places + which * raw, sights.length > 1 ? at.places + other * raw : 0];
+    const skipped = this.skipped * line;
+    const [places, others] = [at.places + which * raw + skipped, sights.length > 1 ? at.places + other * raw + skipped : 0];
     const [own, theirs] = [at.luminances + which * pixels, at.luminances + other * pixels];
-    exports.bringStrip(places, others, RAW * stride, own, theirs, width, width * height - 1, at.brought, raw);
+    exports.bringStrip(places, others, this.raw * stride, own, theirs, width, width * height - 1, at.brought + skipped, raw);
     exports.cleanStrip(at.brought, SHIFTS * raw);
     for (let shift = 0; shift < SHIFTS; shift++) {
       const column = this.columnOf(which, shift);
-      const out = at.columns + column * plane;
+      const out = at.columns + column * plane + skipped;
       const isAdded = sights.length === 2 && which === 1 && shift > 0;
-      exports.highPassStrip(at.brought + shift * raw, line, FILTERED, at.knownInEither, at.scratch, isAdded ? at.other : out);
-      if (isAdded) exports.addStrip(out, at.other, plane);
+      const [from, mask] = [at.brought + shift * raw + skipped, at.knownInEither + skipped];
+      exports.highPassStrip(from, line, this.filtered, mask, at.scratch, isAdded ? at.other : out);
+      if (isAdded) exports.addStrip(out, at.other, this.filtered * line);
       whole[(at.knownOf + column * 8) / 4 + (isAdded ? 1 : 0)] = at.knownInEither;
     }
   }

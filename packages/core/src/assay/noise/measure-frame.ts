@@ -1,6 +1,7 @@
 import { cutMeans, fitPicture, sumUpValues, type CutLimits, type LeftOver, type Sight, type ValueSums } from '../../kernels/index.ts';
 import { besideNeighbours, mayBeHeld, type BesideFigures } from './beside.ts';
 import type { NoiseBuffers } from './buffers.ts';
+import { alongSome, roomForSome } from '../some-pixels.ts';
 import { filledIn, measuredPixels, type Neighbour } from './columns.ts';
 import { findFireflies } from './fireflies.ts';
 import { standingFigures, type StandingFigures } from './standing.ts';
@@ -148,13 +149,14 @@ interface Prepared {
 
 const preparedFrames = new WeakMap<NoiseBuffers, Prepared>();
 
+type Size = Pick<TileGrid, 'width' | 'height'>;
 type Basis = Pick<Prepared, 'mask' | 'luminance' | 'least'>;
 const PREPARED_PLANES = ['squares', 'shares', 'residuals', 'target', 'rims'] as const;
 
 function basisOf(frame: NoiseBuffers): Basis {
   const mask = measuredPixels(frame);
   const luminance = filledIn(frame.luminance, frame.width, frame.height);
-  return { mask, luminance, least: DARKEST * Math.max(0, meanOfMeasured(luminance, mask)) };
+  return { mask, luminance, least: DARKEST * Math.max(0, meanOfMeasured(luminance, mask, frame)) };
 }
 
 function keepPrepared(
@@ -182,15 +184,15 @@ function toFit(frame: NoiseBuffers, { mask, luminance, least }: Basis) {
   return { width, height, luminance, mask, albedo, normal, depth, least };
 }
 
-/** Of larger pictures by some pixels, which stand in another column of each line. */
-function meanOfMeasured(luminance: Float32Array, mask: Uint8Array): number {
-  const every = Math.max(1, 2 * Math.floor(mask.length / ENOUGH) + 1);
+function meanOfMeasured(luminance: Float32Array, mask: Uint8Array, { width, height }: Size): number {
   let [sum, count] = [0, 0];
-  for (let i = 0; i < mask.length; i += every) {
-    if (mask[i] === 0) continue;
-    sum += luminance[i]!;
-    count++;
-  }
+  alongSome(width, height, ENOUGH, (_, line, first, end) => {
+    for (let i = line + first; i < line + end; i++) {
+      if (mask[i] === 0) continue;
+      sum += luminance[i]!;
+      count++;
+    }
+  });
   return count === 0 ? 0 : sum / count;
 }
 
@@ -201,16 +203,14 @@ const ENOUGH = 150_000;
 const NO_NOISE = 1e-3;
 
 /** What residuals of the frame are, relative to the brightness around, where there is noise: nearly the largest. */
-function usualShare(shares: Float32Array, variances: Float64Array, { width, across }: TileGrid): number {
+function usualShare(shares: Float32Array, variances: Float64Array, { width, height, across }: TileGrid): number {
   const told = variances.filter(Number.isFinite);
   const least = (NO_NOISE * told.reduce((sum, variance) => sum + variance, 0)) / told.length;
-  const every = Math.max(1, Math.floor(shares.length / ENOUGH));
-  const some = new Float32Array(Math.ceil(shares.length / every));
+  const some = new Float32Array(roomForSome(width, height, ENOUGH));
   let count = 0;
-  for (let i = 0; i < shares.length; i += every) {
-    const row = Math.floor(i / width);
-    if (variances[(row >> 4) * across + ((i - row * width) >> 4)]! >= least) some[count++] = shares[i]!;
-  }
+  alongSome(width, height, ENOUGH, (y, line, first, end) => {
+    for (let x = first; x < end; x++) if (variances[(y >> 4) * across + (x >> 4)]! >= least) some[count++] = shares[line + x]!;
+  });
   return quantileOfMany(some.subarray(0, count), CUT_QUANTILE);
 }
 

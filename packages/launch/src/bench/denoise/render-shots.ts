@@ -14,7 +14,7 @@ const PASSES = ['beauty', 'albedo', 'normal', 'depth', 'motion'] as const;
 export const shotSizes = {
   small: { width: 240, height: 136, counts: [4, 16, 64], step: STEP },
   fast: { width: 240, height: 136, counts: [16], step: 10 * STEP },
-  large: { width: 480, height: 270, counts: [16], step: STEP },
+  large: { width: 480, height: 270, counts: [16, 64], step: STEP },
 } as const;
 export type ShotSize = keyof typeof shotSizes;
 
