@@ -31,6 +31,7 @@ const { metafile } = await build({
     movie: 'packages/engine/src/movies/main.ts',
     sheet: 'packages/engine/src/contact-sheets/main.ts',
     bench: 'packages/launch/src/bench/main.ts',
+    'bench-frames': 'packages/launch/src/bench/rendered/main.ts',
     'bench-pages': 'packages/launch/src/bench/pages/main.ts',
     'bench-denoise': 'packages/launch/src/bench/denoise/main.ts',
     'bench-truth': 'packages/launch/src/bench/truth/main.ts',

@@ -4,11 +4,11 @@ import os from 'node:os';
 import path from 'node:path';
 import { parseBrief, type Brief, type TallyLevel } from '@mint-tally/core';
 import { assayFolder, denoiseFolder, countFolder, InspectionPool, servicesFolder, type CountOptions, type KnownFile } from '@mint-tally/engine';
-import { decodeAssayShot, makeAssayShot } from './assayed.ts';
 import { buildReader, canMeasureOthers, decodeTimes, makeExr, makePackings, makePng, readerTimes } from './others.ts';
 import { makePackedShot } from './packaging.ts';
 import { peakMemory } from './peak-memory.ts';
 import { halfFrame, HEIGHT, pictureLikeExr, pictureLikePng, smallPng, WIDTH } from './pictures.ts';
+import { decodeShot, FRAMES, renderedBrief, renderShot } from './rendered/shot.ts';
 import { command, printTable, race, shell, timed, timesOf, type Row } from './racing.ts';
 
 /**
@@ -112,12 +112,12 @@ async function assayRows(): Promise<Row[]> {
   for (const [count, threads, where] of [
     // So few frames are measured in this thread, as the yardstick decodes them.
     [3, 1, 'on one thread'],
-    [8, undefined, 'on all processors'],
+    [FRAMES, undefined, 'on all processors'],
   ] as const) {
-    const { folder, brief } = makeAssayShot(top, count);
+    const folder = await renderShot(top);
     const times = await race(
-      () => assayFolder({ folder, brief, now: Date.now(), threads }),
-      () => decodeAssayShot(folder, count),
+      () => assayFolder({ folder, brief: renderedBrief(count), now: Date.now(), threads }),
+      () => decodeShot(folder, count),
     );
     rows.push({ work: `noise and passes of ${count} frames, 1080p, ${where}`, yardstick: 'decoding what it reads, on one', ...times, aim: 1 });
   }
@@ -135,8 +135,8 @@ async function packageRow(): Promise<Row> {
 
 /** What a frame takes of a range, with measuring its noise; on all processors. */
 async function denoiseRows(): Promise<Row[]> {
-  const count = 8;
-  const { folder, brief } = makeAssayShot(top, count);
+  const folder = await renderShot(top);
+  const brief = renderedBrief(FRAMES);
   const rows: Row[] = [];
   for (const [frames, seconds] of [
     [1, 4],
@@ -144,11 +144,11 @@ async function denoiseRows(): Promise<Row[]> {
   ] as const) {
     const work = () =>
       denoiseFolder({ folder, brief, pass: 'beauty', limit: top, out: `denoised-${frames}`, strength: 1, frames, range: null, now: Date.now() });
-    const ours = (await timed(work)) / count;
+    const ours = (await timed(work)) / FRAMES;
     const perMegapixel = (ours / 1000 / ((WIDTH * HEIGHT) / 1e6)).toFixed(1);
     const what = frames === 1 ? 'by itself' : `over ${frames} frames`;
     rows.push({
-      work: `denoise 1080p ${what}, each of ${count} (${perMegapixel} s a megapixel)`,
+      work: `denoise 1080p ${what}, each of ${FRAMES} (${perMegapixel} s a megapixel)`,
       yardstick: `${seconds} s`,
       ours,
       theirs: seconds * 1000,
