@@ -25,6 +25,8 @@ export {
   readVectors,
   type VectorWitness,
   sayConvention,
+  sayMeasured,
+  sayOfFigures,
   sayPlace,
   sumOfLights,
   TILE,

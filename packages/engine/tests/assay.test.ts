@@ -33,6 +33,7 @@ interface Row {
   relativeNoise: number | null;
   temporalNoise: number | null;
   fireflies: number;
+  by: string;
   meanLuminance: number | null;
   tiles: (number | null)[];
 }
@@ -89,7 +90,7 @@ describe('the noise of a shot', () => {
     const { status, printed } = await assay(PASSES);
     expect(status).toBe(0);
     const own = printed.frames.filter(({ pass }) => pass === 'beauty');
-    expect(own.map(({ frame }) => frame)).toEqual([1001, 1002, 1003, 1004, 1005, 1006]);
+    expect(own.map(({ frame, by }) => [frame, by])).toEqual([1001, 1002, 1003, 1004, 1005, 1006].map((frame) => [frame, 'halves']));
     own.forEach(({ noise, tiles, meanLuminance }, i) => {
       expect(noise! / trueNoise(rendered[i]!)).toBeCloseTo(1, 4);
       expect(tiles).toHaveLength(24);
@@ -105,6 +106,7 @@ describe('the noise of a shot', () => {
     expect(Math.max(...errors.map(Math.abs))).toBeLessThan(0.25);
     expect(own.every(({ temporalNoise }) => temporalNoise! > 0.5 * trueNoise(rendered[0]!) && temporalNoise! < 2 * trueNoise(rendered[0]!))).toBe(true);
     expect(printed.vectors?.residual).not.toBeNull();
+    expect(own.every(({ by }) => by === 'neighbours')).toBe(true);
   });
 
   it.each<[string, (values: Float32Array) => Float32Array, object]>([
@@ -200,6 +202,8 @@ describe('frames that lack, or cannot be read', () => {
     const { frames } = JSON.parse(output) as Printed;
     expect(status).toBe(0);
     expect(frames.map(({ frame, noise }) => [frame, noise! > 0])).toEqual([1001, 1003, 1005, 1006].map((frame) => [frame, true]));
+    const text = (await runAssay([folder, '--brief', path.join(folder, 'brief.json')], () => undefined)).output;
+    expect(text).toMatch(/1006 [^]*by the picture alone, an upper bound\.\n\nWithout motion vectors/);
   });
 
   const smaller = () =>

@@ -1,6 +1,6 @@
 import { parseBrief, type KeptFrame } from '@mint-tally/core';
 import { describe, expect, it } from 'vitest';
-import { inRegion, sayTaken, summarise } from '$lib/assay/figures';
+import { inRegion, summarise } from '$lib/assay/figures';
 import { needsOf } from '$lib/assay/needs';
 import { heatBands, heatColour, heatReference } from '$lib/assay/tiles';
 
@@ -72,10 +72,4 @@ describe('what denoising and steadying need', () => {
     expect(against('normal', [finding('n', 'warning'), finding('n', 'warning')]).against).toEqual(['Normals of another length']);
     expect(against('normal', [finding('n', 'note'), finding('mv', 'warning')]).against).toEqual([]);
   });
-});
-
-it('what vectors mean is told as found, taken or said', () => {
-  expect(sayTaken({ says: '', residual: 0.3, isSaid: false })).toBe('are');
-  expect(sayTaken({ says: '', residual: null, isSaid: false })).toBe('are taken to be');
-  expect(sayTaken({ says: '', residual: null, isSaid: true })).toBe('are, as the brief says,');
 });

@@ -14,6 +14,7 @@ export { paintSum, type SumPicture } from './sum-picture.ts';
 export { depthOrder, type DepthOrder } from './depth-order.ts';
 export { matteGap } from './matte-sum.ts';
 export { changedPixels, changeFits, edgesOf, oddShare, unexplainedBy, type PassFigures } from './pass-figures.ts';
+export { sayMeasured, sayOfFigures } from './how-measured.ts';
 export { costOfClean, type CleanCost } from './clean-cost.ts';
 export { packTiles, tilesAcross, unpackTiles, type KeptTiles } from './kept-tiles.ts';
 export {

@@ -4,6 +4,7 @@ import {
   MintError,
   noiseAlongShot,
   roughnessOfShot,
+  sayConvention,
   USUAL_CONVENTION,
   type AssayedFrame,
   type Brief,
@@ -11,6 +12,7 @@ import {
   type FoundConvention,
   type FrameFigures,
   type FrameNoise,
+  type KeptAssay,
   type MeasuredFrame,
   type Order,
   type PassFigures,
@@ -36,6 +38,15 @@ export interface Assay {
   readonly convention: FoundConvention | null;
   /** Whether any of the files is another one by now; null where nobody counts along. */
   readonly hasChanged: (() => boolean) | null;
+}
+
+/** What holds for all figures of an assay. */
+export function ofAllFrames({ frames, convention }: Pick<Assay, 'frames' | 'convention'>): Pick<KeptAssay, 'heldSeeds' | 'wideFilter' | 'vectors'> {
+  return {
+    heldSeeds: frames.some(({ heldSeeds }) => heldSeeds),
+    wideFilter: frames.some(({ wideFilter }) => wideFilter),
+    vectors: convention && { says: sayConvention(convention.convention), residual: convention.residual, isSaid: convention.isSaid },
+  };
 }
 
 export interface AssayOptions {

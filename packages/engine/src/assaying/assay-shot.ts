@@ -1,13 +1,13 @@
 import { createHash } from 'node:crypto';
 import path from 'node:path';
-import { MintError, sayConvention, type AssayedFrame, type KeptAssay } from '@mint-tally/core';
+import { MintError, type AssayedFrame, type KeptAssay } from '@mint-tally/core';
 import { findShot, loadFileFacts, newestBrief, saveAssay } from '@mint-tally/store';
 import { findRoot, resolveInside } from '../files/roots.ts';
 import { countShot } from '../jobs/count-shot.ts';
 import type { Commit, JobControl } from '../jobs/job-control.ts';
 import { KeptFacts } from '../jobs/kept-facts.ts';
 import type { JobTools } from '../jobs/job-tools.ts';
-import { assayFolder, type Assay } from './assay-folder.ts';
+import { assayFolder, ofAllFrames, type Assay } from './assay-folder.ts';
 
 /**
  * Measures a shot, and counts it: files that are new are decoded once for both. Null when it was stopped.
@@ -59,9 +59,7 @@ function kept({ frames, convention }: Assay): KeptAssay {
       ...{ pass, frame, noise, relativeNoise, temporalNoise },
       ...{ fireflies, meanLuminance, by, host, samples, seconds, bytes },
     })),
-    heldSeeds: frames.some(({ heldSeeds }) => heldSeeds),
-    wideFilter: frames.some(({ wideFilter }) => wideFilter),
-    vectors: convention && { says: sayConvention(convention.convention), residual: convention.residual, isSaid: convention.isSaid },
+    ...ofAllFrames({ frames, convention }),
   };
 }
 

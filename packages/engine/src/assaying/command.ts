@@ -1,8 +1,8 @@
-import { describeError, MintError, type AssayedFrame } from '@mint-tally/core';
+import { describeError, MintError, sayMeasured, sayOfFigures, type AssayedFrame } from '@mint-tally/core';
 import { folderNamed, readBrief, type CommandOutcome } from '../check/command.ts';
 import { UsageError, wordsOf } from '../check/words.ts';
 import { findingObject, findingLines } from '../check/report.ts';
-import { assayFolder, type Assay } from './assay-folder.ts';
+import { assayFolder, ofAllFrames, type Assay } from './assay-folder.ts';
 
 export const ASSAY_USAGE = 'Usage: ./mint assay FOLDER --brief FILE.json [--json]';
 
@@ -31,8 +31,9 @@ function parseAssayArguments(argv: readonly string[]) {
 
 /** The one object that `./mint assay --json` prints; scripts rely on its shape. */
 export function assayObject({ frames, findings, convention }: Assay) {
+  const { heldSeeds, wideFilter } = ofAllFrames({ frames, convention });
   return {
-    frames: frames.map(({ pass, frame, noise, relativeNoise, temporalNoise, fireflies, meanLuminance, tiles }) => ({
+    frames: frames.map(({ pass, frame, noise, relativeNoise, temporalNoise, fireflies, meanLuminance, by, tiles }) => ({
       pass,
       frame,
       noise,
@@ -40,24 +41,28 @@ export function assayObject({ frames, findings, convention }: Assay) {
       temporalNoise,
       fireflies,
       meanLuminance,
+      by,
       tiles: Array.from(tiles, (sigma) => (Number.isFinite(sigma) ? Number(sigma.toPrecision(6)) : null)),
     })),
     findings: findings.map(findingObject),
+    heldSeeds,
+    wideFilter,
     vectors: convention,
   };
 }
 
 /** What `./mint assay` prints for people. */
-export function assayText({ frames, findings }: Assay): string {
-  const figure = (value: number | null) => (value === null ? '-' : value.toPrecision(3)).padStart(10);
+export function assayText({ frames, findings, convention }: Assay): string {
+  const figure = (value: number | null) => (value === null ? '-' : value.toPrecision(3)).padStart(12);
   const row = ({ frame, noise, relativeNoise, temporalNoise, meanLuminance, fireflies }: AssayedFrame) =>
-    `${String(frame).padStart(8)}${figure(noise)}${figure(relativeNoise)}${figure(temporalNoise)}${figure(meanLuminance)}${String(fireflies).padStart(10)}`;
+    `${String(frame).padStart(8)}${figure(noise)}${figure(relativeNoise)}${figure(temporalNoise)}${figure(meanLuminance)}${String(fireflies).padStart(12)}`;
   const lines: string[] = [];
   for (const pass of new Set(frames.map((frame) => frame.pass))) {
     const rows = frames.filter((frame) => frame.pass === pass);
-    lines.push(pass, `${'frame'.padStart(8)}${['noise', 'relative', 'in time', 'luminance', 'fireflies'].map((title) => title.padStart(10)).join('')}`);
-    lines.push(...rows.map(row), '');
+    lines.push(pass, `${'frame'.padStart(8)}${['noise', 'relative', 'in time', 'luminance', 'fireflies'].map((title) => title.padStart(12)).join('')}`);
+    lines.push(...rows.map(row), `Noise is measured ${sayMeasured(rows)}.`, '');
   }
+  lines.push(sayOfFigures(ofAllFrames({ frames, convention })), '');
   for (const finding of findings) lines.push(...findingLines(finding));
   if (findings.length > 0) lines.push('');
   lines.push(findings.some(({ severity }) => severity === 'blocker') ? 'Not ready for a handoff.' : 'Nothing that was measured blocks a handoff.');

@@ -1,4 +1,4 @@
-import { median, type KeptAssay, type KeptFrame } from '@mint-tally/core';
+import { median, sayMeasured, type KeptFrame } from '@mint-tally/core';
 import type { RegionFrames } from './tiles';
 
 /** What can be drawn over the frames. */
@@ -18,10 +18,6 @@ export const titleOf = (key: FigureKey) => figures.find((figure) => figure.key =
 
 /** Figures as people read them: three digits that say something. */
 export const sayFigure = (value: number | null) => (value === null ? '\u2013' : Number.isInteger(value) ? String(value) : value.toPrecision(3));
-
-/** How it is known what vectors mean. */
-export const sayTaken = ({ residual, isSaid }: NonNullable<KeptAssay['vectors']>) =>
-  isSaid ? 'are, as the brief says,' : residual === null ? 'are taken to be' : 'are';
 
 const OF_REGIONS: readonly FigureKey[] = ['noise', 'relativeNoise', 'temporalNoise', 'meanLuminance'];
 /** Whether a figure is known of a part of the picture; the others are of all of it. */
@@ -52,13 +48,6 @@ export interface PassSummary {
   readonly by: string;
 }
 
-const BY: Record<KeptFrame['by'], string> = {
-  halves: 'by halves, exact',
-  neighbours: 'by neighbours in time',
-  features: 'by one frame, an upper bound',
-  picture: 'by the picture alone, an upper bound',
-};
-
 /** Sums up a figure for each pass. */
 export function summarise(frames: readonly KeptFrame[], key: FigureKey): PassSummary[] {
   return [...new Set(frames.map(({ pass }) => pass))].map((pass) => {
@@ -69,7 +58,7 @@ export function summarise(frames: readonly KeptFrame[], key: FigureKey): PassSum
       frames: own.length,
       usual: told.length === 0 ? null : median(told.map((frame) => frame[key]!)),
       worst: told.length === 0 ? null : told.reduce((most, frame) => (frame[key]! > most[key]! ? frame : most)),
-      by: BY[own[Math.floor(own.length / 2)]!.by],
+      by: sayMeasured(own),
     };
   });
 }

@@ -1,9 +1,9 @@
 <script lang="ts">
   import { enhance } from '$app/forms';
-  import { conventions, sayConvention, type Rectangle } from '@mint-tally/core';
+  import { conventions, sayConvention, sayOfFigures, type Rectangle } from '@mint-tally/core';
   import { askServer } from '$lib/asking/ask-server';
   import FigureChart from '$lib/assay/FigureChart.svelte';
-  import { figures, inRegion, isOfRegions, sayFigure, sayTaken, summarise, type FigureKey } from '$lib/assay/figures';
+  import { figures, inRegion, isOfRegions, sayFigure, summarise, type FigureKey } from '$lib/assay/figures';
   import HeatPicture from '$lib/assay/HeatPicture.svelte';
   import { regionFramesSchema, type RegionFrames } from '$lib/assay/tiles';
   import Problem from '$lib/controls/Problem.svelte';
@@ -160,10 +160,7 @@
           <div>
             <p class="mt-2 text-soft">
               {chosen.says}.
-              {#if data.figures.heldSeeds}Seeds are held from frame to frame: the noise stands still, and is less sure.{/if}
-              {#if data.figures.wideFilter}The pixel filter joins neighbouring pixels, which is allowed for.{/if}
-              {#if data.figures.vectors}Motion vectors {sayTaken(data.figures.vectors)} {data.figures.vectors.says}.
-              {:else}Without motion vectors noise in time is that of what stands still.{/if}
+              {sayOfFigures(data.figures)}
             </p>
             {#if motionPass}
               <form

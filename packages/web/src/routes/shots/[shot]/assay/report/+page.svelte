@@ -1,10 +1,10 @@
 <!-- The assay on one page that prints well: what a lead reads in a minute. -->
 <script lang="ts">
   import { onMount } from 'svelte';
-  import { findingCodes, fitNoise, median, noiseAt } from '@mint-tally/core';
+  import { findingCodes, fitNoise, median, noiseAt, sayOfFigures } from '@mint-tally/core';
   import { gateStates } from '$lib/coin/gates';
   import FigureLine from '$lib/assay/FigureLine.svelte';
-  import { sayFigure, sayTaken, summarise } from '$lib/assay/figures';
+  import { sayFigure, summarise } from '$lib/assay/figures';
   import { needsOf } from '$lib/assay/needs';
   import { heatOf } from '$lib/assay/paint-heat';
   import { heatReference } from '$lib/assay/tiles';
@@ -165,10 +165,7 @@
     </ul>
     <p class="mt-3 text-soft">
       Noise is the standard deviation of the sampling error of luminance, the root mean square over parts of 16 x 16 pixels.
-      {#if data.figures.heldSeeds}Seeds are held from frame to frame: the noise stands still, and is less sure.{/if}
-      {#if data.figures.wideFilter}The pixel filter joins neighbouring pixels, which is allowed for.{/if}
-      {#if data.figures.vectors}Motion vectors {sayTaken(data.figures.vectors)} {data.figures.vectors.says}.{:else}Without motion vectors noise in time is that
-        of what stands still.{/if}
+      {sayOfFigures(data.figures)}
     </p>
   {/if}
 </main>
