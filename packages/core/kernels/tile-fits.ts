@@ -15,6 +15,11 @@ const MOST_LEVERAGE: f32 = 0.7;
 const COLOURED: f64 = 3;
 /** Fewer pixels than columns and this many say nothing. */
 const LEAST_FREEDOM: i32 = 8;
+/**
+ * Where columns have noise, each takes several degrees of freedom: of sixteen pixels in two lines eight columns leave a tenth of
+ * what is noise, of thirty-two and more they leave it.
+ */
+const LEAST_OF_NOISY: i32 = 32;
 
 /** Sums over a tile of the products of two columns with four others, which stand `next` bytes from each other. */
 function products(first: usize, second: usize, others: usize, next: usize, line: usize, out: usize): void {
@@ -219,6 +224,7 @@ export function multiplyTiles(columns: usize, plane: usize, count: usize, line: 
  * @param residuals likewise, before they are squared
  * @param variances one 64-bit float a tile: the mean of the squares
  * @param counts likewise: the pixels that are measured
+ * @param joined likewise: further pixels that the sums are of, beside those of the tile
  */
 export function fitTiles(
   columns: usize,
@@ -238,12 +244,13 @@ export function fitTiles(
   residuals: usize,
   variances: usize,
   counts: usize,
+  joined: usize,
 ): void {
   const coefficients = room;
   const splats = coefficients + ROW;
   const lower = room + 4 * MATRIX;
   const inverseRoom = room + 5 * MATRIX;
-  for (let tile = 0; tile < tiles; tile++, variances += 8, counts += 8) {
+  for (let tile = 0; tile < tiles; tile++, variances += 8, counts += 8, joined += 8) {
     const left = usize(tile) * TILE_LINE;
     const own = columns + 2 * line + left;
     const gram = grams + usize(tile) * MATRIX;
@@ -251,7 +258,8 @@ export function fitTiles(
     for (let a: usize = 0; a < count; a++) if (load<f64>(at(gram, a, a)) > 0) used++;
     const pixels = countLanes(mask + 2 * line + left, line);
     store<f64>(counts, f64(pixels));
-    if (pixels < used + LEAST_FREEDOM) {
+    const fitted = pixels + i32(load<f64>(joined));
+    if (pixels == 0 || fitted < used + LEAST_FREEDOM || (spread != 0 && fitted < max(LEAST_OF_NOISY, 2 * used))) {
       store<f64>(variances, NaN);
       for (let y: usize = 0; y < TILE; y++) {
         for (let x: usize = 0; x < TILE_LINE; x += 16) {
@@ -266,7 +274,7 @@ export function fitTiles(
     const toSquares = squares + left;
     const toResiduals = residuals + left;
     if (spread == 0) {
-      const share = f32(used) / f32(pixels);
+      const share = f32(used) / f32(fitted);
       store<f64>(variances, leavePlain(own, plane, target * plane, count, coefficients, splats, line, 1 - share, toSquares, toResiduals) / f64(pixels));
       continue;
     }

@@ -1,5 +1,6 @@
 import type { FitPlane, LeftOverRoom, PictureFit, PictureToFit } from './picture-to-fit.ts';
 import { AROUND, FARTHEST, FILTERED, GRAM_ROW, MATRIX, RAW, REACH, SAME_DEPTH, SHIFTS, stripToFit, WIDEST, type FittedPart } from './strip-layout.ts';
+import { SmallTiles } from './small-tiles.ts';
 import { StripSights } from './strip-sights.ts';
 import { TILE, type Strip } from './strip.ts';
 
@@ -25,6 +26,7 @@ export class FittedStrips {
   readonly strip: Strip<FittedPart>;
   private readonly picture: PictureToFit;
   private readonly sights: StripSights | null;
+  private readonly small: SmallTiles;
   /** Whether texture is known, and what belongs to one surface. */
   private readonly hasSurfaces: boolean;
   private readonly features: number;
@@ -51,6 +53,7 @@ export class FittedStrips {
     this.asked = isLarge ? ASKED_OF_MANY : 1;
     this.skipped = isLarge ? REACH : 0;
     this.strip = stripToFit(picture, count);
+    this.small = new SmallTiles(this.strip);
     this.sights = sights.length > 0 ? new StripSights(this.strip, picture, this.skipped) : null;
   }
 
@@ -66,6 +69,7 @@ export class FittedStrips {
     this.sights?.bring(row);
     exports.multiplyTiles(at.columns, plane, count, line, across, at.grams);
     this.takeTotals(row, fit.totals);
+    this.small.join(row, count);
     if (fit.alone) this.leave(row, fit.alone, seen, features, 0);
     const isSpread = picture.sights.length > 0;
     if (isSpread)
@@ -130,6 +134,7 @@ export class FittedStrips {
       residuals,
       at.variances,
       at.counts,
+      at.joined,
     );
     strip.takeFigures(variances, at.variances, row);
     const light = at.light + (AROUND + REACH) * line;

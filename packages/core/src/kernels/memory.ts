@@ -111,6 +111,7 @@ export interface Exports {
     residuals: number,
     variances: number,
     counts: number,
+    joined: number,
   ): void;
   cleanStrip(plane: number, bytes: number): void;
   nearStrip(plane: number, bytes: number, farthest: number): void;

@@ -50,6 +50,7 @@ export type FittedPart =
   | 'oneSurface'
   | 'variances'
   | 'counts'
+  | 'joined'
   | 'sums'
   | 'luminances'
   | 'otherNormals'
@@ -94,6 +95,7 @@ export function stripToFit(picture: PictureToFit, count: number): Strip<FittedPa
     oneSurface: Math.ceil(RAW / 11) * Math.ceil(line / 64) * 4,
     variances: across * 8,
     counts: across * 8,
+    joined: across * 8,
     sums: across * 8,
     luminances: sights.length * width * height * 4,
     otherNormals: normal ? sights.length * 3 * width * height * 4 : 0,

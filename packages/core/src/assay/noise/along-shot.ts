@@ -36,7 +36,7 @@ export interface ShotNoise {
 }
 
 /** What sampled features take from the estimate, given back. */
-const SHARED = 1.02;
+const SHARED = 1.01;
 const SHARED_ALONE = 1.02;
 /** Above this correlation from frame to frame seeds are held. */
 const HELD = 0.3;

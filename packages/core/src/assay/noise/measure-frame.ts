@@ -38,7 +38,7 @@ export interface FrameFigures extends BesideFigures, StructureFigures {
 
 /** Spikes are cut at so many times the 95 % quantile of residuals relative to the brightness around: low where structure leaks, high where it does not. */
 const LOW_CUT = 1.5;
-const HIGH_CUT = 3;
+const HIGH_CUT = 4;
 /** Never lower than this: so far noise alone reaches everywhere. */
 const LOWEST_CUT = 0.5;
 /**
