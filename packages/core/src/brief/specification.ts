@@ -4,6 +4,7 @@ import type { Order } from './order.ts';
 import { formatOf } from './planning.ts';
 import { sampleDepths } from '../formats/index.ts';
 import { passRoles } from './schema.ts';
+import { counted } from '../wording.ts';
 
 /** A bag is a folder with checksums of all that is in it (RFC 8493); a plain folder is the frames alone. */
 export const packageForms = ['bag', 'plain folder'] as const;
@@ -52,8 +53,12 @@ export function findDepartures(order: Order, specification: Specification): Depa
   const found: Departure[] = [];
   const { brief } = order;
   const { minimumSamples, resolution, roles, packageForm } = specification;
-  if (minimumSamples !== undefined && (brief.sampling?.samples ?? 0) < minimumSamples) {
-    found.push({ field: 'sampling.samples', message: `${brief.sampling?.samples ?? 'No number of'} samples where at least ${minimumSamples} are asked for.` });
+  const samples = brief.sampling?.samples;
+  if (minimumSamples !== undefined && (samples ?? 0) < minimumSamples) {
+    found.push({
+      field: 'sampling.samples',
+      message: `${samples === undefined ? 'No number of samples' : counted(samples, 'sample')} where at least ${minimumSamples} are asked for.`,
+    });
   }
   if (resolution && brief.resolution?.join() !== resolution.join()) {
     found.push({ field: 'resolution', message: `${brief.resolution?.join(' x ') ?? 'No size'} where ${resolution.join(' x ')} is asked for.` });

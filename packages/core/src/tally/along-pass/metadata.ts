@@ -1,6 +1,7 @@
 import { notesOf, type NoteKind } from '../../assay/index.ts';
 import type { Brief } from '../../brief/index.ts';
 import { parseFrameRate, parseTimecode, TimecodeError, type FrameRate } from '../../timing/index.ts';
+import { counted } from '../../wording.ts';
 import type { FindingCode } from '../codes.ts';
 import type { FindingCollector } from '../findings.ts';
 import { commonest, type SeenFrame, type SeenPass } from './seen-pass.ts';
@@ -62,7 +63,7 @@ function tellOdd(
     if (kind === 'samples' && ordered !== null && Number(value) > Number(ordered)) continue;
     const detail =
       kind === 'samples'
-        ? `${value} samples where ${norm} are ${ordered === null ? 'usual' : 'ordered'}`
+        ? `${counted(Number(value), 'sample')} where ${norm} are ${ordered === null ? 'usual' : 'ordered'}`
         : `${kind} “${value}” where “${norm}” is ${ordered === null ? 'usual' : 'ordered'}`;
     collector.add(code, pass.name, { frame: seen.frame, file: seen.file.path, detail });
   }

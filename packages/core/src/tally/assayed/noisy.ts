@@ -1,7 +1,7 @@
 import { costOfClean, type AssayedFrame, type CleanCost } from '../../assay/index.ts';
 import type { Brief } from '../../brief/index.ts';
 import type { FindingCollector } from '../findings.ts';
-import { roughly } from '../../wording.ts';
+import { counted, roughly } from '../../wording.ts';
 
 /** Frames noisier than the brief's target, with the samples that it would take and what those cost. */
 export function findNoisy(collector: FindingCollector, { sampling }: Brief, frames: readonly AssayedFrame[]): void {
@@ -17,7 +17,7 @@ export function findNoisy(collector: FindingCollector, { sampling }: Brief, fram
 function sayCost({ times, samples, by, hours, crop }: CleanCost): string {
   const law = by === 'tests' ? 'by the fit of the test frames' : 'by the square root law';
   if (!Number.isFinite(times)) return `${law} no number of samples brings it down so far`;
-  const needed = samples === null ? `${roughly(times)} times the samples` : `${samples} samples`;
+  const needed = samples === null ? `${roughly(times)} times the samples` : counted(samples, 'sample');
   if (hours === null) return `${law} ${needed} would do`;
   const [left, top, width, height] = crop ?? [0, 0, 0, 0];
   const ofCrop = crop ? `, or ${sayHours(hours.crop)} for a crop of ${width} x ${height} pixels at ${left}, ${top}` : '';

@@ -1,7 +1,7 @@
 import type { AssayedFrame } from '../../assay/index.ts';
 import { median } from '../../statistics.ts';
 import type { FindingCollector } from '../findings.ts';
-import { roughly } from '../../wording.ts';
+import { counted, roughly } from '../../wording.ts';
 
 /** A step of noise, as a factor, that is told at least; */
 const LEAST_STEP = 1.2;
@@ -88,7 +88,7 @@ function explanationOf(run: readonly AssayedFrame[], others: readonly AssayedFra
     return own !== null && run.every((frame) => of(frame) === own) && others.every((frame) => of(frame) !== own) ? own : null;
   };
   const samples = only((frame) => frame.samples);
-  if (samples !== null) return `, with ${samples} samples`;
+  if (samples !== null) return `, with ${counted(samples, 'sample')}`;
   const host = only((frame) => frame.host);
   return host === null ? '' : `, all of them from ${host}`;
 }
