@@ -1,3 +1,4 @@
+import { spawnSync } from 'node:child_process';
 import { cpSync, existsSync, mkdirSync, mkdtempSync, readdirSync, readFileSync, rmSync, writeFileSync } from 'node:fs';
 import os from 'node:os';
 import path from 'node:path';
@@ -112,6 +113,27 @@ describe('mint denoise', () => {
     const other = await denoise(shot, out, '--frames', '1', '--strength', 'light');
     expect([other.status, other.error]).toEqual([2, expect.stringContaining('holds other files for the frames 1001-1005') as string]);
     expect(readFileSync(path.join(out, 'beauty.1004.exr'))).toEqual(first);
+  });
+
+  it('says that the disk is full when it is, leaves only whole frames, and goes on when there is room', async () => {
+    const small = path.join(top, 'small');
+    mkdirSync(small);
+    const file = path.join(shot, 'beauty', 'beauty.1001.exr');
+    // For one frame and a half.
+    const room = `size=${Math.ceil((1.5 * readFileSync(file).length) / 4096) * 4}k`;
+    if (spawnSync('mount', ['-t', 'tmpfs', '-o', room, 'tmpfs', small]).status !== 0) return expect(process.getuid!()).not.toBe(0);
+    try {
+      const full = await denoise(shot, small, '--frames', '1');
+      expect([full.status, full.error]).toEqual([2, expect.stringMatching(/^mint denoise: .*full/) as string]);
+      const whole = readdirSync(small);
+      expect(whole.every((name) => /^beauty\.100\d\.exr$/.test(name))).toBe(true);
+      expect(whole.length).toBeLessThan(FRAMES);
+      spawnSync('mount', ['-o', 'remount,size=10m', small]);
+      const { status, printed } = await denoise(shot, small, '--frames', '1');
+      expect([status, printed.written]).toEqual([0, FRAMES - whole.length]);
+    } finally {
+      spawnSync('umount', [small]);
+    }
   });
 
   it('writes a cut frame again, and a frame whose original has changed it does not take for its own', async () => {

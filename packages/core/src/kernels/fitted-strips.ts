@@ -35,7 +35,7 @@ export class FittedStrips {
   private readonly count: number;
   /** What pixels weigh in their own fit is asked of each so many lines. */
   private readonly asked: number;
-  /** Lines of the tiles that are filtered above and below reach farther than those are asked that lie so far inside. */
+  /** Lines above and below the tiles that need no filter: what is asked lies so far inside. */
   private readonly skipped: number;
   /** Whether the light of each side on texture has columns. */
   private readonly hasSides: boolean;

@@ -1,7 +1,7 @@
 import { cutMeans, fitPicture, sumUpValues, type CutLimits, type LeftOver, type Sight, type ValueSums } from '../../kernels/index.ts';
+import { alongSome, roomForSome } from '../some-pixels.ts';
 import { besideNeighbours, mayBeHeld, type BesideFigures } from './beside.ts';
 import type { NoiseBuffers } from './buffers.ts';
-import { alongSome, roomForSome } from '../some-pixels.ts';
 import { filledIn, measuredPixels, type Neighbour } from './columns.ts';
 import { findFireflies } from './fireflies.ts';
 import { standingFigures, type StandingFigures } from './standing.ts';
