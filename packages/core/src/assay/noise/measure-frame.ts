@@ -184,6 +184,7 @@ function toFit(frame: NoiseBuffers, { mask, luminance, least }: Basis) {
   return { width, height, luminance, mask, albedo, normal, depth, least };
 }
 
+/** Of larger pictures by some pixels, all over them. */
 function meanOfMeasured(luminance: Float32Array, mask: Uint8Array, { width, height }: Size): number {
   let [sum, count] = [0, 0];
   alongSome(width, height, ENOUGH, (_, line, first, end) => {

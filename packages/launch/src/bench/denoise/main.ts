@@ -19,7 +19,8 @@ import {
 } from '@mint-tally/core';
 import { codecTools, projectFolder } from '@mint-tally/engine';
 import { renderFrame, studyNames, type StudyName } from '@mint-tally/standin-farm';
-import { FIRST, frameFile, MIDDLE, REFERENCE, renderShots, settingsOf, shotBrief, shotFolder, shotSizes, type ShotSize } from './render-shots.ts';
+import { featureBrief, FIRST, passFile } from '../feature-passes.ts';
+import { FRAMES, MIDDLE, REFERENCE, renderShots, settingsOf, shotFolder, shotSizes, type ShotSize } from './render-shots.ts';
 
 /**
  * Holds `./mint denoise` against renders of very many samples: `bench-denoise.js FOLDER [large|fast] [STUDY …]`; of what goes
@@ -108,8 +109,8 @@ function decode(file: string) {
   return { frame: recogniseFormat(source, file).open(source).decode(codecTools).frame, channels: null };
 }
 
-function pictureAt(folder: string, place: number, beauty = frameFile(folder, 'beauty', place)): PictureToDenoise {
-  const pass = (name: string) => decode(frameFile(folder, name, place));
+function pictureAt(folder: string, place: number, beauty = passFile(folder, 'beauty', place)): PictureToDenoise {
+  const pass = (name: string) => decode(passFile(folder, name, place));
   return pictureToDenoise(
     { colour: decode(beauty), albedo: pass('albedo'), normal: pass('normal'), depth: pass('depth'), motion: pass('motion') },
     USUAL_CONVENTION,
@@ -119,7 +120,7 @@ function pictureAt(folder: string, place: number, beauty = frameFile(folder, 'be
 /** What `./mint denoise` makes of a shot, the seconds of its middle frame, and what it says is left of that one's noise in time. */
 async function denoised(folder: string, frames: 1 | 5): Promise<{ pictures: PictureToDenoise[]; seconds: number; inTime: number }> {
   const [brief, out] = [path.join(folder, 'brief.json'), path.join(folder, `denoised-${frames}`)];
-  writeFileSync(brief, JSON.stringify(shotBrief));
+  writeFileSync(brief, JSON.stringify(featureBrief(FRAMES)));
   rmSync(out, { recursive: true, force: true });
   const command = path.join(projectFolder(), 'build', 'services', 'denoise.js');
   const { stdout } = await promisify(execFile)(process.execPath, [

@@ -1,14 +1,13 @@
-import { existsSync, mkdirSync, writeFileSync } from 'node:fs';
+import { existsSync } from 'node:fs';
 import path from 'node:path';
-import { encodePasses, renderFrame, type StudyName } from '@mint-tally/standin-farm';
+import { renderFrame, type StudyName } from '@mint-tally/standin-farm';
+import { FEATURE_PASSES, passFile, writePasses } from '../feature-passes.ts';
 
 /** Five frames in a row, of which the middle one is looked at; and what is known of it and of the one before. */
-export const FIRST = 1001;
 export const FRAMES = 5;
 export const MIDDLE = 2;
 export const REFERENCE = 1024;
 const STEP = 1 / 400;
-const PASSES = ['beauty', 'albedo', 'normal', 'depth', 'motion'] as const;
 
 /** Small pictures, in one of which what turns goes ten times as fast; small ones are hard, since edges are a large part of them; and some nearer to those of a production. */
 export const shotSizes = {
@@ -19,13 +18,6 @@ export const shotSizes = {
 export type ShotSize = keyof typeof shotSizes;
 
 export const shotFolder = (top: string, size: ShotSize, study: StudyName, samples: number) => path.join(top, `${size}-${study}-${samples}`);
-export const frameFile = (folder: string, pass: string, place: number) => path.join(folder, pass, `${pass}.${FIRST + place}.exr`);
-
-export const shotBrief = {
-  shot: 'orr_010',
-  range: `${FIRST}-${FIRST + FRAMES - 1}`,
-  passes: PASSES.map((name) => ({ name, role: name, pattern: `${name}/${name}.####.exr` })),
-};
 
 export const settingsOf = (study: StudyName, size: ShotSize, place: number) => ({
   view: study,
@@ -43,17 +35,9 @@ export function renderShots(top: string, size: ShotSize, study: StudyName): void
     const folder = shotFolder(top, size, study, samples);
     for (let place = 0; place < FRAMES; place++) {
       if (samples === REFERENCE && place !== MIDDLE && place !== MIDDLE - 1) continue;
-      if (PASSES.every((pass) => existsSync(frameFile(folder, pass, place)))) continue;
+      if (FEATURE_PASSES.every((pass) => existsSync(passFile(folder, pass, place)))) continue;
       const frame = renderFrame({ ...settingsOf(study, size, place), samples, seed: samples * 100 + place });
-      for (const pass of PASSES) {
-        const file = frameFile(folder, pass, place);
-        mkdirSync(path.dirname(file), { recursive: true });
-        const type = pass === 'depth' || pass === 'motion' || samples === REFERENCE ? 'float' : 'half';
-        writeFileSync(
-          file,
-          encodePasses(frame, [{ pass, path: '', format: 'exr', compression: 'zip', type }], { host: 'reef', samples, frame: FIRST + place }),
-        );
-      }
+      writePasses(folder, place, frame, samples, samples === REFERENCE);
     }
   }
 }

@@ -4,14 +4,11 @@ import path from 'node:path';
 import { promisify } from 'node:util';
 import { memorySource, parseBrief, recogniseFormat, type Brief } from '@mint-tally/core';
 import { codecTools, servicesFolder } from '@mint-tally/engine';
+import { FEATURE_PASSES, featureBrief, passFile } from '../feature-passes.ts';
 
-/** A rendered shot: its first frame, how many there are, and how large they are. */
-export const FIRST = 1001;
+/** A rendered shot: how many frames there are, and how large they are. */
 export const FRAMES = 8;
 export const SIZE = { width: 1920, height: 1080 } as const;
-export const PASSES = ['beauty', 'albedo', 'normal', 'depth', 'motion'] as const;
-
-export const renderedFile = (folder: string, pass: string, place: number) => path.join(folder, pass, `${pass}.${FIRST + place}.exr`);
 
 /**
  * A shot that the stand-in farm renders, once a run: half a minute on two processors. What is rendered has noise in every
@@ -23,7 +20,7 @@ export async function renderShot(top: string): Promise<string> {
   if (existsSync(folder)) return folder;
   const places = Array.from({ length: FRAMES }, (_, i) => i);
   await Promise.all([0, 1].map((turn) => promisify(execFile)('node', framesCommand(folder, places, turn))));
-  for (const pass of PASSES) for (const place of places) await rewrite(renderedFile(folder, pass, place));
+  for (const pass of FEATURE_PASSES) for (const place of places) await rewrite(passFile(folder, pass, place));
   return folder;
 }
 
@@ -45,18 +42,13 @@ async function rewrite(file: string): Promise<void> {
 }
 
 /** The brief of its first frames. */
-export const renderedBrief = (count: number): Brief =>
-  parseBrief({
-    shot: 'bench',
-    range: `${FIRST}-${FIRST + count - 1}`,
-    passes: PASSES.map((name) => ({ name, role: name, pattern: `${name}/${name}.####.exr` })),
-  });
+export const renderedBrief = (count: number): Brief => parseBrief(featureBrief(count));
 
 /** Decodes all files of its first frames, one after the other. */
 export function decodeShot(folder: string, count: number): void {
-  for (const pass of PASSES) {
+  for (const pass of FEATURE_PASSES) {
     for (let place = 0; place < count; place++) {
-      const source = memorySource(readFileSync(renderedFile(folder, pass, place)));
+      const source = memorySource(readFileSync(passFile(folder, pass, place)));
       recogniseFormat(source, 'frame.exr').open(source).decode(codecTools);
     }
   }

@@ -7,7 +7,8 @@ import { fitNoise, luminanceOf, measureTestRenders, memorySource, recogniseForma
 import { codecTools, projectFolder } from '@mint-tally/engine';
 import { studyNames, type StudyName } from '@mint-tally/standin-farm';
 import { faults, faultyBrief, faultyViews, renderFaulty } from './faults.ts';
-import { beautyPath, renderStudy, studyBrief, studyFolder, studySizes, type StudySize, type Truth } from './render-study.ts';
+import { featureBrief } from '../feature-passes.ts';
+import { beautyPath, renderStudy, studyFolder, studySizes, type StudySize, type Truth } from './render-study.ts';
 
 /**
  * Holds the assay's noise against renders whose error is known: `bench-truth.js FOLDER [middle|large] [STUDY …]`. What is rendered
@@ -103,7 +104,7 @@ async function countFindings(top: string): Promise<void> {
 }
 
 async function measure(folder: string, count: number): Promise<Compared[]> {
-  const { frames } = await assayOf(folder, studyBrief(count));
+  const { frames } = await assayOf(folder, featureBrief(count));
   const truth = readTruth(folder);
   const totals = truth.map((tiles) => meanOf(tiles.filter(Number.isFinite)));
   return frames.map(({ noise, temporalNoise, meanLuminance, tiles }, i) => {

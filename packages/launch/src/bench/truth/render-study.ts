@@ -1,8 +1,8 @@
-import { existsSync, mkdirSync, writeFileSync } from 'node:fs';
+import { existsSync, writeFileSync } from 'node:fs';
 import path from 'node:path';
-import { encodePasses, renderFrame, type RenderedFrame, type StudyName } from '@mint-tally/standin-farm';
+import { renderFrame, type RenderedFrame, type StudyName } from '@mint-tally/standin-farm';
+import { passFile, writePasses } from '../feature-passes.ts';
 
-export const FIRST = 1001;
 const TILE = 16;
 /**
  * What is rendered: small pictures, which are hard, since edges are a large part of them, and some nearer to those of a
@@ -17,7 +17,6 @@ export const studySizes = {
 export type StudySize = keyof typeof studySizes;
 const STEP = 1 / 400;
 const WEIGHTS = [0.2126, 0.7152, 0.0722];
-const PASSES = ['beauty', 'albedo', 'normal', 'depth', 'motion'] as const;
 
 /** What is known of a rendered shot: for each frame the variance of each tile's sampling error, row by row. */
 export type Truth = readonly (readonly number[])[];
@@ -26,8 +25,7 @@ export type Truth = readonly (readonly number[])[];
 export const studyFolder = (top: string, study: StudyName, samples: number) => path.join(top, `${study}-${samples}`);
 
 /** Its beauty's file of the frame at a place. */
-export const beautyPath = (top: string, study: StudyName, samples: number, place: number) =>
-  path.join(studyFolder(top, study, samples), 'beauty', `beauty.${FIRST + place}.exr`);
+export const beautyPath = (top: string, study: StudyName, samples: number, place: number) => passFile(studyFolder(top, study, samples), 'beauty', place);
 
 /** Renders a study at each number of samples, with what is known of its noise; what is there already stays. */
 export function renderStudy(top: string, study: StudyName, { width, height, frames, counts, reference: samplesOfTruth }: (typeof studySizes)[StudySize]): void {
@@ -40,23 +38,11 @@ export function renderStudy(top: string, study: StudyName, { width, height, fram
     for (const samples of wanted) {
       const frame = renderFrame({ ...settings, samples, seed: samples * 100 + i });
       truths.get(samples)!.push(tileErrors(frame, reference));
-      for (const pass of PASSES) {
-        const file = path.join(studyFolder(top, study, samples), pass, `${pass}.${FIRST + i}.exr`);
-        mkdirSync(path.dirname(file), { recursive: true });
-        const type = pass === 'depth' || pass === 'motion' ? 'float' : 'half';
-        writeFileSync(file, encodePasses(frame, [{ pass, path: '', format: 'exr', compression: 'zip', type }], { host: 'reef', samples, frame: FIRST + i }));
-      }
+      writePasses(studyFolder(top, study, samples), i, frame, samples);
     }
   }
   for (const [samples, truth] of truths) writeFileSync(path.join(studyFolder(top, study, samples), 'truth.json'), JSON.stringify(truth));
 }
-
-/** The brief of a study. */
-export const studyBrief = (frames: number) => ({
-  shot: 'orr_010',
-  range: `${FIRST}-${FIRST + frames - 1}`,
-  passes: PASSES.map((name) => ({ name, role: name, pattern: `${name}/${name}.####.exr` })),
-});
 
 /**
  * Variance of a frame's error tile by tile: the mean square of what it differs by from the reference, less the reference's
