@@ -11,6 +11,8 @@ export interface Components {
   /** Of the data window's corner in the display window, in pixels. */
   readonly left: number;
   readonly top: number;
+  readonly count: number;
+  /** Turned into numbers when they are first asked for. */
   readonly values: readonly Float32Array[];
 }
 
@@ -36,7 +38,16 @@ function readComponents(frame: DecodedFrame, channels: readonly string[] | null)
   const planes = channels ? channels.map((name) => frame.planes.find(({ channel }) => channel === name)) : usualPlanes(frame.planes);
   const first = planes[0];
   if (!first || !planes.every((plane) => plane !== undefined && plane.width === first.width && plane.height === first.height)) return null;
-  return { ...placeOf(frame), width: first.width, height: first.height, values: planes.map((plane) => numbersOfPlane(plane!)) };
+  let values: Float32Array[] | null = null;
+  return {
+    ...placeOf(frame),
+    width: first.width,
+    height: first.height,
+    count: planes.length,
+    get values() {
+      return (values ??= planes.map((plane) => numbersOfPlane(plane!)));
+    },
+  };
 }
 
 function usualPlanes(planes: readonly Plane[]): Plane[] {

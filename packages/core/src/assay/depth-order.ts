@@ -10,7 +10,7 @@ export interface DepthOrder {
 }
 
 /** Of larger pictures so many pixels are looked at. */
-const MOST_PIXELS = 500_000;
+const MOST_PIXELS = 150_000;
 
 /** Distances that differ by less are one surface. */
 const ONE_SURFACE = 0.05;

@@ -144,7 +144,7 @@ export function unexplainedBy(frame: NoiseBuffers, before: NoiseBuffers): number
 }
 
 /** Of larger pictures so many pixels tell what vectors leave: they are asked one by one, all over two frames. */
-const MOST_MOVING = 80_000;
+const MOST_MOVING = 20_000;
 
 /** Pixels that move, and their places in the frame before; of larger pictures some of them. */
 function movingPixels([across, down]: readonly [Float32Array, Float32Array], width: number, height: number): { here: Int32Array; there: Int32Array } {

@@ -24,7 +24,7 @@ import {
 } from '@mint-tally/core';
 import { FrameReader } from './frame-reader.ts';
 import type { Look, Looks } from './looks.ts';
-import type { FramePlan } from './plan.ts';
+import type { FramePlan, PassFile } from './plan.ts';
 
 /** Frames that are measured one after the other, with those before and behind them that help. */
 export interface StretchTask {
@@ -272,7 +272,9 @@ class StretchWindow {
     const mattes: Float32Array[] = [];
     const beside = Object.fromEntries(
       Object.entries(plan.beside).map(([pass, { role, ...file }]): [string, BesideFile] => {
-        const values = this.reader.componentsOf(file, buffers);
+        // Its luminance is there already, and has its edges.
+        const known = isSame(file, plan.features.albedo) ? buffers.albedo : null;
+        const values = known ? [known] : this.reader.componentsOf(file, buffers);
         const isMatte = role === 'matte' && values !== null;
         if (isMatte) mattes.push(...values);
         const edges = values && EDGES_OF.includes(role) ? edgesOf(values, width, height) : null;
@@ -282,6 +284,9 @@ class StretchWindow {
     return { beside, gap: matteGap(mattes, alpha) };
   }
 }
+
+/** Whether two passes are one: of one file, with the same channels. */
+const isSame = (file: PassFile, other: PassFile | null) => file.path === other?.path && String(file.channels) === String(other.channels);
 
 function meanOf(planes: readonly Float32Array[]): number {
   return planes.reduce((sum, plane) => sum + plane.reduce((all, value) => all + value, 0) / plane.length, 0);

@@ -22,13 +22,13 @@ interface Own {
 /** Pixels whose vectors are shorter stand still. */
 const STILL = 0.02;
 
-/** Rows of tiles that tell whether seeds are held at all: each so many. */
-const LOOK_EVERY = 4;
+/** So many rows of tiles, all over the picture, tell whether seeds are held at all. */
+const ENOUGH_ROWS = 8;
 /** Below this correlation in a quarter of the tiles seeds are new; the rest need not be looked at. */
 const SURELY_NEW = 0.15;
 
 export function besideNeighbours(frame: NoiseBuffers, own: Own, neighbours: readonly Own[]): BesideFigures {
-  const every = Math.min(LOOK_EVERY, Math.ceil(own.grid.down / 8));
+  const every = Math.ceil(own.grid.down / ENOUGH_ROWS);
   const standsStill = new Uint8Array(own.mask.length);
   const looked = neighbours.map((other) => besideOne(own, other, standsStill, every));
   if (every > 1 && !mayBeHeld(toFigures(looked))) return toFigures(looked);

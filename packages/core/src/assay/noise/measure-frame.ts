@@ -70,7 +70,7 @@ export function measureFrame(frame: NoiseBuffers, neighbours: readonly Neighbour
     grid,
     pixels,
     mean: means,
-    meanLuminance: meanOfNumbers(frame.luminance),
+    meanLuminance: own.meanLuminance,
     fireflies: findFireflies(luminance, target, mask, grid).length,
     byFeatures: own.variances,
     roughness: roughnessAsked ? roughnessOf(frame, own) : NaN,
@@ -134,6 +134,8 @@ interface Prepared {
   /** Variance of the high-passed luminance, structure and all. */
   readonly total: Float64Array;
   readonly luminance: Float32Array;
+  /** Mean luminance of all pixels that are numbers. */
+  readonly meanLuminance: number | null;
   /** What is added to the brightness around a pixel. */
   readonly least: number;
   /** Of the fit by the features alone; see PictureFit. */
@@ -150,13 +152,17 @@ interface Prepared {
 const preparedFrames = new WeakMap<NoiseBuffers, Prepared>();
 
 type Size = Pick<TileGrid, 'width' | 'height'>;
-type Basis = Pick<Prepared, 'mask' | 'luminance' | 'least'>;
+type Basis = Pick<Prepared, 'mask' | 'luminance' | 'meanLuminance' | 'least'>;
 const PREPARED_PLANES = ['squares', 'shares', 'residuals', 'target', 'rims'] as const;
 
 function basisOf(frame: NoiseBuffers): Basis {
   const mask = measuredPixels(frame);
-  const luminance = filledIn(frame.luminance, frame.width, frame.height);
-  return { mask, luminance, least: DARKEST * Math.max(0, meanOfMeasured(luminance, mask, frame)) };
+  const [{ sum, nan, infinite }] = sumUpValues('float', frame.luminance, 1) as [ValueSums];
+  const none = nan + infinite;
+  const luminance = none === 0 ? frame.luminance : filledIn(frame.luminance, frame.width, frame.height);
+  const count = luminance.length - none;
+  const meanLuminance = count === 0 ? null : sum / count;
+  return { mask, luminance, meanLuminance, least: DARKEST * Math.max(0, meanOfMeasured(luminance, mask, frame)) };
 }
 
 function keepPrepared(
@@ -198,7 +204,7 @@ function meanOfMeasured(luminance: Float32Array, mask: Uint8Array, { width, heig
 }
 
 /** Of larger pictures so many pixels tell a mean or a quantile well enough. */
-const ENOUGH = 150_000;
+const ENOUGH = 60_000;
 
 /** Tiles whose variance is so small a share of the mean one hold no noise: an open sky, of which there may be much. */
 const NO_NOISE = 1e-3;
@@ -241,12 +247,6 @@ function roughnessOf(frame: NoiseBuffers, own: Prepared): number {
     rough.map((variance, tile) => variance / own.variances[tile]!),
     0.2,
   );
-}
-
-function meanOfNumbers(values: Float32Array): number | null {
-  const [{ sum, nan, infinite }] = sumUpValues('float', values, 1) as [ValueSums];
-  const count = values.length - nan - infinite;
-  return count === 0 ? null : sum / count;
 }
 
 export const clip = (value: number, least: number, most: number) => Math.min(most, Math.max(least, value));

@@ -49,7 +49,7 @@ export function readBuffers({ colour, albedo, normal, depth, motion }: FramePass
 export function componentsBeside({ header }: DecodedFrame, pass: PassFrame | null, count: number): Components | null {
   if (!pass || pass.frame.header.width !== header.width || pass.frame.header.height !== header.height) return null;
   const components = componentsOf(pass.frame, pass.channels);
-  return components && components.values.length >= count ? components : null;
+  return components && components.count >= count ? components : null;
 }
 
 /** Vectors in integers were packed by a rule that nobody told us: they say nothing. */
@@ -74,7 +74,7 @@ export function readVectors(colour: PassFrame, motion: PassFrame): readonly [Flo
   const vectors = asVectors(motion);
   const components = vectors && componentsOf(vectors.frame, vectors.channels);
   const luminance = luminanceOf(colour.frame, colour.channels);
-  if (!components || !luminance || components.values.length < 2) return null;
+  if (!components || !luminance || components.count < 2) return null;
   const window = { width: luminance.width, height: luminance.height, ...placeOf(colour.frame) };
   return [movedTo(components, components.values[0]!, window), movedTo(components, components.values[1]!, window)];
 }
