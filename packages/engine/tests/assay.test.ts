@@ -165,6 +165,8 @@ describe('the noise of a shot', () => {
   });
 });
 
+const codes = ({ findings }: Printed) => findings.map(({ code, pass, frames }) => `${code} ${pass} ${frames}`);
+
 describe('studies of one difficulty each', () => {
   const STEP = 1 / 400;
 
@@ -182,6 +184,16 @@ describe('studies of one difficulty each', () => {
     expect(printed.findings).toEqual([]);
     const errors = printed.frames.map(({ noise }, i) => noise! / trueNoise(frames[i]!) - 1);
     expect(Math.max(...errors.map(Math.abs))).toBeLessThan(within);
+  });
+
+  it('vectors that move what stands still are told where a texture shows it', async () => {
+    const settings = { view: 'texture', time: 0.2, step: STEP, width: WIDTH, height: HEIGHT, samples: 16 } as const;
+    const still = [1, 2, 3].map((seed) => renderFrame({ ...settings, seed }));
+    const passes = ['beauty', 'albedo', 'normal', 'depth', 'motion'] as const;
+    const moved = (frame: RenderedFrame) => ({ ...frame, motion: frame.motion.map((_, i) => (i % 2 === 0 ? 4 : 0)) });
+    const standing = (frame: RenderedFrame) => ({ ...frame, albedo: still[0]!.albedo });
+    expect(codes((await assay(passes, (frame) => moved(standing(frame)), {}, still)).printed)).toEqual(['vector-implausible motion 1002-1003']);
+    expect(codes((await assay(passes, (frame) => ({ ...standing(frame), motion: frame.motion.map(() => 0) }), {}, still)).printed)).toEqual([]);
   });
 });
 
@@ -215,7 +227,6 @@ describe('frames that lack, or cannot be read', () => {
 });
 
 describe('what is found', () => {
-  const codes = ({ findings }: Printed) => findings.map(({ code, pass, frames }) => `${code} ${pass} ${frames}`);
   const lights = PASSES.filter((pass) => ROLES[pass] === 'light' || pass === 'beauty');
 
   it('is nothing of a sound shot', async () => {
@@ -269,6 +280,13 @@ describe('what is found', () => {
       'depth-implausible depth 1002-1006',
       (frame) => ({ ...frame, depth: frame.depth.map((value) => (value > 1e9 ? value : 20 - value)) }),
     ],
+    [
+      'a depth that says nothing is there, in a part of a frame',
+      'depth-implausible depth 1004',
+      at(1004, ({ depth }) => ({ depth: depth.map((value, i) => (i % WIDTH < 20 ? 1e10 : value)) })),
+    ],
+    ['a depth in another unit', 'depth-implausible depth 1003', at(1003, ({ depth }) => ({ depth: depth.map((value) => value * 100) }))],
+    ['a depth that is one distance', 'depth-implausible depth 1001-1006', (frame) => ({ ...frame, depth: frame.depth.map(() => 4) })],
     ['normals of half their length', 'normal-implausible normal 1005', at(1005, ({ normal }) => ({ normal: normal.map((value) => value / 2) }))],
     ['an id between two numbers', 'id-implausible brass 1004', at(1004, ({ brass }) => ({ brass: brass.map((value) => value + 0.5) }))],
     ['a matte above 1', 'matte-mismatch glass 1002', at(1002, ({ glass }) => ({ glass: glass.map((value) => value * 1.5) }))],

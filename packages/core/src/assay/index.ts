@@ -13,7 +13,10 @@ export { componentsOf, movedTo, numbersOfPlane, placeOf, type Components } from 
 export { paintSum, type SumPicture } from './sum-picture.ts';
 export { depthOrder, type DepthOrder } from './depth-order.ts';
 export { matteGap } from './matte-sum.ts';
-export { changedPixels, changeFits, edgesOf, oddShare, unexplainedBy, type PassFigures } from './pass-figures.ts';
+export { alphaGap } from './alpha-gap.ts';
+export { depthSpan, nothingMet, type DepthSpan } from './depth-figures.ts';
+export { changedPixels, changeFits, edgesOf, oddShare, type PassFigures } from './pass-figures.ts';
+export { standingShare, unexplainedBy } from './vector-figures.ts';
 export { sayMeasured, sayOfFigures } from './how-measured.ts';
 export { costOfClean, type CleanCost } from './clean-cost.ts';
 export { packTiles, tilesAcross, unpackTiles, type KeptTiles } from './kept-tiles.ts';

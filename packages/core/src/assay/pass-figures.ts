@@ -1,8 +1,8 @@
 import type { PassRole } from '../brief/index.ts';
 import { countOddPixels, edgesAlong, isAnyBelow, sumOfChanges, type Stretches } from '../kernels/index.ts';
+import type { DepthSpan } from './depth-figures.ts';
 import type { DepthOrder } from './depth-order.ts';
-import { FARTHEST, type NoiseBuffers } from './noise/index.ts';
-import { alongSome, roomForSome } from './some-pixels.ts';
+import { FARTHEST } from './noise/index.ts';
 
 /** What was measured of one frame of a pass beside the beauty. */
 export interface PassFigures {
@@ -19,6 +19,13 @@ export interface PassFigures {
   readonly changed: number;
   /** What the vectors leave of the difference to the frame before, as a share; null of other passes, and where nothing moves. */
   readonly unexplained: number | null;
+  /** Share of what they say moves that stands still; null of other passes, and where nothing tells. */
+  readonly standing: number | null;
+  /** Between which distances a depth lies, and share of the pixels with something in them where it says that nothing is met; null of other passes, and where nothing tells. */
+  readonly span: DepthSpan | null;
+  readonly nothingMet: number | null;
+  /** Share of the pixels in which its own alpha is another than the beauty's; null where it has none. */
+  readonly alphaGap: number | null;
   /** What the depth says of what hid things a frame earlier; null of other passes, and without vectors. */
   readonly order: DepthOrder | null;
   /** Of a matte: share of the pixels in which the frame's mattes do not sum to the alpha; null of other passes. */
@@ -108,64 +115,4 @@ export function changeFits(
   if (!(own > 0 && beauty.every((squares) => squares > 0))) return null;
   const fit = (at: 0 | 1 | 2) => both[at] / Math.sqrt(own * beauty[at]);
   return [fit(0), fit(1), fit(2)];
-}
-
-/** The fewest pixels that must move for vectors to say anything. */
-const FEWEST_MOVING = 64;
-/** Pixels whose vectors are shorter say nothing. */
-const SHORTEST = 0.5;
-
-/**
- * What vectors leave of the difference to the frame before, over the pixels that they say move; 1 where they explain
- * nothing. Of several passes that show surfaces the one that they explain best counts: another may itself be wrong.
- *
- * @returns null where nothing moves, or nothing differs
- */
-export function unexplainedBy(frame: NoiseBuffers, before: NoiseBuffers): number | null {
-  const { motion, width, height } = frame;
-  if (!motion) return null;
-  const { here: pixels, there: places } = movingPixels(motion, width, height);
-  if (pixels.length < FEWEST_MOVING) return null;
-  const shares = surfacesOf(frame).flatMap((planes, group) => {
-    const others = surfacesOf(before)[group] ?? [];
-    let [left, still] = [0, 0];
-    planes.forEach((plane, c) => {
-      const other = others[c];
-      if (!other) return;
-      for (let i = 0; i < pixels.length; i++) {
-        const own = plane[pixels[i]!]!;
-        left += Math.abs(own - other[places[i]!]!);
-        still += Math.abs(own - other[pixels[i]!]!);
-      }
-    });
-    return still > 0 ? [left / still] : [];
-  });
-  return shares.length === 0 ? null : Math.min(...shares);
-}
-
-/** Of larger pictures so many pixels tell what vectors leave: they are asked one by one, all over two frames. */
-const MOST_MOVING = 20_000;
-
-/** Pixels that move, and their places in the frame before; of larger pictures some of them. */
-function movingPixels([across, down]: readonly [Float32Array, Float32Array], width: number, height: number): { here: Int32Array; there: Int32Array } {
-  const room = roomForSome(width, height, MOST_MOVING);
-  const [here, there] = [new Int32Array(room), new Int32Array(room)];
-  let count = 0;
-  alongSome(width, height, MOST_MOVING, (y, line, first, end) => {
-    for (let x = first; x < end; x++) {
-      const i = line + x;
-      if (!(Math.abs(across[i]!) + Math.abs(down[i]!) > SHORTEST)) continue;
-      const [column, row] = [Math.round(x + across[i]!), Math.round(y + down[i]!)];
-      if (column < 0 || row < 0 || column >= width || row >= height) continue;
-      here[count] = i;
-      there[count++] = row * width + column;
-    }
-  });
-  return { here: here.subarray(0, count), there: there.subarray(0, count) };
-}
-
-/** The planes of each pass that shows surfaces; light where none does. */
-function surfacesOf({ albedo, normal, luminance }: NoiseBuffers): readonly (readonly Float32Array[])[] {
-  const surfaces = [...(albedo ? [[albedo]] : []), ...(normal ? [normal] : [])];
-  return surfaces.length > 0 ? surfaces : [[luminance]];
 }

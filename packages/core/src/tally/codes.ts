@@ -74,6 +74,7 @@ export const findingCodes = {
   'noise-shift': entry('noise', 'warning', 'decide', 'Noise differs along the shot'),
   'unsettled-start': entry('noise', 'warning', 'again', 'Start has not settled'),
   'pass-offset': entry('passes', 'warning', 'again', 'Pass shows another frame'),
+  'alpha-mismatch': entry('passes', 'warning', 'decide', 'Alpha of another picture'),
   'depth-implausible': entry('passes', 'warning', 'again', 'Depth that cannot be'),
   'normal-implausible': entry('passes', 'warning', 'again', 'Normals of another length'),
   'matte-mismatch': entry('passes', 'warning', 'again', 'Matte that cannot be'),

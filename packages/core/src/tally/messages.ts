@@ -89,8 +89,10 @@ function writeSentence(code: FindingCode, facts: MessageFacts): string {
       return `The first ${frames} ${facts.frames.size === 1 ? 'has' : 'have'} not settled: ${detail}.`;
     case 'pass-offset':
       return `${frames} ${facts.frames.size === 1 ? 'shows' : 'show'} the picture of the beauty ${detail}.`;
+    case 'alpha-mismatch':
+      return `In ${frames} its alpha is another than that of the beauty.`;
     case 'depth-implausible':
-      return detail === '' ? `${frames} with a depth of zero or less, or without a number, where the picture covers.` : `The depth is ${detail}.`;
+      return depthMessage(frames, detail);
     case 'normal-implausible':
       return `${frames} with normals that are not of length 1.`;
     case 'matte-mismatch':
@@ -100,6 +102,7 @@ function writeSentence(code: FindingCode, facts: MessageFacts): string {
     case 'id-implausible':
       return `${frames} with ids that are no whole numbers.`;
     case 'vector-implausible':
+      if (detail === 'still') return `In ${frames} the vectors say that things move which stand still.`;
       return `In ${frames} the vectors do not lead to where things were, as they do in the other frames.`;
     case 'sum-mismatch':
       return `In ${frames} the light passes do not sum to the beauty: ${detail}.`;
@@ -111,6 +114,21 @@ function writeSentence(code: FindingCode, facts: MessageFacts): string {
       return `${files} ${one ? 'was' : 'were'} being written a moment ago. Count again when ${one ? 'it is' : 'they are'} done.`;
     default:
       return soundnessMessage(facts);
+  }
+}
+
+function depthMessage(frames: string, detail: string): string {
+  switch (detail) {
+    case '':
+      return `${frames} with a depth of zero or less, or without a number, where the picture covers.`;
+    case 'nothing':
+      return `In ${frames} the depth says that nothing is there where the picture has something.`;
+    case 'scale':
+      return `In ${frames} the distances are all many times those of the frames around, or parts of them.`;
+    case 'flat':
+      return `In ${frames} the depth is one distance all over, while the surfaces turn.`;
+    default:
+      return `The depth is ${detail}.`;
   }
 }
 

@@ -1,4 +1,5 @@
 import {
+  alphaOf,
   componentsOf,
   luminanceOf,
   memorySource,
@@ -75,6 +76,13 @@ export class FrameReader {
     const read = this.read(file);
     const components = read && componentsOf(read.frame, read.channels);
     return components && components.width === width && components.height === height ? components.values : null;
+  }
+
+  /** A pass's own alpha in the window of the beauty; null where it has none, or is of another size. */
+  alphaOf(file: PassFile, { width, height, alpha }: NoiseBuffers): Float32Array | null {
+    const read = alpha && this.read(file);
+    const own = read && alphaOf(read);
+    return own && own.length === width * height && read.frame.planes[0]!.width === width ? own : null;
   }
 
   /** How the light passes of a frame sum to its beauty; null where they cannot be held against it. */

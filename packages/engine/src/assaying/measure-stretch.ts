@@ -2,29 +2,23 @@ import {
   bandedShare,
   chain,
   differenceOfHalves,
-  changedPixels,
-  changeFits,
-  depthOrder,
   edgesOf,
-  matteGap,
   measureFrame,
   notesOf,
-  oddShare,
   placesInNext,
   placesInPrevious,
   readRenderNotes,
-  unexplainedBy,
   type Convention,
   type FrameFigures,
   type LightSum,
   type NoiseBuffers,
   type PassFigures,
-  type PassRole,
   type Places,
 } from '@mint-tally/core';
 import { FrameReader } from './frame-reader.ts';
 import type { Look, Looks } from './looks.ts';
-import type { FramePlan, PassFile } from './plan.ts';
+import { compareBeside, readBeside, type BesideBeauty } from './pass-beside.ts';
+import type { FramePlan } from './plan.ts';
 
 /** Frames that are measured one after the other, with those before and behind them that help. */
 export interface StretchTask {
@@ -70,22 +64,7 @@ export interface StretchResult {
   readonly sum: LightSum | null;
 }
 
-/** What is held of a pass beside the beauty. */
-interface BesideFile {
-  readonly role: PassRole;
-  readonly path: string;
-  readonly odd: number | null;
-  readonly edges: Float32Array | null;
-  readonly mean: number | null;
-}
-
-interface Held {
-  readonly buffers: NoiseBuffers;
-  /** Of the beauty: its edges, and those of the passes beside it. */
-  readonly edges: Float32Array;
-  readonly beside: Readonly<Record<string, BesideFile>>;
-  /** Share of the pixels in which its mattes do not sum to the alpha; null without mattes. */
-  readonly gap: number | null;
+interface Held extends BesideBeauty {
   readonly sum: LightSum | null;
   readonly exact: Float64Array | null;
   readonly isInteger: boolean;
@@ -154,24 +133,7 @@ function figuresBeside(at: number, window: StretchWindow, { frames, step }: Stre
   const beautyOf = (i: number) => (frames[i]?.whole && frames[i]!.frame - plan.frame === (i - at) * step ? window.get(i, frames[i]!.whole!) : null);
   const own = beautyOf(at);
   if (!own) return [];
-  const [before, after, earlier] = [beautyOf(at - 1), beautyOf(at + 1), beautyOf(at - 2)];
-  return Object.entries(own.beside).map(([pass, { role, path: file, odd, edges, mean }]): PassFigures => {
-    const edgesBefore = before?.beside[pass]?.edges ?? null;
-    return {
-      pass,
-      role,
-      frame: plan.frame,
-      file,
-      odd,
-      changes:
-        edges && edgesBefore && before && earlier && after ? changeFits([edgesBefore, edges], [earlier.edges, before.edges, own.edges, after.edges]) : null,
-      changed: edges && edgesBefore ? changedPixels([edgesBefore, edges]) : 0,
-      unexplained: role === 'motion' && before ? unexplainedBy(own.buffers, before.buffers) : null,
-      order: file === plan.features.depth?.path && role === 'depth' && before ? depthOrder(own.buffers, before.buffers) : null,
-      gap: role === 'matte' ? own.gap : null,
-      mean,
-    };
-  });
+  return compareBeside(plan, own, { earlier: beautyOf(at - 2), before: beautyOf(at - 1), after: beautyOf(at + 1) });
 }
 
 interface Beside {
@@ -255,7 +217,7 @@ class StretchWindow {
     return {
       buffers,
       edges: isWhole ? edgesOf([buffers.luminance], width, height) : new Float32Array(0),
-      ...(isWhole ? this.readBeside(plan, buffers) : { beside: {}, gap: null }),
+      ...(isWhole ? readBeside(reader, plan, buffers) : { beside: {}, gap: null }),
       // Code values of pictures for the screen do not add up.
       sum: pass === plan.whole && !isInteger ? reader.sumOf(plan, buffers) : null,
       exact: halves && differenceOfHalves(halves[0], halves[1], buffers.alpha),
@@ -266,31 +228,4 @@ class StretchWindow {
       bytes: reader.bytesOf(plan.colours[pass]!),
     };
   }
-
-  private readBeside(plan: FramePlan, buffers: NoiseBuffers): Pick<Held, 'beside' | 'gap'> {
-    const { width, height, alpha } = buffers;
-    const mattes: Float32Array[] = [];
-    const beside = Object.fromEntries(
-      Object.entries(plan.beside).map(([pass, { role, ...file }]): [string, BesideFile] => {
-        // Its luminance is there already, and has its edges.
-        const known = isSame(file, plan.features.albedo) ? buffers.albedo : null;
-        const values = known ? [known] : this.reader.componentsOf(file, buffers);
-        const isMatte = role === 'matte' && values !== null;
-        if (isMatte) mattes.push(...values);
-        const edges = values && EDGES_OF.includes(role) ? edgesOf(values, width, height) : null;
-        return [pass, { role, path: file.path, odd: values && oddShare(role, values, alpha), edges, mean: isMatte ? meanOf(values) : null }];
-      }),
-    );
-    return { beside, gap: matteGap(mattes, alpha) };
-  }
 }
-
-/** Whether two passes are one: of one file, with the same channels. */
-const isSame = (file: PassFile, other: PassFile | null) => file.path === other?.path && String(file.channels) === String(other.channels);
-
-function meanOf(planes: readonly Float32Array[]): number {
-  return planes.reduce((sum, plane) => sum + plane.reduce((all, value) => all + value, 0) / plane.length, 0);
-}
-
-/** Passes whose edges are those of the picture; lights and vectors have their own. */
-const EDGES_OF: readonly PassRole[] = ['albedo', 'normal', 'depth', 'occlusion'];

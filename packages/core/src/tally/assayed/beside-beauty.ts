@@ -29,25 +29,6 @@ export function findOddValues(collector: FindingCollector, frames: readonly Pass
   }
 }
 
-/** So many pixels must have been hidden by what is said to be farther, and so many times as many as by what is nearer. */
-const FEWEST_HIDDEN = 60;
-const MOSTLY = 4;
-
-/** A depth pass by which what hides is farther away than what is hidden: it counts the other way round. */
-export function findTurnedDepth(collector: FindingCollector, frames: readonly PassFigures[]): void {
-  const told = frames.filter(({ order }) => order !== null);
-  const sum = (of: 'byNearer' | 'byFarther') => told.reduce((all, { order }) => all + order![of], 0);
-  const [nearer, farther] = [sum('byNearer'), sum('byFarther')];
-  // A pass that shows another frame has its things elsewhere.
-  const ofAnother = told.filter(({ changes }) => changes !== null && (changes[0] > changes[1] || changes[2] > changes[1]));
-  if (ofAnother.length > told.length / 3) return;
-  if (farther < FEWEST_HIDDEN || farther < MOSTLY * nearer) return;
-  for (const { pass, frame, file, order } of told) {
-    const evidence = `Of what was hidden a frame earlier it puts ${order!.byFarther} pixels before what hid them, ${order!.byNearer} behind it.`;
-    collector.add('depth-implausible', pass, { frame, file, detail: 'larger where it is nearer, as the vectors show', evidence });
-  }
-}
-
 /** Mattes sum to the alpha when they usually miss it in less than this share of the pixels; */
 const SUMS = 0.005;
 /** and a frame is told when they miss it in more. */
@@ -118,6 +99,21 @@ function tellOffset(collector: FindingCollector, { pass, frame, file, changes }:
 const EXPLAINS = 0.85;
 /** A frame stands out by so many times what the others vary. */
 const STANDS_OUT = 6;
+
+/** So much of what vectors say moves may stand still: things behind glass, and a texture that repeats. */
+const MAY_STAND = 0.2;
+/** Where all of it does a frame was frozen, which the count tells, unless it is so all along the shot. */
+const FROZEN = 0.99;
+
+/** Frames whose vectors say that something moves which stands still. */
+export function findVectorsOfStill(collector: FindingCollector, frames: readonly PassFigures[]): void {
+  const told = frames.filter(({ standing }) => standing !== null);
+  const frozen = told.filter(({ standing }) => standing! > FROZEN);
+  for (const { pass, frame, file, standing } of told) {
+    if (standing! < MAY_STAND || (standing! > FROZEN && 2 * frozen.length <= told.length)) continue;
+    collector.add('vector-implausible', pass, { frame, file, detail: 'still', evidence: `${roughly(standing! * 100)} % of what they say moves stands still.` });
+  }
+}
 
 /** Frames whose vectors explain nothing, in a pass whose vectors do. */
 export function findVectors(collector: FindingCollector, frames: readonly PassFigures[]): void {

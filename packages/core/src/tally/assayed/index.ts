@@ -3,7 +3,9 @@ import { isRendered, type Order } from '../../brief/index.ts';
 import { FindingCollector, type Finding } from '../findings.ts';
 import { writeMessage } from '../messages.ts';
 
-import { findMatteGaps, findOddValues, findOffsets, findTurnedDepth, findVectors } from './beside-beauty.ts';
+import { findOtherAlphas } from './alphas.ts';
+import { findMatteGaps, findOddValues, findOffsets, findVectors, findVectorsOfStill } from './beside-beauty.ts';
+import { findLackingDepth, findOtherScale, findTurnedDepth } from './depths.ts';
 import { findFireflyBursts } from './firefly-bursts.ts';
 import { findFlicker } from './flicker.ts';
 import { findNoisy } from './noisy.ts';
@@ -22,7 +24,11 @@ export function findAssayTroubles(order: Order, frames: readonly AssayedFrame[],
     findOddValues(collector, beside);
     findOffsets(collector, beside);
     findTurnedDepth(collector, beside);
+    findLackingDepth(collector, beside);
+    findOtherScale(collector, beside);
+    findOtherAlphas(collector, beside);
     findVectors(collector, beside);
+    findVectorsOfStill(collector, beside);
     const own = frames.filter((frame) => frame.pass === pass.name);
     if (own.length === 0) continue;
     // What is handed over without its noise is held against the target, not what it was made from.

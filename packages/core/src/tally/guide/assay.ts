@@ -27,8 +27,13 @@ export const passesGuide: GuideOf<'passes'> = {
     'What is keyed or defocused by the pass slides off the picture.',
     'Render the pass again with the frame number of the beauty.',
   ),
+  'alpha-mismatch': guide(
+    'A pass has an alpha of its own, which is another than that of the beauty: in more pixels than in its other frames, or, of a light pass, in all frames. An alpha that is one value all over is left alone.',
+    'Edges of the pass do not fit those of the picture that it is laid over.',
+    'Render the pass again with what holds out the beauty, or hand it over without an alpha.',
+  ),
   'depth-implausible': guide(
-    'Pixels that the alpha covers hold a depth of zero or less, or none, in more of the frame than the pass usually has; or, where vectors lead to what a frame earlier hid a point, the depth puts that behind the point: it counts the other way round.',
+    'Pixels that the alpha covers hold a depth of zero or less, or no number, in more of the frame than the pass usually has; or the depth says that nothing is met where mattes or normals show a surface; or all distances of a frame are many times those of the frames before and behind, or parts of them, or one distance all over; or, where vectors lead to what a frame earlier hid a point, the depth puts that behind the point: it counts the other way round.',
     'Fog, defocus and holdouts have holes there.',
     'Render the depth again.',
   ),
@@ -48,7 +53,7 @@ export const passesGuide: GuideOf<'passes'> = {
     'Write the pass without the pixel filter, in float or whole numbers, and render it again.',
   ),
   'vector-implausible': guide(
-    'The vectors of a frame, brought to the frame before, leave more than standing still does, while those of the other frames explain what moves.',
+    'The vectors of a frame, brought to the frame before, leave more than standing still does, while those of the other frames explain what moves; or they say that a texture moves which the albedo shows at the very same place a frame before.',
     'Motion blur and denoising along them smear the frame.',
     'Render the vectors again.',
   ),

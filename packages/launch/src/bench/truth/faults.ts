@@ -78,6 +78,17 @@ export const faults: readonly Fault[] = [
     change: each((frame) => ({ ...frame, depth: frame.depth.map((value) => (value > 1e9 ? value : 20 - value)) })),
   },
   {
+    code: 'depth-implausible',
+    name: 'a depth that says nothing is there in a part of a frame',
+    change: only(3, (frame) => ({ ...frame, depth: frame.depth.map((value, i) => (inPart(i) ? 1e10 : value)) })),
+  },
+  {
+    code: 'depth-implausible',
+    name: 'a depth in another unit in one frame',
+    change: only(6, (frame) => ({ ...frame, depth: frame.depth.map((value) => value * 100) })),
+  },
+  { code: 'depth-implausible', name: 'a depth that is one distance', change: each((frame) => ({ ...frame, depth: frame.depth.map(() => 4) })) },
+  {
     code: 'normal-implausible',
     name: 'normals of half their length',
     change: only(5, (frame) => ({ ...frame, normal: frame.normal.map((value) => value / 2) })),

@@ -1,0 +1,131 @@
+import { describe, expect, it } from 'vitest';
+import {
+  alphaGap,
+  depthSpan,
+  findAssayTroubles,
+  nothingMet,
+  parseBrief,
+  standingShare,
+  workOutOrder,
+  type NoiseBuffers,
+  type PassFigures,
+  type PassRole,
+} from '../src/index.ts';
+
+const [WIDTH, HEIGHT] = [32, 16];
+const of = (value: (x: number, y: number) => number) => Float32Array.from({ length: WIDTH * HEIGHT }, (_, i) => value(i % WIDTH, Math.floor(i / WIDTH)));
+const all = (value: number) => of(() => value);
+const facing: NoiseBuffers['normal'] = [all(0), all(0), all(1)];
+const frameOf = (more: Partial<NoiseBuffers>): NoiseBuffers => ({
+  ...{ width: WIDTH, height: HEIGHT, luminance: all(0.5), alpha: null },
+  ...{ albedo: null, normal: null, depth: null, motion: null },
+  ...more,
+});
+
+describe('a depth', () => {
+  it('reaches from the near things to the far ones, without what no alpha covers and where nothing is met', () => {
+    const depth = of((x) => (x < 2 ? 1e10 : x));
+    expect(depthSpan(frameOf({ depth }))).toEqual({ near: 2, far: 31, isFlat: false });
+    expect(depthSpan(frameOf({ depth, alpha: of((x) => (x < 10 ? 1 : 0.5)) }))).toEqual({ near: 2, far: 9, isFlat: false });
+    expect(depthSpan(frameOf({ depth: all(1e10) }))).toBeNull();
+    expect(depthSpan(frameOf({}))).toBeNull();
+  });
+
+  it('of a wall is one distance, and of what turns is not', () => {
+    const turning: NoiseBuffers['normal'] = [of((x) => Math.sin(x / 10)), all(0), of((x) => Math.cos(x / 10))];
+    expect(depthSpan(frameOf({ depth: all(3), normal: facing }))).toEqual({ near: 3, far: 3, isFlat: false });
+    expect(depthSpan(frameOf({ depth: all(3), normal: turning }))!.isFlat).toBe(true);
+    expect(depthSpan(frameOf({ depth: all(3) }))!.isFlat).toBe(false);
+  });
+
+  it('lacks where mattes or normals show something', () => {
+    const depth = of((x) => (x < 8 ? Infinity : 3));
+    const sky: NoiseBuffers['normal'] = [all(0), all(0), of((x) => (x < 4 ? 0 : 1))];
+    expect(nothingMet(frameOf({ depth, normal: sky }), [])).toBeCloseTo(4 / 28);
+    // Mattes know better what is there.
+    expect(nothingMet(frameOf({ depth, normal: sky }), [of((x) => (x < 8 ? 0 : 0.5)), of((x) => (x < 8 ? 0.2 : 0.5))])).toBe(0);
+    expect(nothingMet(frameOf({ depth }), [])).toBeNull();
+    expect(nothingMet(frameOf({ normal: facing }), [])).toBeNull();
+  });
+});
+
+describe('an alpha', () => {
+  const alpha = of((x) => (x < 16 ? 1 : 0));
+  it('is held against that of the beauty', () => {
+    const beauty = frameOf({ alpha });
+    expect(alphaGap(alpha.slice(), beauty)).toBe(0);
+    expect(
+      alphaGap(
+        of((x) => (x < 12 ? 1 : 0)),
+        beauty,
+      ),
+    ).toBeCloseTo(4 / 32);
+  });
+  it('that is one value all over, or stands beside none, says nothing', () => {
+    expect(alphaGap(all(1), frameOf({ alpha }))).toBeNull();
+    expect(alphaGap(alpha, frameOf({}))).toBeNull();
+  });
+});
+
+describe('vectors', () => {
+  // A texture that goes two pixels to the left a frame, and what says so.
+  const textureAt = (shift: number) => of((x, y) => 0.5 + 0.4 * Math.sin((x + shift) * 0.9) * Math.cos(y * 0.7));
+  const motion = [all(2), all(0)] as const;
+  const moving = (shift: number) => frameOf({ albedo: textureAt(shift), normal: facing, motion });
+  it('lead along what moves, and nowhere where all stands', () => {
+    expect(standingShare(moving(2), moving(0))).toBe(0);
+    expect(standingShare(moving(0), moving(0))).toBe(1);
+  });
+  it('say nothing of what turns without a texture, nor without a surface that tells rims', () => {
+    expect(standingShare(frameOf({ albedo: all(0.5), normal: facing, motion }), frameOf({ albedo: all(0.5), normal: facing, motion }))).toBeNull();
+    expect(standingShare({ ...moving(0), normal: null }, moving(0))).toBeNull();
+  });
+});
+
+describe('what is said of passes beside the beauty', () => {
+  const FRAMES = 12;
+  const said = (role: PassRole, more: (i: number) => Partial<PassFigures>): string[] => {
+    const passes = Array.from({ length: FRAMES }, (_, i): PassFigures => ({
+      ...{ pass: 'beside', role, frame: 1001 + i, file: `beside.${1001 + i}.exr`, odd: null, changes: null, changed: 0 },
+      ...{ unexplained: null, standing: null, span: null, nothingMet: null, alphaGap: null, order: null, gap: null, mean: null },
+      ...more(i),
+    }));
+    const order = [
+      { name: 'beauty', role: 'beauty', pattern: 'beauty.####.exr' },
+      { name: 'beside', role, pattern: 'beside.####.exr' },
+    ];
+    const brief = parseBrief({ shot: 'orr_010', range: `1001-${1000 + FRAMES}`, passes: order }, 'brief');
+    return findAssayTroubles(workOutOrder(brief), [], passes).map(({ code, frames, message }) => `${code} ${String(frames)}: ${message}`);
+  };
+  const span = (times: number) => ({ span: { near: 2 * times, far: 30 * times, isFlat: false } });
+
+  it('names distances that are in another unit', () => {
+    expect(said('depth', (i) => span(i === 4 ? 100 : 1 + i / 50))).toEqual([
+      expect.stringMatching(/^depth-implausible 1005: .* many times those of the frames around/),
+    ]);
+    expect(said('depth', (i) => span(i === FRAMES - 1 ? 0.01 : 1))).toEqual([expect.stringMatching(/^depth-implausible 1012: /)]);
+    // A cut goes on as it begins; a thing that comes close does not move what is far.
+    expect(said('depth', (i) => span(i < 5 ? 1 : 20))).toEqual([]);
+    expect(said('depth', (i) => ({ span: { near: i === 6 ? 0.1 : 2, far: 30, isFlat: false } }))).toEqual([]);
+  });
+
+  it('names a depth that is one distance, or none where something is', () => {
+    expect(said('depth', () => ({ span: { near: 1, far: 1, isFlat: true } }))).toEqual([
+      expect.stringMatching(/^depth-implausible 1001-1012: .* one distance all over/),
+    ]);
+    expect(said('depth', (i) => ({ nothingMet: i === 3 ? 0.1 : 0.01 }))).toEqual([expect.stringMatching(/^depth-implausible 1004: .* nothing is there/)]);
+    expect(said('depth', (i) => ({ nothingMet: 0.01 + i / 1000 }))).toEqual([]);
+  });
+
+  it('names alphas of another picture', () => {
+    expect(said('normal', (i) => ({ alphaGap: i === 7 ? 0.05 : 0.001 }))).toEqual([expect.stringMatching(/^alpha-mismatch 1008: /)]);
+    expect(said('light', () => ({ alphaGap: 0.05 }))).toEqual([expect.stringMatching(/^alpha-mismatch 1001-1012: /)]);
+    expect(said('normal', () => ({ alphaGap: 0.05 }))).toEqual([]);
+  });
+
+  it('names vectors of what stands, but not of a frozen frame', () => {
+    expect(said('motion', (i) => ({ standing: i === 5 ? 0.5 : 0 }))).toEqual([expect.stringMatching(/^vector-implausible 1006: .* which stand still/)]);
+    expect(said('motion', () => ({ standing: 1 }))).toEqual([expect.stringMatching(/^vector-implausible 1001-1012: /)]);
+    expect(said('motion', (i) => ({ standing: i === 5 ? 1 : 0 }))).toEqual([]);
+  });
+});
