@@ -82,8 +82,13 @@ test('the noise is seen over the picture, here and in the viewer, and a region r
   await page.mouse.move(box.x + box.width / 4, box.y + box.height / 3, { steps: 4 });
   await page.mouse.up();
   await expect.poll(most).toBeLessThan(ofAll);
-  await page.getByRole('button', { name: 'fireflies' }).click();
+  await page.getByRole('button', { name: 'render time' }).click();
   await expect(page.getByText('of the whole picture: not known of a region')).toBeVisible();
+  // Whoever looks at fireflies sees where they are.
+  await page.getByRole('group', { name: 'Which figure' }).getByRole('button', { name: 'fireflies' }).click();
+  await expect(page.getByText('of the whole picture: not known of a region')).toBeHidden();
+  await expect(where.getByRole('button', { name: 'fireflies', exact: true })).toHaveAttribute('aria-pressed', 'true');
+  await expect(where.getByText('No fireflies in this frame.')).toBeVisible();
   await where.getByRole('button', { name: 'Whole picture' }).click();
   await page.getByRole('button', { name: 'luminance', exact: true }).click();
   await expect.poll(most).toBe(ofAll);
@@ -114,6 +119,40 @@ test('a shot without a pass that could be measured says so', async ({ page }) =>
   await page.goto('/shots/2/assay');
   await page.getByRole('button', { name: 'Measure', exact: true }).click();
   await expect(page.getByText('The last measurement failed: The brief orders no pass of role beauty or light.')).toBeVisible();
+});
+
+test('fireflies are counted where they are, and marked there and in the viewer', async ({ page, request, application }) => {
+  const folder = path.join(application.shots, 'orr_050');
+  mkdirSync(folder, { recursive: true });
+  for (let frame = 1001; frame <= 1003; frame++) writeFileSync(path.join(folder, `beauty.${frame}.exr`), beauty(frame, frame === 1002 ? [50, 20] : null));
+  const passes = [{ name: 'beauty', role: 'beauty', pattern: 'beauty.####.exr' }];
+  const shot = await makeShot(request, application, 'orr_050', { shot: 'orr_050', range: '1001-1003', fps: '24', passes });
+  await page.goto(`/shots/${shot}/assay`);
+  await page.getByRole('button', { name: 'Measure', exact: true }).click();
+  await expect(page.getByRole('button', { name: 'Measure again' })).toBeVisible();
+  await page.getByRole('group', { name: 'Which figure' }).getByRole('button', { name: 'fireflies' }).click();
+  const where = page.getByRole('region', { name: 'Where the noise is' });
+  await expect(where.getByText('No fireflies in this frame.')).toBeVisible();
+  const row = page.getByRole('table', { name: 'fireflies of each pass' }).getByRole('row', { name: /^beauty/ });
+  await row.getByRole('button', { name: '1002' }).click();
+  await expect(where.getByText('1 firefly:')).toBeVisible();
+  await expect(where.locator('[data-fireflies="1"] circle').first()).toHaveAttribute('cx', '50.5');
+  await expect(where.locator('[data-fireflies="1"] circle').first()).toHaveAttribute('cy', '20.5');
+  // A region has its own; elsewhere there is none.
+  await where.getByRole('button', { name: '50, 20' }).click();
+  await expect(page.getByRole('status').filter({ hasText: 'of 32 x 32 pixels at 34, 4' })).toBeVisible();
+  await expect(row.getByRole('cell').nth(3)).toHaveText('1');
+  await where.getByLabel('left').fill('0');
+  await where.getByLabel('left').press('Tab');
+  await expect(row.getByRole('cell').nth(3)).toHaveText('0');
+
+  await page.goto(`/shots/${shot}/view`);
+  await expect(page.locator('canvas[aria-label^="orr_050"]')).toBeVisible();
+  await page.keyboard.press('k');
+  await expect(page.locator('[data-fireflies="0"]')).toBeAttached();
+  await page.getByRole('slider', { name: 'Playhead' }).focus();
+  await page.keyboard.press('ArrowRight');
+  await expect(page.locator('[data-fireflies="1"] circle')).toHaveCount(2);
 });
 
 test('where lights do not sum to the beauty is seen, and so is that they do', async ({ page, request, application }) => {

@@ -15,9 +15,11 @@ export const light = (channel: number, x: number, y: number, frame: number) =>
   channel === 3 ? (frame === 1010 ? 0.5 : 1) : 0.004 * (1 + x) * (channel === 0 ? 1 : 0.6) + 0.003 * y * (channel === 2 ? 1 : 0.5) + 0.01 * (frame - 1000);
 export const asHalf = (value: number) => halfToFloat(floatToHalf(value));
 
-export function beauty(frame: number): Uint8Array {
+export function beauty(frame: number, spark: readonly [number, number] | null = null): Uint8Array {
   const window = [0, 0, WIDTH - 1, HEIGHT - 1] as const;
-  const plane = (c: number) => Uint16Array.from({ length: WIDTH * HEIGHT }, (_, i) => floatToHalf(light(c, i % WIDTH, Math.floor(i / WIDTH), frame)));
+  const isSpark = (i: number) => spark !== null && i === spark[1] * WIDTH + spark[0];
+  const plane = (c: number) =>
+    Uint16Array.from({ length: WIDTH * HEIGHT }, (_, i) => floatToHalf(isSpark(i) && c < 3 ? 30 : light(c, i % WIDTH, Math.floor(i / WIDTH), frame)));
   const channels = ['R', 'G', 'B', 'A'].map((name, c) => ({ name, type: 'half' as const, data: plane(c) }));
   return encodeExr({ dataWindow: window, displayWindow: window, pixelAspect: 1, compression: 'zip', channels, metadata: {} }, tools);
 }

@@ -1,6 +1,6 @@
 /** `1 frame`, `12 frames`, `1,200 frames`. */
-export function counted(count: number, noun: string): string {
-  return `${count.toLocaleString('en')} ${noun}${count === 1 ? '' : 's'}`;
+export function counted(count: number, noun: string, plural = `${noun}s`): string {
+  return `${count.toLocaleString('en')} ${count === 1 ? noun : plural}`;
 }
 
 const UNITS = ['bytes', 'kB', 'MB', 'GB', 'TB'];

@@ -18,6 +18,7 @@ function shot(noiseOf: (i: number) => number, more: (i: number) => Partial<Assay
     meanLuminance: 0.2,
     luminanceError: 0.0002,
     fireflies: 3,
+    fireflyPlaces: new Int32Array(0),
     sum: null,
     host: i % 2 === 0 ? 'reef' : 'clove',
     samples: 64,

@@ -1,12 +1,24 @@
 import fc from 'fast-check';
 import { describe, expect, it } from 'vitest';
-import { figuresIn, packTiles, sayPlace, tilesAcross, tilesIn, unpackTiles, worstRegions, type KeptTiles } from '../src/index.ts';
+import {
+  figuresIn,
+  MOST_FIREFLIES,
+  packFireflies,
+  packTiles,
+  sayPlace,
+  tilesAcross,
+  tilesIn,
+  unpackFireflies,
+  unpackTiles,
+  worstRegions,
+  type KeptTiles,
+} from '../src/index.ts';
 
 /** Tiles of a picture, each with a noise by its column and row. */
 function picture(width: number, height: number, sigma: (column: number, row: number) => number): KeptTiles {
   const across = tilesAcross(width);
   const sigmas = Float64Array.from({ length: across * tilesAcross(height) }, (_, tile) => sigma(tile % across, Math.floor(tile / across)));
-  return { width, height, sigmas, means: sigmas.map((value) => 10 * value) };
+  return { width, height, sigmas, means: sigmas.map((value) => 10 * value), fireflies: null };
 }
 
 describe('the tiles that are kept', () => {
@@ -64,6 +76,27 @@ describe('the tiles that are kept', () => {
         [0, 0, 16, 16],
       ),
     ).toMatchObject({ noise: null, relativeNoise: null, meanLuminance: null });
+  });
+
+  it('know their fireflies by their places, as far as they were kept', () => {
+    const size = { width: 40, height: 20 };
+    const frame = { ...picture(40, 20, () => 0.1), fireflies: Int32Array.of(0, 41, 19 * 40 + 39) };
+    expect(unpackFireflies(packFireflies(frame)!, size)).toEqual(frame.fireflies);
+    expect(unpackFireflies(packFireflies({ fireflies: new Int32Array(0) })!, size)).toEqual(new Int32Array(0));
+    expect(figuresIn(frame, null, [0, 0, 40, 20]).fireflies).toBe(3);
+    expect(figuresIn(frame, null, [1, 1, 10, 10]).fireflies).toBe(1);
+    expect(figuresIn(frame, null, [2, 2, 10, 10]).fireflies).toBe(0);
+    expect(
+      figuresIn(
+        picture(40, 20, () => 0.1),
+        null,
+        [0, 0, 40, 20],
+      ).fireflies,
+    ).toBeNull();
+    expect(packFireflies({ fireflies: null })).toBeNull();
+    expect(packFireflies({ fireflies: new Int32Array(MOST_FIREFLIES + 1) })).toBeNull();
+    expect(unpackFireflies(new Uint8Array(6), size)).toBeNull();
+    expect(unpackFireflies(packFireflies({ fireflies: Int32Array.of(800) })!, size)).toBeNull();
   });
 
   it('name the regions that bring the most noise, with their place', () => {

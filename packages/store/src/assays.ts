@@ -1,4 +1,14 @@
-import { findingSchema, keptAssaySchema, packTiles, unpackTiles, type Finding, type KeptAssay, type KeptTiles } from '@mint-tally/core';
+import {
+  findingSchema,
+  keptAssaySchema,
+  packFireflies,
+  packTiles,
+  unpackFireflies,
+  unpackTiles,
+  type Finding,
+  type KeptAssay,
+  type KeptTiles,
+} from '@mint-tally/core';
 import * as z from 'zod';
 import type { Queryable, Transaction } from './database.ts';
 import { touchShot } from './shots.ts';
@@ -45,8 +55,11 @@ export async function saveAssay(
   for (let i = 0; i < tiles.length; i += ROWS_AT_ONCE) {
     const rows = tiles.slice(i, i + ROWS_AT_ONCE);
     await inside.change(
-      `INSERT INTO assay_tiles (shot_id, pass, frame, width, height, tiles) VALUES ${rows.map(() => '(?, ?, ?, ?, ?, ?)').join(', ')}`,
-      rows.flatMap((row) => [shotId, row.pass, row.frame, row.width, row.height, Buffer.from(packTiles(row))]),
+      `INSERT INTO assay_tiles (shot_id, pass, frame, width, height, tiles, fireflies) VALUES ${rows.map(() => '(?, ?, ?, ?, ?, ?, ?)').join(', ')}`,
+      rows.flatMap((row) => {
+        const fireflies = packFireflies(row);
+        return [shotId, row.pass, row.frame, row.width, row.height, Buffer.from(packTiles(row)), fireflies && Buffer.from(fireflies)];
+      }),
     );
   }
   await touchShot(inside, shotId);
@@ -55,13 +68,14 @@ export async function saveAssay(
 /** The tiles of the newest assay: of one frame, of a pass, or of all of them in their order. */
 export async function readAssayTiles(on: Queryable, shotId: number, only: { readonly pass: string; readonly frame?: number } | null): Promise<AssayedTiles[]> {
   const rows = await on.rows(
-    `SELECT pass, frame, width, height, tiles FROM assay_tiles WHERE shot_id = ? ${only ? 'AND pass = ?' : ''} ${only?.frame === undefined ? '' : 'AND frame = ?'} ORDER BY pass, frame`,
+    `SELECT pass, frame, width, height, tiles, fireflies FROM assay_tiles WHERE shot_id = ? ${only ? 'AND pass = ?' : ''} ${only?.frame === undefined ? '' : 'AND frame = ?'} ORDER BY pass, frame`,
     [shotId, ...(only ? [only.pass] : []), ...(only?.frame === undefined ? [] : [only.frame])],
   );
   return rows.flatMap((row) => {
     const [pass, frame, width, height] = [row.pass as string, row.frame as number, row.width as number, row.height as number];
     const tiles = unpackTiles(row.tiles as Buffer, { width, height });
-    return tiles ? [{ pass, frame, ...tiles }] : [];
+    const fireflies = row.fireflies === null ? null : unpackFireflies(row.fireflies as Buffer, { width, height });
+    return tiles ? [{ pass, frame, ...tiles, fireflies }] : [];
   });
 }
 

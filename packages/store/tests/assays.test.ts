@@ -50,6 +50,7 @@ const tiles = (frame: number) => ({
   ...{ pass: 'beauty', frame, width: 40, height: 20 },
   sigmas: Float64Array.of(0.01, 0.02, NaN, 0, 3, 1e-5),
   means: Float64Array.of(0.2, 0.3, NaN, 0, 1000, -0.1),
+  fireflies: frame < 0 ? null : Int32Array.of(3, 799),
 });
 const save = (assay: KeptAssay, findings = [finding], content = CONTENT) =>
   database.transaction((inside) => saveAssay(inside, shotId, { briefId, content }, assay, [tiles(1001), tiles(-3)], findings, 'ada'));
@@ -72,7 +73,8 @@ describe('the assay of a shot', () => {
   it('keeps the noise of every tile, right to a part in a thousand', async () => {
     expect((await readAssayTiles(database, shotId, null)).map(({ frame }) => frame)).toEqual([-3, 1001]);
     const [kept] = await readAssayTiles(database, shotId, { pass: 'beauty', frame: 1001 });
-    expect(kept).toMatchObject({ pass: 'beauty', frame: 1001, width: 40, height: 20 });
+    expect(kept).toMatchObject({ pass: 'beauty', frame: 1001, width: 40, height: 20, fireflies: Int32Array.of(3, 799) });
+    expect((await readAssayTiles(database, shotId, { pass: 'beauty', frame: -3 }))[0]!.fireflies).toBeNull();
     kept!.sigmas.forEach((sigma, i) => {
       const wanted = tiles(1001).sigmas[i]!;
       if (Number.isNaN(wanted) || wanted === 0) expect(sigma).toBe(wanted);

@@ -11,16 +11,16 @@ const frame = (change: Partial<KeptFrame>): KeptFrame => ({
 });
 
 describe('the figures of a region', () => {
-  const part = { pass: 'beauty', frame: 1001, noise: 0.4, relativeNoise: 0.5, temporalNoise: 0.6, meanLuminance: 0.7 };
+  const part = { pass: 'beauty', frame: 1001, noise: 0.4, relativeNoise: 0.5, temporalNoise: 0.6, meanLuminance: 0.7, fireflies: 1 };
 
   it('take the place of those of the whole picture; what is not known of a part stays', () => {
-    expect(inRegion([frame({})], [part])).toEqual([frame({ noise: 0.4, relativeNoise: 0.5, temporalNoise: 0.6, meanLuminance: 0.7 })]);
+    expect(inRegion([frame({})], [part])).toEqual([frame({ noise: 0.4, relativeNoise: 0.5, temporalNoise: 0.6, meanLuminance: 0.7, fireflies: 1 })]);
   });
 
   it('are none in time where the frame had none, and none at all of frames without tiles', () => {
     expect(inRegion([frame({ temporalNoise: null })], [part])[0]!.temporalNoise).toBeNull();
     const [other] = inRegion([frame({ pass: 'diffuse' })], [part]);
-    expect(other).toMatchObject({ noise: null, relativeNoise: null, temporalNoise: null, meanLuminance: null, fireflies: 3 });
+    expect(other).toMatchObject({ noise: null, relativeNoise: null, temporalNoise: null, meanLuminance: null, fireflies: null, samples: 16 });
   });
 });
 

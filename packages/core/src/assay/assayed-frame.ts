@@ -13,6 +13,8 @@ export interface AssayedFrame extends FrameNoise {
   /** What noise alone makes of that mean, as a standard deviation; null where the noise is not known. */
   readonly luminanceError: number | null;
   readonly fireflies: number;
+  /** Places of those, pixel by pixel from the upper left corner. */
+  readonly fireflyPlaces: Int32Array;
   /** How the light passes sum to it; null where it is no beauty, or no lights were ordered. */
   readonly sum: LightSum | null;
   /** What the file says of its rendering; null where it does not. */
@@ -37,7 +39,7 @@ export interface AssayedFrame extends FrameNoise {
 
 const figure = z.number().nullable();
 
-/** What is kept of an assayed frame: all but its tiles. */
+/** What is kept of an assayed frame: all but its tiles and the places of its fireflies. */
 export const keptFrameSchema = z.object({
   pass: z.string(),
   frame: z.number(),

@@ -19,7 +19,7 @@ export { changedPixels, changeFits, edgesOf, oddShare, type PassFigures } from '
 export { standingShare, unexplainedBy } from './vector-figures.ts';
 export { sayMeasured, sayOfFigures } from './how-measured.ts';
 export { costOfClean, type CleanCost } from './clean-cost.ts';
-export { packTiles, tilesAcross, unpackTiles, type KeptTiles } from './kept-tiles.ts';
+export { MOST_FIREFLIES, packFireflies, packTiles, tilesAcross, unpackFireflies, unpackTiles, type KeptTiles } from './kept-tiles.ts';
 export {
   aroundTiles,
   figuresIn,

@@ -1,13 +1,18 @@
 import { TILE } from './pair-noise.ts';
 
-/** The noise of a frame's tiles of 16 x 16 pixels, row by row, and their mean luminance; NaN where nothing is measured. */
+/** The noise of a frame's tiles of 16 x 16 pixels, row by row, and their mean luminance, NaN where nothing is measured; and where its fireflies are. */
 export interface KeptTiles {
   /** Of the picture, in pixels. */
   readonly width: number;
   readonly height: number;
   readonly sigmas: Float64Array;
   readonly means: Float64Array;
+  /** Places of pixels, from the upper left corner; null where they were not kept. */
+  readonly fireflies: Int32Array | null;
 }
+
+/** More fireflies of a frame are not kept one by one: they are noise, and no eye goes through them. */
+export const MOST_FIREFLIES = 20_000;
 
 /** Codes of 16 bits: unknown, zero, and logarithms in steps of a thousandth of a stop. */
 const UNKNOWN = 0;
@@ -17,13 +22,27 @@ const STEPS = 1024;
 const LEAST = -24;
 
 /** Packs tiles for the database: 16 bits each, the noise first, right to a part in a thousand. */
-export function packTiles({ sigmas, means }: KeptTiles): Uint8Array {
+export function packTiles({ sigmas, means }: Pick<KeptTiles, 'sigmas' | 'means'>): Uint8Array {
   const codes = Uint16Array.from([...sigmas, ...means], codeOf);
   return new Uint8Array(codes.buffer);
 }
 
+/** Packs the places of fireflies: 32 bits each; null of more than are kept. */
+export function packFireflies({ fireflies }: Pick<KeptTiles, 'fireflies'>): Uint8Array | null {
+  return fireflies && fireflies.length <= MOST_FIREFLIES ? new Uint8Array(fireflies.slice().buffer) : null;
+}
+
+type Size = Pick<KeptTiles, 'width' | 'height'>;
+
+/** @returns null when the bytes are no places of so large a picture */
+export function unpackFireflies(bytes: Uint8Array, { width, height }: Size): Int32Array | null {
+  if (bytes.length % 4 !== 0) return null;
+  const places = new Int32Array(new Uint8Array(bytes).buffer);
+  return places.every((place) => place >= 0 && place < width * height) ? places : null;
+}
+
 /** @returns null when the bytes are not those of so large a picture */
-export function unpackTiles(bytes: Uint8Array, { width, height }: { readonly width: number; readonly height: number }): KeptTiles | null {
+export function unpackTiles(bytes: Uint8Array, { width, height }: Size): Omit<KeptTiles, 'fireflies'> | null {
   const count = tilesAcross(width) * tilesAcross(height);
   if (bytes.length !== count * 4) return null;
   const codes = new Uint16Array(new Uint8Array(bytes).buffer);

@@ -27,6 +27,8 @@ export interface RegionFigures {
   readonly relativeNoise: number | null;
   readonly temporalNoise: number | null;
   readonly meanLuminance: number | null;
+  /** Null where their places were not kept. */
+  readonly fireflies: number | null;
 }
 
 /** The figures of a frame in a rectangle. @param before the frame before of the same pass, for the noise in time */
@@ -43,7 +45,14 @@ export function figuresIn(frame: KeptTiles, before: KeptTiles | null, rectangle:
     relativeNoise: root((tile) => (frame.sigmas[tile]! / (frame.means[tile]! + 0.01)) ** 2),
     temporalNoise: isSameSize ? root((tile) => (frame.sigmas[tile]! ** 2 + before.sigmas[tile]! ** 2) / 2) : null,
     meanLuminance: light.length === 0 ? null : light.reduce((sum, value) => sum + value, 0) / light.length,
+    fireflies: frame.fireflies && frame.fireflies.reduce((count, place) => count + (isIn(rectangle, place, frame) ? 1 : 0), 0),
   };
+}
+
+/** Whether a pixel lies in a rectangle. @param place of the pixel, from the upper left corner */
+function isIn([left, top, width, height]: Rectangle, place: number, picture: KeptTiles): boolean {
+  const [x, y] = [place % picture.width, Math.floor(place / picture.width)];
+  return x >= left && x < left + width && y >= top && y < top + height;
 }
 
 /** A part of a picture that is noisier than the rest. */
@@ -57,7 +66,7 @@ const NOISY = 2;
 const MOST_REGIONS = 3;
 
 /** The regions of touching tiles that bring the most noise into a frame, the worst first: tiles above the frame's own figure. */
-export function worstRegions({ width, height, sigmas }: KeptTiles): NoisyRegion[] {
+export function worstRegions({ width, height, sigmas }: Pick<KeptTiles, 'width' | 'height' | 'sigmas'>): NoisyRegion[] {
   const across = tilesAcross(width);
   const sorted = Float64Array.from(sigmas.filter(Number.isFinite)).sort();
   const wholeFrame = Math.sqrt(sorted.reduce((sum, sigma) => sum + sigma ** 2, 0) / sorted.length);

@@ -63,4 +63,7 @@ function kept({ frames, convention }: Assay): KeptAssay {
   };
 }
 
-const tilesOf = ({ pass, frame, grid, tiles, means }: AssayedFrame) => ({ pass, frame, width: grid.width, height: grid.height, sigmas: tiles, means });
+const tilesOf = ({ pass, frame, grid, tiles, means, fireflyPlaces }: AssayedFrame) => ({
+  ...{ pass, frame, width: grid.width, height: grid.height },
+  ...{ sigmas: tiles, means, fireflies: fireflyPlaces },
+});

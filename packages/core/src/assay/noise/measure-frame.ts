@@ -20,8 +20,8 @@ export interface FrameFigures extends BesideFigures, StructureFigures {
   readonly mean: Float64Array;
   /** Mean luminance of all pixels that are numbers. */
   readonly meanLuminance: number | null;
-  /** Pixels far brighter than all around them explains. */
-  readonly fireflies: number;
+  /** Places of pixels far brighter than all around them explains. */
+  readonly fireflies: Int32Array;
   /** By the features alone. */
   readonly byFeatures: Float64Array;
   /** The same, with spikes cut as the frame's residuals say (see `cut`), and, where seeds may be held, as its own do. */
@@ -71,7 +71,7 @@ export function measureFrame(frame: NoiseBuffers, neighbours: readonly Neighbour
     pixels,
     mean: means,
     meanLuminance: own.meanLuminance,
-    fireflies: findFireflies(luminance, target, mask, grid).length,
+    fireflies: Int32Array.from(findFireflies(luminance, target, mask, grid)),
     byFeatures: own.variances,
     roughness: roughnessAsked ? roughnessOf(frame, own) : NaN,
     standing: neighbours.length === 0 && beside ? standingFigures(own, prepared(beside)) : null,

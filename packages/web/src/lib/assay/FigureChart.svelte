@@ -1,12 +1,11 @@
 <!-- One figure of every pass over the shot's frames, with the playhead and the ordered target. -->
 <script lang="ts">
-  import type { KeptFrame } from '@mint-tally/core';
   import { LineChart, ScatterChart } from 'echarts/charts';
   import { GridComponent, LegendComponent, MarkLineComponent, TooltipComponent } from 'echarts/components';
   import { init, use, type EChartsType } from 'echarts/core';
   import { CanvasRenderer } from 'echarts/renderers';
   import { currentTheme } from '$lib/states/theme.svelte';
-  import { sayFigure, titleOf, type FigureKey } from './figures';
+  import { sayFigure, titleOf, type FigureKey, type ShownFrame } from './figures';
 
   use([LineChart, ScatterChart, GridComponent, TooltipComponent, LegendComponent, MarkLineComponent, CanvasRenderer]);
 
@@ -19,7 +18,7 @@
     playhead,
     ongo,
   }: {
-    frames: readonly KeptFrame[];
+    frames: readonly ShownFrame[];
     figure: FigureKey;
     /** The figure that it is drawn against; null for the frames. */
     against: FigureKey | null;

@@ -1,12 +1,14 @@
-<!-- The frame under the playhead with the noise of its tiles over it, or with what its lights lack; a region of it is chosen here, by dragging, by number or by name. -->
+<!-- The frame under the playhead with the noise of its tiles over it, with its fireflies, or with what its lights lack; a region of it is chosen here, by dragging, by number or by name. -->
 <script lang="ts">
   import { roughly, type Rectangle } from '@mint-tally/core';
   import Segments from '$lib/controls/Segments.svelte';
   import { askSum, type AskedSum } from './ask-sum';
   import { askTiles, type AskedTiles } from './ask-tiles';
   import { sayFigure } from './figures';
+  import FireflyMarks from './FireflyMarks.svelte';
   import HeatLegend from './HeatLegend.svelte';
   import { heatOf } from './paint-heat';
+  import { counted } from '$lib/text/format';
   import { heatReference } from './tiles';
 
   let {
@@ -17,6 +19,7 @@
     frame,
     target,
     hasLights,
+    marks = 'noise',
     resolution = null,
     region,
     onregion,
@@ -32,6 +35,8 @@
     target: number | null;
     /** Whether it is the beauty, and lights were ordered that sum to it. */
     hasLights: boolean;
+    /** What lies over the picture until something else is chosen. */
+    marks?: 'noise' | 'fireflies';
     /** Of the picture, where its noise does not tell it; null where nobody knows. */
     resolution?: readonly [number, number] | null;
     region: Rectangle | null;
@@ -39,9 +44,14 @@
   } = $props();
 
   let asked = $state.raw<AskedTiles | null>(null);
-  let chosen = $state<'noise' | 'lights' | 'nothing'>('noise');
+  let chosen = $derived<'noise' | 'fireflies' | 'lights' | 'nothing'>(marks);
   const over = $derived(chosen === 'lights' && !hasLights ? 'noise' : chosen);
   const shown = $derived(over === 'noise');
+  /** Of a ring around a firefly, in pixels of the screen; of a region around one, in those of the picture; and how many are named. */
+  const RING = 7;
+  const AROUND = 16;
+  const NAMED = 8;
+
   let drag: { from: readonly [number, number]; to: readonly [number, number] } | null = $state(null);
 
   /** Which frame the answer is of: until it has come, the noise of another must not lie over this one. */
@@ -70,6 +80,9 @@
   const reference = $derived(tiles ? heatReference(tiles.sigmas, target) : 1);
   const isCurrent = $derived(askedFor === `${pass} ${frame}`);
   const heat = $derived(tiles && shown && isCurrent ? heatOf(tiles, reference) : null);
+  const fireflies = $derived(over === 'fireflies' && isCurrent ? (tiles?.fireflies ?? null) : null);
+  /** How wide the picture is on the screen, in its pixels. */
+  let shownWidth = $state(0);
   const still = $derived(`/shots/${shotId}/still?${new URLSearchParams({ pass, frame: String(frame), counted: countedAt }).toString()}`);
   const size = $derived(tiles ?? (resolution ? { width: resolution[0], height: resolution[1] } : { width: 16, height: 9 }));
   const dragged = $derived.by((): Rectangle | null => {
@@ -108,6 +121,7 @@
       value={over}
       options={[
         ['noise', 'noise'],
+        ['fireflies', 'fireflies', 'Single pixels far brighter than all around them'],
         ...(hasLights ? [['lights', 'lights', 'Where the light passes do not sum to the beauty'] as const] : []),
         ['nothing', 'nothing'],
       ]}
@@ -117,6 +131,7 @@
   </div>
   <div
     class="relative w-full touch-none overflow-hidden rounded bg-black select-none"
+    bind:clientWidth={shownWidth}
     style="aspect-ratio: {size.width} / {size.height}; cursor: crosshair"
     role="presentation"
     onpointerdown={(event) => {
@@ -150,6 +165,7 @@
             vector-effect="non-scaling-stroke"
           />{/if}
       {/each}
+      {#if fireflies}<FireflyMarks places={fireflies.places} toX={(x) => x} toY={(y) => y} radius={(RING * size.width) / Math.max(1, shownWidth)} />{/if}
       {#if marked}<rect
           x={marked[0]}
           y={marked[1]}
@@ -161,7 +177,10 @@
           vector-effect="non-scaling-stroke"
         />{/if}
     </svg>
-    {#if asked && shown && isCurrent && 'why' in asked}<p class="absolute inset-x-0 bottom-0 bg-black/75 px-2 py-1 text-[13px] text-white" role="status">
+    {#if asked && (shown || over === 'fireflies') && isCurrent && 'why' in asked}<p
+        class="absolute inset-x-0 bottom-0 bg-black/75 px-2 py-1 text-[13px] text-white"
+        role="status"
+      >
         {asked.why}
       </p>{/if}
   </div>
@@ -175,7 +194,23 @@
         <span class="flex items-center gap-1"><span class="inline-block h-3 w-4 bg-[rgb(122_176_255)]"></span>too much</span>{/if}
     </p>
   {/if}
-  {#if tiles}
+  {#if over === 'fireflies' && tiles && isCurrent}
+    <p class="flex flex-wrap items-baseline gap-x-3 gap-y-1 text-[13px]">
+      {#if !fireflies}<span class="text-soft">Where its fireflies are was not kept: measure again.</span>
+      {:else if fireflies.count === 0}<span class="text-soft">No fireflies in this frame.</span>
+      {:else}<span>{counted(fireflies.count, 'firefly', 'fireflies')}:</span>
+        {#each fireflies.places.slice(0, NAMED) as [x, y], i (i)}
+          <button
+            type="button"
+            class="figure underline decoration-control underline-offset-3"
+            title="The region around it: figures of this region alone"
+            onclick={() => onregion([Math.max(0, x - AROUND), Math.max(0, y - AROUND), 2 * AROUND, 2 * AROUND])}>{x}, {y}</button
+          >
+        {/each}
+        {#if fireflies.count > NAMED}<span class="text-soft">and {fireflies.count - NAMED} more</span>{/if}{/if}
+    </p>
+  {/if}
+  {#if tiles && over !== 'fireflies'}
     {#if shown}<HeatLegend {reference} isOrdered={target !== null} />{/if}
     <div class="flex flex-wrap items-baseline gap-x-3 gap-y-1 text-[13px]">
       {#if tiles.worst.length > 0}<span class="text-soft">Noisiest:</span>{:else}<span class="text-soft"
@@ -190,6 +225,8 @@
         >
       {/each}
     </div>
+  {/if}
+  {#if tiles}
     <fieldset class="grid grid-cols-4 gap-1 text-[12px] text-soft">
       <legend class="mb-0.5">Region, in pixels: drag in the picture, or</legend>
       {#each sides as side, i (side)}

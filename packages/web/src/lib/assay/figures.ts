@@ -19,21 +19,31 @@ export const titleOf = (key: FigureKey) => figures.find((figure) => figure.key =
 /** Figures as people read them: three digits that say something. */
 export const sayFigure = (value: number | null) => (value === null ? '\u2013' : Number.isInteger(value) ? String(value) : value.toPrecision(3));
 
-const OF_REGIONS: readonly FigureKey[] = ['noise', 'relativeNoise', 'temporalNoise', 'meanLuminance'];
-/** Whether a figure is known of a part of the picture; the others are of all of it. */
+const OF_REGIONS: readonly FigureKey[] = ['noise', 'relativeNoise', 'temporalNoise', 'meanLuminance', 'fireflies'];
+/** Whether a figure is known of a part of the picture; the others are of the whole file. */
 export const isOfRegions = (key: FigureKey) => OF_REGIONS.includes(key);
+
+/** A frame's figures, of the picture or a part of it: of one whose places were not kept the fireflies of a part are not known. */
+export type ShownFrame = Omit<KeptFrame, 'fireflies'> & { readonly fireflies: number | null };
 
 /** Whether the noise in time of a frame is known everywhere: without neighbours along vectors it is that of what stands still. */
 const isFollowed = ({ by }: KeptFrame) => by === 'halves' || by === 'neighbours';
 
 /** The frames with the figures of a region in place of those of the whole picture; where there was no noise in time there is none in a part. */
-export function inRegion(frames: readonly KeptFrame[], region: RegionFrames): KeptFrame[] {
+export function inRegion(frames: readonly KeptFrame[], region: RegionFrames): ShownFrame[] {
   const found = new Map(region.map((one) => [`${one.frame} ${one.pass}`, one]));
   return frames.map((frame) => {
     const part = found.get(`${frame.frame} ${frame.pass}`);
-    if (!part) return { ...frame, noise: null, relativeNoise: null, temporalNoise: null, meanLuminance: null };
-    const { noise, relativeNoise, temporalNoise, meanLuminance } = part;
-    return { ...frame, noise, relativeNoise, meanLuminance, temporalNoise: frame.temporalNoise === null || !isFollowed(frame) ? null : temporalNoise };
+    if (!part) return { ...frame, noise: null, relativeNoise: null, temporalNoise: null, meanLuminance: null, fireflies: null };
+    const { noise, relativeNoise, temporalNoise, meanLuminance, fireflies } = part;
+    return {
+      ...frame,
+      noise,
+      relativeNoise,
+      meanLuminance,
+      fireflies,
+      temporalNoise: frame.temporalNoise === null || !isFollowed(frame) ? null : temporalNoise,
+    };
   });
 }
 
@@ -43,13 +53,13 @@ export interface PassSummary {
   readonly frames: number;
   /** In the middle, and the largest with its frame; null where nothing could be measured. */
   readonly usual: number | null;
-  readonly worst: KeptFrame | null;
+  readonly worst: ShownFrame | null;
   /** How it was measured, for most of the frames. */
   readonly by: string;
 }
 
 /** Sums up a figure for each pass. */
-export function summarise(frames: readonly KeptFrame[], key: FigureKey): PassSummary[] {
+export function summarise(frames: readonly ShownFrame[], key: FigureKey): PassSummary[] {
   return [...new Set(frames.map(({ pass }) => pass))].map((pass) => {
     const own = frames.filter((frame) => frame.pass === pass);
     const told = own.filter((frame) => frame[key] !== null);

@@ -10,13 +10,15 @@ export const frameTilesSchema = z.object({
   /** Row by row, null where nothing is measured. */
   sigmas: z.array(z.number().nullable()),
   worst: z.array(z.object({ place: rectangleSchema, noise: z.number(), says: z.string() })),
+  /** How many fireflies there are, and where the first of them are; null where that was not kept. */
+  fireflies: z.object({ count: z.number(), places: z.array(z.tuple([z.number(), z.number()])) }).nullable(),
 });
 export type FrameTiles = z.output<typeof frameTilesSchema>;
 
 const figure = z.number().nullable();
 /** What a region comes to in every frame that was measured. */
 export const regionFramesSchema = z.array(
-  z.object({ pass: z.string(), frame: z.number(), noise: figure, relativeNoise: figure, temporalNoise: figure, meanLuminance: figure }),
+  z.object({ pass: z.string(), frame: z.number(), noise: figure, relativeNoise: figure, temporalNoise: figure, meanLuminance: figure, fireflies: figure }),
 );
 export type RegionFrames = z.output<typeof regionFramesSchema>;
 

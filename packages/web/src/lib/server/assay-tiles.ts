@@ -3,16 +3,23 @@ import { readAssayTiles } from '@mint-tally/store';
 import type { FrameTiles, RegionFrames } from '$lib/assay/tiles';
 import { services } from './services';
 
-/** The noise of a frame's tiles; null where it was not measured. */
+/** More fireflies are counted, but not marked: so many rings cover the picture. */
+const MOST_MARKED = 2_000;
+
+/** The noise of a frame's tiles, and its fireflies; null where it was not measured. */
 export async function readFrameTiles(shotId: number, pass: string, frame: number): Promise<FrameTiles | null> {
   const [tiles] = await readAssayTiles(services().database, shotId, { pass, frame });
   if (!tiles) return null;
-  const { width, height, sigmas } = tiles;
+  const { width, height, sigmas, fireflies } = tiles;
   return {
     width,
     height,
     sigmas: Array.from(sigmas, (sigma) => (Number.isFinite(sigma) ? Number(sigma.toPrecision(3)) : null)),
     worst: worstRegions(tiles).map(({ place, noise }) => ({ place: [...place], noise, says: sayPlace(place, tiles) })),
+    fireflies: fireflies && {
+      count: fireflies.length,
+      places: Array.from(fireflies.subarray(0, MOST_MARKED), (place): [number, number] => [place % width, Math.floor(place / width)]),
+    },
   };
 }
 

@@ -1,6 +1,7 @@
-<!-- The noise of the frame's tiles over its picture, as the assay measured it. -->
+<!-- The noise of the frame's tiles over its picture, as the assay measured it, and its fireflies. -->
 <script lang="ts">
   import type { SentPicture } from '@mint-tally/core';
+  import FireflyMarks from '$lib/assay/FireflyMarks.svelte';
   import { heatOf } from '$lib/assay/paint-heat';
   import { heatReference } from '$lib/assay/tiles';
   import { panOf, zoomOf, type Screen } from './drawing';
@@ -12,6 +13,9 @@
     screen,
     target,
   }: { viewing: Viewing; picture: SentPicture; screen: Screen; /** What was ordered; null for nothing. */ target: number | null } = $props();
+
+  /** Of a ring around a firefly, in pixels of the screen. */
+  const RING = 9;
 
   const zoom = $derived(zoomOf(picture, viewing.settings, screen));
   const pan = $derived(panOf(picture, viewing.settings, screen, zoom));
@@ -45,5 +49,6 @@
         stroke-width="1.5"
       />
     {/each}
+    <FireflyMarks places={tiles.fireflies?.places ?? []} toX={(x) => at[0] + x * zoom[0]} toY={(y) => at[1] + y * zoom[1]} radius={RING} />
   </svg>
 {/if}

@@ -2,6 +2,7 @@
 <script lang="ts">
   import { hasAlpha, stopBands, valueRangeOf, type SentPicture } from '@mint-tally/core';
   import HeatLegend from '$lib/assay/HeatLegend.svelte';
+  import { counted } from '$lib/text/format';
   import { heatReference } from '$lib/assay/tiles';
   import Segments from '$lib/controls/Segments.svelte';
   import Select from '$lib/controls/Select.svelte';
@@ -90,9 +91,16 @@
   <label class="flex items-center gap-2"><input type="checkbox" class="accent-(--mint)" bind:checked={settings.outlines} /> outline of the data window</label>
   <label class="flex items-center gap-2"><input type="checkbox" class="accent-(--mint)" bind:checked={settings.safeAreas} /> safe areas, 93 % and 90 %</label>
   <label class="flex items-center gap-2"><input type="checkbox" class="accent-(--mint)" bind:checked={settings.grid} /> thirds</label>
-  <label class="flex items-center gap-2"><input type="checkbox" class="accent-(--mint)" bind:checked={settings.noise} /> noise of each part, as measured</label>
+  <label class="flex items-center gap-2"
+    ><input type="checkbox" class="accent-(--mint)" bind:checked={settings.noise} /> noise of each part and fireflies, as measured</label
+  >
   {#if settings.noise && viewing.noise && 'tiles' in viewing.noise}
-    <div class="my-1 pl-5"><HeatLegend reference={heatReference(viewing.noise.tiles.sigmas, target)} isOrdered={target !== null} /></div>
+    <div class="my-1 pl-5">
+      <HeatLegend reference={heatReference(viewing.noise.tiles.sigmas, target)} isOrdered={target !== null} />
+      {#if viewing.noise.tiles.fireflies}<p class="mt-1 text-[12px] text-soft">
+          {counted(viewing.noise.tiles.fireflies.count, 'firefly', 'fireflies')}, each in a ring
+        </p>{/if}
+    </div>
   {/if}
   <label class="flex items-center gap-2"
     ><input type="checkbox" class="accent-(--mint)" bind:checked={viewing.pictures.holdsMissing} /> hold over missing frames</label

@@ -14,7 +14,7 @@ export const viewKeyList: readonly (readonly [keys: string, does: string])[] = [
   ['H', 'false colours, a stop each'],
   ['O', 'mark what is above 1 and below 0'],
   ['W', 'outline of the data window'],
-  ['K', 'the noise of each part, over the picture'],
+  ['K', 'the noise of each part, and fireflies, over the picture'],
   ['D, S, X', 'compare: the difference, a split, the other one alone'],
   ['F, 1, 2', 'the whole picture, 100 %, 200 %'],
   ['Z', 'the pixel under the pointer, so large that values stand in it'],

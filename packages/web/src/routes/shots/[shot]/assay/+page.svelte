@@ -122,6 +122,7 @@
             frame={view.frame}
             target={ordered}
             {hasLights}
+            marks={figure === 'fireflies' ? 'fireflies' : 'noise'}
             {region}
             onregion={(one) => (region = one)}
           />
