@@ -12,11 +12,16 @@
     toY: (y: number) => number;
     radius: number;
   } = $props();
+
+  /** Of many the rings are smaller, so that the picture is still seen. */
+  const MANY = 60;
+  const OF_MANY = 0.55;
+  const own = $derived(places.length > MANY ? OF_MANY * radius : radius);
 </script>
 
 <g data-fireflies={places.length}>
   {#each places as [x, y], i (i)}
-    <circle cx={toX(x + 0.5)} cy={toY(y + 0.5)} r={radius} class="fill-none stroke-black" stroke-width="4" vector-effect="non-scaling-stroke" />
-    <circle cx={toX(x + 0.5)} cy={toY(y + 0.5)} r={radius} class="fill-none stroke-[#ffd84a]" stroke-width="2" vector-effect="non-scaling-stroke" />
+    <circle cx={toX(x + 0.5)} cy={toY(y + 0.5)} r={own} class="fill-none stroke-black" stroke-width="3.5" vector-effect="non-scaling-stroke" />
+    <circle cx={toX(x + 0.5)} cy={toY(y + 0.5)} r={own} class="fill-none stroke-[#ffd84a]" stroke-width="2" vector-effect="non-scaling-stroke" />
   {/each}
 </g>
