@@ -91,8 +91,7 @@
   <label class="flex items-center gap-2"><input type="checkbox" class="accent-(--mint)" bind:checked={settings.outlines} /> outline of the data window</label>
   <label class="flex items-center gap-2"><input type="checkbox" class="accent-(--mint)" bind:checked={settings.safeAreas} /> safe areas, 93 % and 90 %</label>
   <label class="flex items-center gap-2"><input type="checkbox" class="accent-(--mint)" bind:checked={settings.grid} /> thirds</label>
-  <label class="flex items-center gap-2"
-    ><input type="checkbox" class="accent-(--mint)" bind:checked={settings.noise} /> noise of each part and fireflies, as measured</label
+  <label class="flex items-center gap-2"><input type="checkbox" class="accent-(--mint)" bind:checked={settings.noise} /> noise and fireflies, as measured</label
   >
   {#if settings.noise && viewing.noise && 'tiles' in viewing.noise}
     <div class="my-1 pl-5">
