@@ -35,6 +35,7 @@ export {
   tilesAcross,
   tilesIn,
   alphaGap,
+  windowsOf,
   alphaOf,
   depthSpan,
   nothingMet,

@@ -86,18 +86,6 @@ describe('a shot that moves', () => {
     expect(findings(look, brief)).toEqual(expected);
   });
 
-  it.each<[string, (frame: number) => Partial<Look>, string[]]>([
-    ['the same window', () => ({}), []],
-    ['another one', () => ({ dataWindow: [0, 0, 31, 39] }), ['wrong-window normal 1001-1024']],
-    ['windows cut to what is seen', (f) => ({ dataWindow: [f - 1001, 0, f - 970, 39] }), []],
-  ])('with %s in the normals is told', (_name, look, expected) => {
-    const normals = Object.fromEntries(
-      Array.from({ length: LAST - FIRST + 1 }, (_, i) => [`normal/normal.${FIRST + i}.exr`, movingFrame({ at: 0.4, seed: i, ...look(FIRST + i) })]),
-    );
-    const passes = [...movingBrief.passes, { name: 'normal', role: 'normal', pattern: 'normal/normal.####.exr' }];
-    expect(short(count({ ...movingShot(), ...normals }, { ...movingBrief, passes }))).toEqual(expected);
-  });
-
   it.each<[string, (frame: number) => Partial<Look>, Partial<Brief>?]>([
     ['a picture that stands throughout', () => ({ at: 0.5, seed: 1 })],
     ['an animation on twos', (f) => ({ at: (f >> 1) / 700, seed: f >> 1 })],

@@ -230,7 +230,7 @@ describe('other figures of a frame', () => {
       () => 0.02,
       (i) => ({ banded: i === 4 ? 0.3 : i === 5 ? 0.01 : 0 }),
     );
-    expect(codes(frames)).toEqual(['stepped-gradient 1005']);
+    expect(codes(frames)).toEqual(['banding 1005']);
   });
 
   it('are silent where the brief says so', () => {

@@ -79,15 +79,18 @@ describe('vectors', () => {
   it('say nothing of what turns without a texture, nor without a surface that tells rims', () => {
     expect(standingShare(frameOf({ albedo: all(0.5), normal: facing, motion }), frameOf({ albedo: all(0.5), normal: facing, motion }))).toBeNull();
     expect(standingShare({ ...moving(0), normal: null }, moving(0))).toBeNull();
+    expect(standingShare(moving(0), { ...moving(0), width: HEIGHT, height: WIDTH })).toBeNull();
   });
 });
 
 describe('what is said of passes beside the beauty', () => {
   const FRAMES = 12;
+  const WINDOWS = { size: '64 x 40', display: '(0, 0) to (63, 39)', data: '(0, 0) to (63, 39)' };
   const said = (role: PassRole, more: (i: number) => Partial<PassFigures>): string[] => {
     const passes = Array.from({ length: FRAMES }, (_, i): PassFigures => ({
       ...{ pass: 'beside', role, frame: 1001 + i, file: `beside.${1001 + i}.exr`, odd: null, changes: null, changed: 0 },
       ...{ unexplained: null, standing: null, span: null, nothingMet: null, alphaGap: null, order: null, gap: null, mean: null },
+      windows: { own: WINDOWS, beauty: WINDOWS },
       ...more(i),
     }));
     const order = [
@@ -107,6 +110,8 @@ describe('what is said of passes beside the beauty', () => {
     // A cut goes on as it begins; a thing that comes close does not move what is far.
     expect(said('depth', (i) => span(i < 5 ? 1 : 20))).toEqual([]);
     expect(said('depth', (i) => ({ span: { near: i === 6 ? 0.1 : 2, far: 30, isFlat: false } }))).toEqual([]);
+    // Nor does what passes before all of them.
+    expect(said('depth', (i) => ({ span: i === 6 ? { near: 0.5, far: 0.6, isFlat: false } : { near: 2, far: 30, isFlat: false } }))).toEqual([]);
   });
 
   it('names a depth that is one distance, or none where something is', () => {
@@ -121,6 +126,18 @@ describe('what is said of passes beside the beauty', () => {
     expect(said('normal', (i) => ({ alphaGap: i === 7 ? 0.05 : 0.001 }))).toEqual([expect.stringMatching(/^alpha-mismatch 1008: /)]);
     expect(said('light', () => ({ alphaGap: 0.05 }))).toEqual([expect.stringMatching(/^alpha-mismatch 1001-1012: /)]);
     expect(said('normal', () => ({ alphaGap: 0.05 }))).toEqual([]);
+  });
+
+  it('names windows of another picture', () => {
+    const own = (change: Partial<PassFigures['windows']['own']>) => ({ windows: { own: { ...WINDOWS, ...change }, beauty: WINDOWS } });
+    const half = /^window-mismatch 1001-1012: 12 frames with the size 32 x 20 where the beauty has 64 x 40\.$/;
+    expect(said('normal', () => own({ size: '32 x 20', display: null, data: null }))).toEqual([expect.stringMatching(half)]);
+    expect(said('light', () => own({ display: '(0, 0) to (31, 39)' }))).toEqual([expect.stringMatching(/^window-mismatch 1001-1012: .* display window/)]);
+    expect(said('normal', () => own({ data: '(0, 0) to (31, 39)' }))).toEqual([expect.stringMatching(/^window-mismatch 1001-1012: .* data window/)]);
+    // A light may end sooner, and windows that are cut to what is seen are each their own; a lone one is told by the count.
+    expect(said('light', () => own({ data: '(0, 0) to (31, 39)' }))).toEqual([]);
+    expect(said('normal', (i) => own({ data: `(${i}, 0) to (31, 39)` }))).toEqual([]);
+    expect(said('normal', (i) => (i === 3 ? own({ size: '32 x 20' }) : own({})))).toEqual([]);
   });
 
   it('names vectors of what stands, but not of a frozen frame', () => {

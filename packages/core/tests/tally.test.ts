@@ -82,6 +82,20 @@ describe('a folder without a brief', () => {
     expect(short(count(folder, null))).toEqual(['missing-frame b.####.png 13', 'wrong-name b.####.png 5', 'wrong-padding b.####.png 9']);
   });
 
+  it('tells passes that run over other frames than the rest', () => {
+    const run = (name: string, first: number, last: number) => sequence((n) => `${name}/${name}.${n}.png`, first, last, pngFrame({ seed: name.charCodeAt(0) }));
+    const beauty = run('beauty', 1, 12);
+    expect(short(count({ ...beauty, ...run('depth', 1, 12) }, null))).toEqual([]);
+    const shorter = count({ ...beauty, ...run('depth', 1, 9) }, null);
+    expect([short(shorter), shorter.ready]).toEqual([['pass-range-mismatch depth/depth.####.png 10-12'], false]);
+    expect(shorter.findings[0]!.message).toBe('It runs over 1-9 where the other passes run over 1-12.');
+    // Alone against two it is the one that is wrong, and its frames are as sound as before.
+    const longer = count({ ...beauty, ...run('normal', 1, 12), ...run('depth', 1, 14) }, null);
+    expect([short(longer), longer.passes.map(({ sound }) => sound)]).toEqual([['pass-range-mismatch depth/depth.####.png'], [12, 14, 12]]);
+    // What is no pass of the picture may run as it likes, and what is ordered is counted by the order.
+    expect(short(count({ ...beauty, ...run('slate', 1, 2) }, null))).toEqual([]);
+  });
+
   it('tells the odd size against the others', () => {
     const folder = sequence((n) => `b.${n}.png`, 1, 6, pngFrame());
     folder['b.0004.png'] = pngFrame({ width: 4, height: 3 });

@@ -45,7 +45,7 @@ export function count(
   const found = assignFiles(workOutOrder(parsed), listing, NOW);
   const assignment = options.coming ? setAsideComing(workOutOrder(parsed), found, options.coming, NOW) : found;
   const order = workOutOrder(brief === null ? withImpliedKinds(parsed, listing, factsOf) : parsed);
-  return tally({ order, listing, assignment, level, factsOf, coming: options.coming });
+  return tally({ order, listing, assignment, level, isImplied: brief === null, factsOf, coming: options.coming });
 }
 
 /** A findings list in short: `code pass frames` and the files' count. */

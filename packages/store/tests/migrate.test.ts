@@ -57,6 +57,36 @@ describe('migrations', () => {
     );
   });
 
+  it('call gradients in steps by their one name, wherever they were kept', async () => {
+    const database = await empty();
+    const before = mkdtempSync(path.join(os.tmpdir(), 'mint-before-'));
+    for (const file of readdirSync(MIGRATIONS)) if (file < '0026') copyFileSync(path.join(MIGRATIONS, file), path.join(before, file));
+    await migrate(database, before);
+    rmSync(before, { recursive: true });
+    const projectId = (await ensureProject(database, 'Saltglass', 'ada')).id;
+    const shotId = await createShot(database, { projectId, name: 'orr_010', note: '', root: 'demo', folder: 'orr_010' }, 'ada');
+    const brief = parseBrief({ shot: 's', range: '1-2', passes: [{ name: 'beauty', pattern: 'b.####.png' }] });
+    const briefId = await database.transaction(async (inside) => {
+      await saveBrief(inside, shotId, brief, 'ada');
+      return (await inside.rows('SELECT MAX(id) AS id FROM briefs'))[0]!.id as number;
+    });
+    await database.change('UPDATE briefs SET body = JSON_SET(body, "$.checks", JSON_OBJECT("off", JSON_ARRAY("stepped-gradient")))', []);
+    const finding = '[{"code":"stepped-gradient","message":"stepped-gradient in words"}]';
+    await database.change('INSERT INTO assays (shot_id, brief_id, content, assayed_at, actor, body, findings) VALUES (?, ?, ?, UTC_TIMESTAMP(3), ?, ?, ?)', [
+      shotId,
+      briefId,
+      'ab'.repeat(32),
+      'ada',
+      '{}',
+      finding,
+    ]);
+    expect(await migrate(database, MIGRATIONS)).toContain('0026-banding');
+    const [assay] = await database.rows('SELECT findings FROM assays');
+    expect(JSON.parse(assay!.findings as string)).toEqual([{ code: 'banding', message: 'stepped-gradient in words' }]);
+    const [kept] = await database.rows('SELECT body FROM briefs');
+    expect(JSON.parse(kept!.body as string)).toMatchObject({ checks: { off: ['banding'] } });
+  });
+
   it('go on after a fall between any statement and its record', async () => {
     const whole = await empty();
     const files = readdirSync(MIGRATIONS).sort();

@@ -2,7 +2,7 @@ import { parseBrief, type KeptFrame } from '@mint-tally/core';
 import { describe, expect, it } from 'vitest';
 import { inRegion, summarise } from '$lib/assay/figures';
 import { needsOf } from '$lib/assay/needs';
-import { heatBands, heatColour, heatReference } from '$lib/assay/tiles';
+import { heatBands, heatColour, heatReference, typicalTile } from '$lib/assay/tiles';
 
 const frame = (change: Partial<KeptFrame>): KeptFrame => ({
   ...{ pass: 'beauty', frame: 1001, noise: 0.1, relativeNoise: 0.2, temporalNoise: 0.15, fireflies: 3, meanLuminance: 0.3 },
@@ -37,6 +37,7 @@ describe('a heat map', () => {
     expect(heatReference([0.1, null, 0.4, 0.2], 0.05)).toBe(0.05);
     expect(heatReference([0.1, null, 0, 0.4, 0.2], null)).toBe(0.2);
     expect(heatReference([null, 0], null)).toBe(1);
+    expect([typicalTile([0.1, null, 0, 0.4, 0.2]), typicalTile([null, 0])]).toEqual([0.2, null]);
   });
 
   it('gives each band its own colour, from nothing to the loudest', () => {

@@ -2,6 +2,7 @@ import type { PassRole } from '../brief/index.ts';
 import { countOddPixels, edgesAlong, isAnyBelow, sumOfChanges, type Stretches } from '../kernels/index.ts';
 import type { DepthSpan } from './depth-figures.ts';
 import type { DepthOrder } from './depth-order.ts';
+import type { PassWindows } from './window-figures.ts';
 import { FARTHEST } from './noise/index.ts';
 
 /** What was measured of one frame of a pass beside the beauty. */
@@ -26,6 +27,8 @@ export interface PassFigures {
   readonly nothingMet: number | null;
   /** Share of the pixels in which its own alpha is another than the beauty's; null where it has none. */
   readonly alphaGap: number | null;
+  /** Where its picture lies, and where that of the beauty does. */
+  readonly windows: { readonly own: PassWindows; readonly beauty: PassWindows };
   /** What the depth says of what hid things a frame earlier; null of other passes, and without vectors. */
   readonly order: DepthOrder | null;
   /** Of a matte: share of the pixels in which the frame's mattes do not sum to the alpha; null of other passes. */

@@ -47,11 +47,11 @@ const SAME_DEPTH = 0.05;
  * very same as it was there a frame before: nothing moved. Only within surfaces: the rim of a ball that turns stands still,
  * and so do its normals.
  *
- * @returns null without vectors, albedo, and normals or depth, and where too few pixels tell
+ * @returns null without vectors, albedo, and normals or depth, beside a picture of another size, and where too few pixels tell
  */
 export function standingShare(frame: NoiseBuffers, before: NoiseBuffers): number | null {
   const { motion, width, height, albedo, normal, depth } = frame;
-  const earlier = before.albedo;
+  const earlier = before.width === width && before.height === height ? before.albedo : null;
   if (!motion || !albedo || !earlier || (!(normal && before.normal) && !(depth && before.depth))) return null;
   const { here, there } = movingPixels(motion, width, height);
   const isOneSurface = (own: number, other: number) =>

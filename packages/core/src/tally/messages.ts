@@ -89,6 +89,10 @@ function writeSentence(code: FindingCode, facts: MessageFacts): string {
       return `The first ${frames} ${facts.frames.size === 1 ? 'has' : 'have'} not settled: ${detail}.`;
     case 'pass-offset':
       return `${frames} ${facts.frames.size === 1 ? 'shows' : 'show'} the picture of the beauty ${detail}.`;
+    case 'pass-range-mismatch':
+      return `It runs over ${detail}.`;
+    case 'window-mismatch':
+      return `${frames} with the ${detail}.`;
     case 'alpha-mismatch':
       return `In ${frames} its alpha is another than that of the beauty.`;
     case 'depth-implausible':
@@ -97,7 +101,7 @@ function writeSentence(code: FindingCode, facts: MessageFacts): string {
       return `${frames} with normals that are not of length 1.`;
     case 'matte-mismatch':
       return detail === '' ? `${frames} with values outside of 0 to 1.` : `In ${frames} the mattes do not sum to the alpha, as they do in the other frames.`;
-    case 'stepped-gradient':
+    case 'banding':
       return `Soft gradients of ${frames} stand in steps that no noise hides: 8 bits are too few for them.`;
     case 'id-implausible':
       return `${frames} with ids that are no whole numbers.`;

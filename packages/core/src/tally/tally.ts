@@ -12,6 +12,7 @@ import { FindingCollector, type Finding } from './findings.ts';
 import { compareFileKind, comparePassKind, wantedKind } from './kind.ts';
 import type { ListedFile } from './listing.ts';
 import { writeMessage } from './messages.ts';
+import { findRangeMismatches } from './pass-ranges.ts';
 import { addUnsafeNames } from './unsafe-names.ts';
 
 /** Counts up when the rules of the tally change: a tally by earlier ones is made anew although no file has changed. */
@@ -46,6 +47,8 @@ export interface TallyInput {
   readonly listing: readonly ListedFile[];
   readonly assignment: Assignment;
   readonly level: TallyLevel;
+  /** Whether nobody ordered anything: the brief is what the folder itself implies. */
+  readonly isImplied?: boolean;
   /** Frames that somebody is still rendering; they are not missing yet. */
   readonly coming?: Coming;
   /** Paths of files that stand in for frames that are to come. */
@@ -89,6 +92,7 @@ export function tally(input: TallyInput): Tally {
     }
   });
   if (input.level !== 'names') compareAlongPasses(collector, order, assignment, input.factsOf);
+  if (input.isImplied) findRangeMismatches(collector, order);
   addLeftOver(collector, input);
   addUnsafeNames(collector, order, input.listing, assignment);
   const findings = collector.findings(writeMessage);

@@ -11,6 +11,7 @@ import {
   USUAL_CONVENTION,
   type Convention,
   type DecodedFrame,
+  type FrameHeader,
   type FramePasses,
   type LightSum,
   type Luminance,
@@ -76,6 +77,11 @@ export class FrameReader {
     const read = this.read(file);
     const components = read && componentsOf(read.frame, read.channels);
     return components && components.width === width && components.height === height ? components.values : null;
+  }
+
+  /** What a file says of its picture; null of one that cannot be read. */
+  headerOf(file: PassFile): FrameHeader | null {
+    return this.read(file)?.frame.header ?? null;
   }
 
   /** A pass's own alpha in the window of the beauty; null where it has none, or is of another size. */

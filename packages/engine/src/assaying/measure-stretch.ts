@@ -217,7 +217,7 @@ class StretchWindow {
     return {
       buffers,
       edges: isWhole ? edgesOf([buffers.luminance], width, height) : new Float32Array(0),
-      ...(isWhole ? readBeside(reader, plan, buffers) : { beside: {}, gap: null }),
+      ...(isWhole ? readBeside(reader, plan, passes.colour.frame.header, buffers) : { beside: {}, gap: null }),
       // Code values of pictures for the screen do not add up.
       sum: pass === plan.whole && !isInteger ? reader.sumOf(plan, buffers) : null,
       exact: halves && differenceOfHalves(halves[0], halves[1], buffers.alpha),

@@ -10,6 +10,8 @@ import {
   oddShare,
   standingShare,
   unexplainedBy,
+  windowsOf,
+  type FrameHeader,
   type NoiseBuffers,
   type PassFigures,
   type PassRole,
@@ -18,7 +20,7 @@ import type { FrameReader } from './frame-reader.ts';
 import type { FramePlan, PassFile } from './plan.ts';
 
 /** What is held of a pass beside the beauty. */
-interface BesideFile extends Pick<PassFigures, 'role' | 'odd' | 'mean' | 'span' | 'nothingMet' | 'alphaGap'> {
+interface BesideFile extends Pick<PassFigures, 'role' | 'odd' | 'mean' | 'span' | 'nothingMet' | 'alphaGap' | 'windows'> {
   readonly path: string;
   readonly edges: Float32Array | null;
 }
@@ -36,8 +38,8 @@ export interface BesideBeauty {
 /** Passes whose edges are those of the picture; lights and vectors have their own. */
 const EDGES_OF: readonly PassRole[] = ['albedo', 'normal', 'depth', 'occlusion'];
 
-/** Reads the passes beside a frame of the beauty. */
-export function readBeside(reader: FrameReader, plan: FramePlan, buffers: NoiseBuffers): Pick<BesideBeauty, 'beside' | 'gap'> {
+/** Reads the passes beside a frame of the beauty. @param header of the beauty's file */
+export function readBeside(reader: FrameReader, plan: FramePlan, header: FrameHeader, buffers: NoiseBuffers): Pick<BesideBeauty, 'beside' | 'gap'> {
   const { width, height, alpha } = buffers;
   const mattes: Float32Array[] = [];
   const read = Object.entries(plan.beside).map(([pass, { role, ...file }]) => {
@@ -61,6 +63,7 @@ export function readBeside(reader: FrameReader, plan: FramePlan, buffers: NoiseB
         span: isDepth ? depthSpan(buffers) : null,
         nothingMet: isDepth ? nothingMet(buffers, mattes) : null,
         alphaGap: own && alphaGap(own, buffers),
+        windows: { own: windowsOf(reader.headerOf(file) ?? header), beauty: windowsOf(header) },
       },
     ];
   });

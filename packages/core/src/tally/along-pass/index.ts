@@ -14,7 +14,7 @@ import { findMissingRegions } from './regions.ts';
 import { findLoopJump, findLoopRepeat } from './loop-seam.ts';
 import { findFrozenFrames } from './repeats.ts';
 import { gatherSeenPasses } from './seen-pass.ts';
-import { findOddWindows, findWindowsBesideBeauty } from './windows.ts';
+import { findOddWindows } from './windows.ts';
 import { findSizeOutliers, SIZE_TIMES } from './sizes.ts';
 
 /** Raises what can only be told of a frame beside its neighbours, or by its pixels. One rule a file. */
@@ -34,6 +34,5 @@ export function compareAlongPasses(collector: FindingCollector, order: Order, as
     findMetadataDrift(collector, pass, brief);
   }
   findCopiedPasses(collector, passes);
-  findWindowsBesideBeauty(collector, passes, brief);
   for (const pass of passes) findSizeOutliers(collector, pass, brief.checks?.sizeTimes ?? SIZE_TIMES, (frame) => collector.has(pass.name, frame));
 }

@@ -1,4 +1,4 @@
-import type { Brief, PassRole } from '../../brief/index.ts';
+import type { Brief } from '../../brief/index.ts';
 import type { FrameHeader } from '../../formats/index.ts';
 import type { FindingCollector } from '../findings.ts';
 import { commonest, type SeenPass } from './seen-pass.ts';
@@ -35,41 +35,6 @@ export function findOddWindows(collector: FindingCollector, pass: SeenPass, brie
     collector.add('wrong-pixel-aspect', pass.name, { frame, file: file.path, detail });
   });
 }
-
-/** Passes that show the picture of the beauty, pixel for pixel; */
-const OF_THE_PICTURE: readonly PassRole[] = ['light', 'half', 'albedo', 'normal', 'depth', 'motion', 'occlusion', 'matte', 'id'];
-/** and those that show something wherever it does: a light, a matte may end sooner. */
-const ALL_OF_IT: readonly PassRole[] = ['half', 'albedo', 'normal', 'depth', 'motion'];
-
-/** Passes whose windows, or whose size where there are none, are not those of the beauty. What is ordered so is meant so. */
-export function findWindowsBesideBeauty(collector: FindingCollector, passes: readonly SeenPass[], { crop }: Brief): void {
-  const beauty = passes.find(({ role }) => role === 'beauty');
-  if (!beauty) return;
-  const beside = passes.filter(({ role, ownsFiles, ordered }) => ownsFiles && OF_THE_PICTURE.includes(role) && ordered.pass.resolution === undefined);
-  const compare = (pass: SeenPass, read: (header: FrameHeader) => string | null, what: string): boolean => {
-    const [own, whole] = [usualOf(pass, read), usualOf(beauty, read)];
-    if (own === null || whole === null || own === whole) return false;
-    for (const { frame, file, header, isOdd } of pass.frames)
-      if (!isOdd && read(header) === own)
-        collector.add('wrong-window', pass.name, { frame, file: file.path, detail: `${what} ${own} where the beauty has ${whole}` });
-    return true;
-  };
-  for (const pass of beside) {
-    if (compare(pass, ({ width, height }) => `${width} x ${height}`, 'size')) continue;
-    if (compare(pass, ({ displayWindow }) => windowText(displayWindow), 'display window')) continue;
-    if (ALL_OF_IT.includes(pass.role) && !crop) compare(pass, relativeDataWindow, 'data window');
-  }
-}
-
-/** What most frames of a pass have; null where each has its own, and where few are there to tell. */
-function usualOf({ frames }: SeenPass, read: (header: FrameHeader) => string | null): string | null {
-  const texts = frames.filter(({ isOdd }) => !isOdd).map(({ header }) => read(header));
-  const usual = commonest(texts);
-  return usual && texts.length >= FEWEST && usual.count * 2 > texts.length ? usual.value : null;
-}
-
-/** Windows that are cut to what is seen are alike by chance in fewer frames. */
-const FEWEST = 3;
 
 type Window = readonly [number, number, number, number];
 

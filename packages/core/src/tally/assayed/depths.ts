@@ -48,8 +48,10 @@ export function findLackingDepth(collector: FindingCollector, frames: readonly P
 
 /** Frames on either side that tell where things are. */
 const AROUND = 4;
-/** Things are hardly so many times as far from one frame to the next, and back again. */
+/** Things are hardly so many times as far from one frame to the next, and back again; */
 const TIMES = 2;
+/** and another unit changes what is near as it does what is far, to this factor: what passes before the camera does not. */
+const ALIKE = 1.5;
 
 /** Frames whose distances are all many times those of the frames before and behind, or are one all over. */
 export function findOtherScale(collector: FindingCollector, frames: readonly PassFigures[]): void {
@@ -76,6 +78,9 @@ const usualOf = (side: readonly { readonly span: DepthSpan }[]): Reach => ({
   far: median(side.map(({ span }) => span.far)),
 });
 
-const isOtherScale = (span: Reach, usual: Reach) => [1, -1].some((way) => (['near', 'far'] as const).every((end) => (span[end] / usual[end]) ** way > TIMES));
+function isOtherScale(span: Reach, usual: Reach): boolean {
+  const [near, far] = [Math.log(span.near / usual.near), Math.log(span.far / usual.far)];
+  return Math.min(Math.abs(near), Math.abs(far)) > Math.log(TIMES) && Math.abs(near - far) < Math.log(ALIKE);
+}
 
 const sayDistance = (distance: number) => String(Number(distance.toPrecision(3)));

@@ -12,6 +12,7 @@ import { findNoisy } from './noisy.ts';
 import { findNoiseShifts } from './shifts.ts';
 import { findSteppedGradients } from './stepped-gradients.ts';
 import { findSumMismatches } from './sums.ts';
+import { findOtherWindows } from './windows.ts';
 
 /** What an assay's figures say of a shot: one rule a file. */
 export function findAssayTroubles(order: Order, frames: readonly AssayedFrame[], passes: readonly PassFigures[]): Finding[] {
@@ -27,6 +28,8 @@ export function findAssayTroubles(order: Order, frames: readonly AssayedFrame[],
     findLackingDepth(collector, beside);
     findOtherScale(collector, beside);
     findOtherAlphas(collector, beside);
+    // What is ordered so is meant so.
+    if (pass.resolution === undefined) findOtherWindows(collector, beside);
     findVectors(collector, beside);
     findVectorsOfStill(collector, beside);
     const own = frames.filter((frame) => frame.pass === pass.name);

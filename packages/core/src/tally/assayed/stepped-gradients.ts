@@ -9,6 +9,6 @@ const LEAST = 0.02;
 export function findSteppedGradients(collector: FindingCollector, frames: readonly AssayedFrame[]): void {
   for (const { pass, frame, file, banded } of frames) {
     if (banded === null || banded < LEAST) continue;
-    collector.add('stepped-gradient', pass, { frame, file, evidence: `In ${roughly(banded * 100)} % of the picture.` });
+    collector.add('banding', pass, { frame, file, evidence: `In ${roughly(banded * 100)} % of the picture.` });
   }
 }

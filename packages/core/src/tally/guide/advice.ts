@@ -48,12 +48,6 @@ export const adviceGuide: Record<Exclude<AdviceCode, FindingCode>, Guide> = {
     'Order a format that keeps everything.',
     'passes[].pattern, passes[].compression',
   ),
-  banding: guide(
-    'The measured gradients of a test frame have too few code values at the ordered depth.',
-    'Skies and walls show steps.',
-    'Order half floats.',
-    'passes[].depth',
-  ),
   'heavy-format': guide(
     '16 bit integers or 32 bit floats where half floats would do, or integers of more bits than the noise of the shot leaves visible.',
     'Disk and time for nothing that shows.',

@@ -22,6 +22,18 @@ export const noiseGuide: GuideOf<'noise'> = {
 
 /** What is said of passes that do not agree. */
 export const passesGuide: GuideOf<'passes'> = {
+  'pass-range-mismatch': guide(
+    'In a folder that is counted without a brief, a pass lacks frames that at least half of the passes of the picture have, or has some that only it has. Where a brief orders the frames, those that lack are told as missing.',
+    'The layers of a composite end at different frames, and the last ones lack something.',
+    'Render the frames that lack, or write a brief that says what is ordered.',
+    'passes[].range',
+  ),
+  'window-mismatch': guide(
+    'A pass that shows the picture of the beauty has, in most of its frames, another size or display window, or, where both are alike in most frames, another data window, although no size of its own is ordered for it. Lights, mattes and ids may end sooner.',
+    'What is keyed or relit by the pass sits beside the picture.',
+    'Render the pass again with the size and the region of the beauty.',
+    'passes[].resolution, crop',
+  ),
   'pass-offset': guide(
     'What changes in a pass from frame to frame fits the change of the beauty a frame earlier or later better than that of its own frame, for three frames in a row or more. Passes that stand still are left alone.',
     'What is keyed or defocused by the pass slides off the picture.',

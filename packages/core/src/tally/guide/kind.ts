@@ -45,7 +45,7 @@ export const kindGuide: GuideOf<'kind'> = {
     'passes[].compression',
   ),
   'wrong-window': guide(
-    'The display window differs from most of the pass, or the data window does where most have the same one, or it is not the ordered crop; or a pass that shows the picture of the beauty has usually other windows, or another size, than the beauty, although none is ordered for it. Data windows that are cut to each picture are left alone.',
+    'The display window differs from most of the pass, or the data window does where most have the same one, or it is not the ordered crop. Data windows that are cut to each picture are left alone.',
     'The picture shifts or is cut off.',
     'Render again with the region of the others.',
     'crop',

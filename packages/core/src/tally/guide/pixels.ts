@@ -55,9 +55,10 @@ export const pixelsGuide: GuideOf<'pixels'> = {
     'Each flashes for one frame, and no denoiser takes it for noise.',
     'Clamp indirect light or raise the samples of the light that makes them, and render the frames again.',
   ),
-  'stepped-gradient': guide(
-    'In more than a fiftieth of a picture of 8 bits slopes are so soft that a code value is many pixels wide, and so free of noise that the steps between code values can be seen.',
+  banding: guide(
+    'In more than a fiftieth of a picture of 8 bits slopes are so soft that a code value is many pixels wide, and so free of noise that the steps between code values can be seen. Of a brief: the measured gradients of a test frame have too few code values at the ordered depth.',
     'Skies and walls show contours, and more of them once the picture is graded.',
     'Write the pass with 16 bits or as half floats, or add noise of half a code value before it is rounded.',
+    'passes[].depth',
   ),
 };

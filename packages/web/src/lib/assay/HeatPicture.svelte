@@ -211,7 +211,7 @@
     </p>
   {/if}
   {#if tiles && over !== 'fireflies'}
-    {#if shown}<HeatLegend {reference} isOrdered={target !== null} />{/if}
+    {#if shown}<HeatLegend sigmas={tiles.sigmas} ordered={target} />{/if}
     <div class="flex flex-wrap items-baseline gap-x-3 gap-y-1 text-[13px]">
       {#if tiles.worst.length > 0}<span class="text-soft">Noisiest:</span>{:else}<span class="text-soft"
           >No part of this frame is twice as noisy as most of it.</span

@@ -42,9 +42,11 @@ export const heatBands: readonly HeatBand[] = [
 
 export const heatColour = (times: number) => heatBands.findLast(({ from }) => times >= from)!.colour;
 
-/** What tiles are held against: the target, else the tile in the middle. */
-export function heatReference(sigmas: readonly (number | null)[], target: number | null): number {
-  if (target !== null) return target;
+/** The noise of the tile in the middle, of those that have any; null where none has. The few noisiest rule the frame's figure: this says what most of it is like. */
+export function typicalTile(sigmas: readonly (number | null)[]): number | null {
   const told = sigmas.filter((sigma) => sigma !== null && sigma > 0).sort((a, b) => a! - b!);
-  return told[told.length >> 1] ?? 1;
+  return told[told.length >> 1] ?? null;
 }
+
+/** What tiles are held against: the target, else the tile in the middle. */
+export const heatReference = (sigmas: readonly (number | null)[], target: number | null): number => target ?? typicalTile(sigmas) ?? 1;

@@ -3,7 +3,6 @@
   import { hasAlpha, stopBands, valueRangeOf, type SentPicture } from '@mint-tally/core';
   import HeatLegend from '$lib/assay/HeatLegend.svelte';
   import { counted } from '$lib/text/format';
-  import { heatReference } from '$lib/assay/tiles';
   import Segments from '$lib/controls/Segments.svelte';
   import Select from '$lib/controls/Select.svelte';
   import type { ShotState } from '$lib/server/shot-state';
@@ -95,7 +94,7 @@
   >
   {#if settings.noise && viewing.noise && 'tiles' in viewing.noise}
     <div class="my-1 pl-5">
-      <HeatLegend reference={heatReference(viewing.noise.tiles.sigmas, target)} isOrdered={target !== null} />
+      <HeatLegend sigmas={viewing.noise.tiles.sigmas} ordered={target} />
       {#if viewing.noise.tiles.fireflies}<p class="mt-1 text-[12px] text-soft">
           {counted(viewing.noise.tiles.fireflies.count, 'firefly', 'fireflies')}, each in a ring
         </p>{/if}

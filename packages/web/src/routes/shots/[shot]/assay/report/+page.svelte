@@ -149,7 +149,7 @@
           <figcaption class="mt-1">
             The noisiest frame of {data.worst.pass}, <span class="figure">{data.worst.frame}</span>{#if data.tiles.worst.length > 0}: most of it comes from
               {data.tiles.worst.map(({ says, noise }) => `${says} (${sayFigure(noise)})`).join(', ')}{/if}.
-            <HeatLegend {reference} isOrdered={target !== null} />
+            <HeatLegend sigmas={data.tiles.sigmas} ordered={target} />
           </figcaption>
         </figure>
       {/if}
