@@ -144,7 +144,17 @@ export async function countFolder(options: CountOptions): Promise<CountResult> {
   const table = () => (listed ??= makeFileTable(order, assignment, factsOf));
   return {
     order,
-    tally: tally({ order, listing: listing.files, assignment, level, isImplied: !options.brief, coming: options.coming, stopgaps, unreadable: listing.unreadable, factsOf }),
+    tally: tally({
+      order,
+      listing: listing.files,
+      assignment,
+      level,
+      isImplied: !options.brief,
+      coming: options.coming,
+      stopgaps,
+      unreadable: listing.unreadable,
+      factsOf,
+    }),
     // Worked out only where somebody keeps it, like the paths.
     get listing() {
       return digest();

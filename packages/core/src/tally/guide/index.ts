@@ -37,7 +37,12 @@ export function writeFindingsDocument(): string {
     for (const [code, entry] of Object.entries(findingCodes))
       if (entry.family === family) lines.push(...section(code, entry, findingGuide[code as FindingCode]));
   }
-  lines.push('', '## Brief', '', 'Said beside the fields of a brief, before anything is rendered. `loop-repeat`, `unsafe-name` and `banding` are said here too.');
+  lines.push(
+    '',
+    '## Brief',
+    '',
+    'Said beside the fields of a brief, before anything is rendered. `loop-repeat`, `unsafe-name` and `banding` are said here too.',
+  );
   for (const [code, entry] of Object.entries(adviceCodes))
     if (code in adviceGuide) lines.push(...section(code, entry, adviceGuide[code as keyof typeof adviceGuide]));
   return `${lines.join('\n')}\n`;
