@@ -101,7 +101,7 @@
     {#if last?.state === 'failed' && last.error}<Problem message="The last measurement failed: {last.error.message}" remedy={last.error.remedy} />{/if}
     {#if data.figures}
       {#if refused}<Problem message={refused} />{/if}
-      <div class="flex min-h-[230px] flex-1 flex-col px-2 pt-2">
+      <div class="flex min-h-[204px] flex-1 flex-col px-2 pt-2">
         <FigureChart
           {frames}
           {figure}

@@ -92,7 +92,7 @@
       />
       <span class="text-[13px] text-soft">
         {#if shot.assay}It goes by the noise that was measured {formatMoment(shot.assay.at)}.
-        {:else}The noise of these files has not been measured by this brief: that is done along the way, and takes as long again.{/if}
+        {:else}Its noise is measured along the way, which takes as long again.{/if}
       </span>
       <div class="ml-auto flex items-center gap-2">
         {#if measuring}<div class="w-[260px]"><JobBar job={measuring} wide /></div>
