@@ -1,7 +1,7 @@
 import type { PassFigures } from '../../assay/index.ts';
-import { median } from '../../statistics.ts';
 import { roughly } from '../../wording.ts';
 import type { FindingCollector } from '../findings.ts';
+import { beyondUsual } from './beyond-usual.ts';
 
 /** Share of the pixels in which a pass's alpha may be another than the beauty's, beyond what the pass usually has; */
 const MAY_DIFFER = 0.01;
@@ -10,11 +10,8 @@ const DIFFERS = 0.02;
 
 /** Frames in which the alpha of a pass is another than that of the beauty. */
 export function findOtherAlphas(collector: FindingCollector, frames: readonly PassFigures[]): void {
-  const told = frames.filter(({ alphaGap }) => alphaGap !== null);
-  if (told.length === 0) return;
-  const usual = median(told.map(({ alphaGap }) => alphaGap!));
-  for (const { pass, role, frame, file, alphaGap } of told) {
-    if (alphaGap! <= Math.max(MAY_DIFFER, 3 * usual) && !(role === 'light' && usual >= DIFFERS && alphaGap! >= DIFFERS)) continue;
-    collector.add('alpha-mismatch', pass, { frame, file, evidence: `In ${roughly(alphaGap! * 100)} % of the pixels.` });
-  }
+  const isLight = frames[0]?.role === 'light';
+  const all = (usual: number) => (isLight && usual >= DIFFERS ? DIFFERS : Infinity);
+  for (const { pass, frame, file, share } of beyondUsual(frames, 'alphaGap', MAY_DIFFER, all))
+    collector.add('alpha-mismatch', pass, { frame, file, evidence: `In ${roughly(share * 100)} % of the pixels.` });
 }

@@ -2,6 +2,7 @@ import type { PassFigures } from '../../assay/index.ts';
 import type { PassRole } from '../../brief/index.ts';
 import { median } from '../../statistics.ts';
 import type { FindingCode } from '../codes.ts';
+import { beyondUsual } from './beyond-usual.ts';
 import type { FindingCollector } from '../findings.ts';
 import { roughly } from '../../wording.ts';
 
@@ -19,13 +20,9 @@ const MOST = 0.2;
 
 /** Frames of a pass that hold what such a pass cannot hold. */
 export function findOddValues(collector: FindingCollector, frames: readonly PassFigures[]): void {
-  const told = frames.filter(({ odd }) => odd !== null);
-  if (told.length === 0) return;
-  const usual = median(told.map(({ odd }) => odd!));
-  for (const { pass, role, frame, file, odd } of told) {
+  for (const { pass, role, frame, file, share } of beyondUsual(frames, 'odd', MORE, () => MOST)) {
     const code = ODD_CODE[role];
-    if (!code || (odd! <= Math.max(MORE, 3 * usual) && odd! < MOST)) continue;
-    collector.add(code, pass, { frame, file, evidence: `${roughly(odd! * 100)} % of the pixels that the alpha covers.` });
+    if (code) collector.add(code, pass, { frame, file, evidence: `${roughly(share * 100)} % of the pixels that the alpha covers.` });
   }
 }
 

@@ -2,6 +2,7 @@ import type { DepthSpan, PassFigures } from '../../assay/index.ts';
 import { median } from '../../statistics.ts';
 import { roughly } from '../../wording.ts';
 import type { FindingCollector } from '../findings.ts';
+import { beyondUsual } from './beyond-usual.ts';
 
 /** So many pixels must have been hidden by what is said to be farther, and so many times as many as by what is nearer. */
 const FEWEST_HIDDEN = 60;
@@ -32,16 +33,12 @@ const LACKS = 0.2;
 
 /** Frames whose depth says that nothing is met where the picture has something. */
 export function findLackingDepth(collector: FindingCollector, frames: readonly PassFigures[]): void {
-  const told = frames.filter(({ nothingMet }) => nothingMet !== null);
-  if (told.length === 0) return;
-  const usual = median(told.map(({ nothingMet }) => nothingMet!));
-  for (const { pass, frame, file, nothingMet } of told) {
-    if (nothingMet! <= Math.max(MAY_LACK, 3 * usual) && nothingMet! < LACKS) continue;
+  for (const { pass, frame, file, share } of beyondUsual(frames, 'nothingMet', MAY_LACK, () => LACKS)) {
     collector.add('depth-implausible', pass, {
       frame,
       file,
       detail: 'nothing',
-      evidence: `In ${roughly(nothingMet! * 100)} % of the pixels with something in them.`,
+      evidence: `In ${roughly(share * 100)} % of the pixels with something in them.`,
     });
   }
 }

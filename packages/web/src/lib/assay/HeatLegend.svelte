@@ -5,11 +5,12 @@
 
   let { sigmas, ordered }: { sigmas: readonly (number | null)[]; /** Of the brief; null where it asks for none. */ ordered: number | null } = $props();
 
+  const typical = $derived(typicalTile(sigmas));
   const say = (value: number) => sayFigure(Number(value.toPrecision(3)));
 </script>
 
 <p class="flex flex-wrap items-center gap-x-2 gap-y-1 text-[12px] text-soft">
-  <span>typical tile <span class="figure text-ink">{say(typicalTile(sigmas) ?? 0)}</span></span>
+  {#if typical !== null}<span>typical tile <span class="figure text-ink">{say(typical)}</span></span>{/if}
   {#if ordered !== null}<span>ordered <span class="figure text-ink">{say(ordered)}</span></span>{/if}
   {#each heatBands.slice(1) as { from, colour: [red, green, blue] } (from)}
     <span class="flex items-center gap-1"
