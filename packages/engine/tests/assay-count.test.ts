@@ -1,8 +1,22 @@
-import { cpSync, mkdirSync, mkdtempSync, readdirSync, rmSync, writeFileSync } from 'node:fs';
+import { cpSync, mkdirSync, mkdtempSync, readdirSync, readFileSync, rmSync, utimesSync, writeFileSync } from 'node:fs';
 import os from 'node:os';
 import path from 'node:path';
 import { parseBrief } from '@mint-tally/core';
-import { createShot, ensureProject, newestAssay, newestCount, newestTally, requestJob, saveBrief, type Database } from '@mint-tally/store';
+import {
+  cancelJob,
+  createShot,
+  ensureProject,
+  findJob,
+  finishJob,
+  loadFileFacts,
+  newestAssay,
+  newestCount,
+  newestTally,
+  releaseJob,
+  requestJob,
+  saveBrief,
+  type Database,
+} from '@mint-tally/store';
 import { afterAll, beforeAll, describe, expect, it } from 'vitest';
 import { testConfig } from '../../../tests/support/config.ts';
 import { makeDatabase } from '../../../tests/support/database.ts';
@@ -127,5 +141,63 @@ describe('the job that measures a shot', () => {
     expect(readdirSync(path.join(config.dataFolder, 'proxies'), { recursive: true }).filter((name) => String(name).endsWith('.webp')).length).toBeGreaterThan(
       0,
     );
+  });
+
+  describe('while it runs', () => {
+    const ANOTHER = 'another engine';
+    /** A shot that is being measured, by an engine that takes its time. */
+    const measured = async (name: string) => {
+      const folder = path.join(top, 'shots', name);
+      cpSync(lit, folder, { recursive: true });
+      const { id: projectId } = await ensureProject(database, 'Saltglass', 'ada');
+      const shot = await createShot(database, { projectId, name, note: '', root: 'shots', folder: name }, 'ada');
+      await database.transaction((inside) => saveBrief(inside, shot, parseBrief(litBrief(FRAMES)), 'ada'));
+      // Nobody hears of it before it is taken.
+      const assay = await database.transaction(async (inside) => {
+        const id = await requestJob(inside, shot, { kind: 'assay' }, 'ada');
+        await inside.change("UPDATE jobs SET state = 'running', lease_owner = ?, lease_until = '2100-01-01', started_at = UTC_TIMESTAMP(3) WHERE id = ?", [
+          ANOTHER,
+          id,
+        ]);
+        return id;
+      });
+      const count = await requestJob(database, shot, { kind: 'count' }, 'ada');
+      await expect.poll(async () => (await findJob(database, count))!.progress?.phase).toBe('left to the assay');
+      return { folder, shot, assay, count };
+    };
+
+    it('a count leaves to it what it has yet to read, and ends when it does', async () => {
+      const { shot, assay, count } = await measured('left');
+      expect((await loadFileFacts(database, shot)).size).toBe(0);
+      expect((await findJob(database, count))!.state).toBe('running');
+      expect(await finishJob(database, assay, ANOTHER, { state: 'cancelled' })).toBe(true);
+      expect((await settleJob(database, count)).state).toBe('done');
+      expect((await newestTally(database, shot))!.tally.ready).toBe(true);
+    });
+
+    it('a count can be stopped, and looks into what came since', async () => {
+      const { folder, shot, assay, count } = await measured('stopped');
+      await cancelJob(database, count);
+      expect((await settleJob(database, count)).state).toBe('cancelled');
+      const late = path.join(folder, 'depth', 'depth.1003.exr');
+      writeFileSync(late, readFileSync(late));
+      utimesSync(late, Date.now() / 1000 + 5, Date.now() / 1000 + 5);
+      const again = await requestJob(database, shot, { kind: 'count' }, 'ada');
+      await expect.poll(async () => [...(await loadFileFacts(database, shot)).keys()]).toEqual(['depth/depth.1003.exr']);
+      expect((await findJob(database, again))!.state).toBe('running');
+      await releaseJob(database, assay, ANOTHER);
+      expect((await settleJob(database, again)).state).toBe('done');
+      expect((await settleJob(database, assay)).state).toBe('done');
+    });
+
+    it('a count of what is known ends at once', async () => {
+      const { shot, assay, count } = await measured('known');
+      await finishJob(database, assay, ANOTHER, { state: 'cancelled' });
+      await settleJob(database, count);
+      const second = await requestJob(database, shot, { kind: 'assay' }, 'ada');
+      const recount = await requestJob(database, shot, { kind: 'count' }, 'ada');
+      expect((await settleJob(database, recount)).state).toBe('done');
+      expect((await settleJob(database, second)).state).toBe('done');
+    });
   });
 });

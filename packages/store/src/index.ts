@@ -39,7 +39,7 @@ export {
 export { findFileFacts, forgetFiles, loadFileFacts, saveFileFacts, type StoredFile } from './file-facts.ts';
 export type { Job } from './job-rows.ts';
 export { cancelJob, findJob, listNewestJobs, newestResult, readResult, requestJob, writeProgress } from './jobs.ts';
-export { finishJob, leaseJob, LEASE_SECONDS, MOST_FALLS, releaseJob, renewLease, runningAmong, whileHeld, type Takes } from './leases.ts';
+export { assayUnderWay, finishJob, leaseJob, LEASE_SECONDS, MOST_FALLS, releaseJob, renewLease, runningAmong, whileHeld, type Takes } from './leases.ts';
 export { migrate } from './migrate.ts';
 export { announcePackage, confirmPackage, findAnnounced, listPackages, newestPackagePlace, readHolds, type SavedPackage } from './packages.ts';
 export { ensureProject, firstProject, readSetting, writeSetting, type Project } from './projects.ts';

@@ -170,6 +170,14 @@ export async function whileHeld<Result>(
   });
 }
 
+/** Since when an engine has been measuring a shot; null while none is. */
+export async function assayUnderWay(on: Queryable, shotId: number): Promise<Date | null> {
+  const [row] = await on.rows("SELECT started_at FROM jobs WHERE shot_id = ? AND kind = 'assay' AND state = 'running' AND lease_until >= UTC_TIMESTAMP(3)", [
+    shotId,
+  ]);
+  return (row?.started_at as Date | undefined) ?? null;
+}
+
 /** Which of these jobs run, or wait to be gone on with. */
 export async function runningAmong(on: Queryable, jobIds: readonly number[]): Promise<Set<number>> {
   if (jobIds.length === 0) return new Set();

@@ -80,6 +80,8 @@ export interface CountOptions {
   /** The last count; when nothing has changed since, it stands. */
   readonly previous?: PreviousCount | null;
   readonly stopped?: () => boolean;
+  /** Asked before a file is opened: one that somebody else is about to look into is left, and then the count is not complete. */
+  readonly leaves?: (file: ListedFile) => boolean;
   readonly onProgress?: (progress: CountProgress) => void;
   readonly onInspected?: (file: InspectedFile) => void | Promise<void>;
   /** Told of a picture that could not be kept; the count goes on without it. */
@@ -106,7 +108,7 @@ export interface CountResult {
   readonly contents: readonly PassContents[] | null;
   /** Files that had to be opened; the others were known and unchanged. */
   readonly opened: number;
-  /** False when the count was stopped before its end; then the tally says nothing. */
+  /** False when the count was stopped before its end, or left files; then the tally says nothing. */
   readonly complete: boolean;
 }
 
@@ -255,7 +257,7 @@ async function inspect(
   options.onProgress?.(progress);
   const proxiesOf = (file: ListedFile) => (proxyFolder === null ? null : { folder: proxyFolder, layers: layers(file) });
   function* tasks(): Generator<InspectionTask> {
-    for (const file of files) yield { folder, path: file.path, level: level as 'headers' | 'full', proxies: proxiesOf(file) };
+    for (const file of files) if (!options.leaves?.(file)) yield { folder, path: file.path, level: level as 'headers' | 'full', proxies: proxiesOf(file) };
   }
   await pool.inspectAll(
     tasks(),

@@ -17,7 +17,7 @@ import {
   type StoredFile,
   type Transaction,
 } from '@mint-tally/store';
-import { countFolder, type CountedFile, type CountResult } from '../counting/count-folder.ts';
+import { countFolder, type CountedFile, type CountOptions, type CountResult } from '../counting/count-folder.ts';
 import { findRoot, resolveInside } from '../files/roots.ts';
 import { KeptFacts } from './kept-facts.ts';
 import type { JobControl } from './job-control.ts';
@@ -38,17 +38,21 @@ export interface ShotCount {
   readonly save: (inside: Transaction) => Promise<number>;
 }
 
+export interface ShotCountOptions extends Pick<CountOptions, 'leaves'> {
+  /** Whether every file's checksum is wanted, also where nothing has changed. */
+  readonly anew?: boolean;
+}
+
 /** What a count needs of the job that it is done for. */
 export type CountControl = Pick<JobControl, 'job' | 'stopReason' | 'report'>;
 
 /**
  * Counts a shot against its newest brief at level `full`. What is found of each file is kept at
- * once, so that a stopped count goes on where it was. Null when it was stopped.
+ * once, so that a stopped count goes on where it was. Null when it was stopped, or left files.
  *
- * @param options.anew whether every file's checksum is wanted, also where nothing has changed
  * @throws MintError
  */
-export async function countShot(tools: JobTools, control: CountControl, options: { anew?: boolean } = {}): Promise<ShotCount | null> {
+export async function countShot(tools: JobTools, control: CountControl, options: ShotCountOptions = {}): Promise<ShotCount | null> {
   const { database, config, pool } = tools;
   const { shotId, actor } = control.job;
   const shot = await findShot(database, shotId);
@@ -72,6 +76,7 @@ export async function countShot(tools: JobTools, control: CountControl, options:
     known: async () => (known = await loadFileFacts(database, shotId)),
     previous,
     stopped: () => control.stopReason !== null,
+    leaves: options.leaves,
     onProgress: (progress) => control.report({ phase: 'counting', ...progress }),
     onPictureLost: (why) => (pictureLost ??= why),
     onInspected: (file) => kept.add(file),

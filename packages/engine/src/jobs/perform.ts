@@ -9,7 +9,7 @@ import { movieShot } from '../movies/movie-shot.ts';
 import { mergeShot } from '../merging/merge-shot.ts';
 import { giveUpBatch, runBatch } from '../batch/run-batch.ts';
 import { verifyShot } from '../packaging/verify-shot.ts';
-import { countShot } from './count-shot.ts';
+import { countLeaving } from './count-leaving.ts';
 import type { Commit, JobControl } from './job-control.ts';
 import type { JobTools } from './job-tools.ts';
 import { packageShot } from './package-shot.ts';
@@ -19,7 +19,7 @@ type Work = (tools: JobTools, control: JobControl) => Promise<Commit | null>;
 
 const WORK: Record<JobKind, Work> = {
   async count(tools, control) {
-    const count = await countShot(tools, control);
+    const count = await countLeaving(tools, control);
     return count && (async (inside) => ({ tallyId: await count.save(inside), pictureLost: count.pictureLost }));
   },
   async measure(tools, control) {

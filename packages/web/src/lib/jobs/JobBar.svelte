@@ -26,6 +26,7 @@
     rendering: 'Rendering test frames',
     measuring: 'Measuring',
     'measuring frames': 'Measuring frames',
+    'left to the assay': 'Counted while it is measured',
     denoising: 'Denoising',
     mending: 'Mending',
     'taking back': 'Taking back',
@@ -35,7 +36,9 @@
     undoing: 'Taking back',
   };
   const progress = $derived(job.progress);
-  const share = $derived(progress && progress.total > 0 ? progress.done / progress.total : 0);
+  /** How many of how many; null where nothing is counted out. */
+  const counted = $derived(progress && progress.total > 0 ? progress : null);
+  const share = $derived(counted ? counted.done / counted.total : 0);
   const title = $derived(
     job.cancelRequested
       ? 'Stopping …'
@@ -68,10 +71,10 @@
   <div class="min-w-0 flex-1">
     <div class="flex justify-between gap-2 text-[13px]">
       <span class="truncate"
-        >{title}{#if wide && progress}, <span class="figure">{formatCount(progress.done)} of {formatCount(progress.total)}</span>{/if}{#if waits}, another waits{/if}</span
+        >{title}{#if wide && counted}, <span class="figure">{formatCount(counted.done)} of {formatCount(counted.total)}</span>{/if}{#if waits}, another waits{/if}</span
       >
       <span class="figure whitespace-nowrap text-soft"
-        >{wide && rate ? `${rate}, ` : ''}{left || (progress && !wide ? `${formatCount(progress.done)}/${formatCount(progress.total)}` : '')}</span
+        >{wide && rate ? `${rate}, ` : ''}{left || (counted && !wide ? `${formatCount(counted.done)}/${formatCount(counted.total)}` : '')}</span
       >
     </div>
     <div class="mt-1 h-1 bg-line" role="progressbar" aria-label={title} aria-valuemin="0" aria-valuemax="100" aria-valuenow={Math.round(share * 100)}>
