@@ -1,89 +1,34 @@
-import { mkdirSync, mkdtempSync, rmSync, writeFileSync } from 'node:fs';
+import { mkdtempSync, rmSync, writeFileSync } from 'node:fs';
 import os from 'node:os';
 import path from 'node:path';
-import { assayedRoles, demoShots, encodePasses, renderFrame, type RenderedFrame, type StudyName } from '@mint-tally/standin-farm';
+import { encodePasses, renderFrame, type PassName, type RenderedFrame, type StudyName } from '@mint-tally/standin-farm';
 import { afterAll, beforeAll, describe, expect, it } from 'vitest';
+import {
+  assayIn,
+  codesOf,
+  FRAMES,
+  HEIGHT,
+  PASSES,
+  renderOrrery,
+  ROLES,
+  trueNoise,
+  view,
+  WIDTH,
+  type Printed,
+  type ShotToAssay,
+} from '../../../tests/support/assayed-shot.ts';
 import { runAssay } from '../src/assaying/command.ts';
 
-type PassName = Parameters<typeof encodePasses>[1][number]['pass'];
-
-const [WIDTH, HEIGHT, FRAMES] = [96, 64, 6];
-const PASSES: readonly PassName[] = [
-  'beauty',
-  'half1',
-  'half2',
-  'diffuse',
-  'specular',
-  'transmission',
-  'emission',
-  'albedo',
-  'normal',
-  'depth',
-  'motion',
-  'glass',
-  'brass',
-];
-const ROLES: Partial<Record<PassName, string>> = { ...assayedRoles, half1: 'half', half2: 'half' };
-const view = { ...demoShots.find(({ name }) => name === 'orr_030')!.view, cameraTurns: 0.15 };
-
-interface Row {
-  pass: string;
-  frame: number;
-  noise: number | null;
-  relativeNoise: number | null;
-  temporalNoise: number | null;
-  fireflies: number;
-  by: string;
-  meanLuminance: number | null;
-  tiles: (number | null)[];
-}
-interface Printed {
-  frames: Row[];
-  findings: { code: string; severity: string; pass: string; frames: string; message: string }[];
-  vectors: { convention: object; residual: number | null } | null;
-}
-
 let top = '';
-const rendered: RenderedFrame[] = [];
+let rendered: RenderedFrame[] = [];
 beforeAll(() => {
   top = mkdtempSync(path.join(os.tmpdir(), 'mint-assay-'));
-  for (let i = 0; i < FRAMES; i++)
-    rendered.push(renderFrame({ view, time: 0.2 + i / 120, step: 1 / 120, width: WIDTH, height: HEIGHT, samples: 16, seed: 10 + i, halves: true }));
+  rendered = renderOrrery();
 });
 afterAll(() => rmSync(top, { recursive: true, force: true }));
 
-/** Writes the shot, each frame changed as wanted, and measures it. */
-async function assay(
-  passes: readonly PassName[],
-  change: (frame: RenderedFrame, number: number) => RenderedFrame = (frame) => frame,
-  brief: object = {},
-  frames: readonly RenderedFrame[] = rendered,
-): Promise<{ status: number; printed: Printed; error: string }> {
-  const folder = mkdtempSync(path.join(top, 'shot-'));
-  frames.forEach((frame, i) => {
-    const changed = change(frame, 1001 + i);
-    for (const pass of passes) {
-      mkdirSync(path.join(folder, pass), { recursive: true });
-      const file = { pass, path: '', format: 'exr', compression: 'zip', type: 'float' } as const;
-      writeFileSync(path.join(folder, pass, `${pass}.${1001 + i}.exr`), encodePasses(changed, [file], { host: 'reef', samples: 16, frame: 1001 + i }));
-    }
-  });
-  const file = path.join(folder, 'brief.json');
-  const order = passes.map((name) => ({ name, role: ROLES[name], pattern: `${name}/${name}.####.exr` }));
-  writeFileSync(file, JSON.stringify({ shot: 'orr_010', range: `1001-${1000 + frames.length}`, fps: '24', passes: order, ...brief }));
-  const { status, output, error } = await runAssay([folder, '--brief', file, '--json'], () => undefined);
-  return { status, printed: output === '' ? { frames: [], findings: [], vectors: null } : (JSON.parse(output) as Printed), error };
-}
-
-/** What is known of the noise: half the difference of the halves, over tiles. */
-function trueNoise({ half1, half2 }: RenderedFrame): number {
-  const difference = (i: number) => [0.2126, 0.7152, 0.0722].reduce((sum, weight, c) => sum + (weight * (half1[i * 4 + c]! - half2[i * 4 + c]!)) / 2, 0);
-  let [sum, tiles] = [0, 0];
-  for (let top = 0; top < HEIGHT; top += 16)
-    for (let left = 0; left < WIDTH; left += 16, tiles++)
-      for (let y = top; y < top + 16; y++) for (let x = left; x < left + 16; x++) sum += difference(y * WIDTH + x) ** 2 / 256;
-  return Math.sqrt(sum / tiles);
-}
+const assay = (passes: readonly PassName[], change?: ShotToAssay['change'], brief: object = {}, frames: readonly RenderedFrame[] = rendered) =>
+  assayIn(top, { frames, passes, change, brief });
 
 describe('the noise of a shot', () => {
   it('is exact where halves of its samples were ordered', async () => {
@@ -165,8 +110,6 @@ describe('the noise of a shot', () => {
   });
 });
 
-const codes = ({ findings }: Printed) => findings.map(({ code, pass, frames }) => `${code} ${pass} ${frames}`);
-
 describe('studies of one difficulty each', () => {
   const STEP = 1 / 400;
 
@@ -192,8 +135,8 @@ describe('studies of one difficulty each', () => {
     const passes = ['beauty', 'albedo', 'normal', 'depth', 'motion'] as const;
     const moved = (frame: RenderedFrame) => ({ ...frame, motion: frame.motion.map((_, i) => (i % 2 === 0 ? 4 : 0)) });
     const standing = (frame: RenderedFrame) => ({ ...frame, albedo: still[0]!.albedo });
-    expect(codes((await assay(passes, (frame) => moved(standing(frame)), {}, still)).printed)).toEqual(['vector-implausible motion 1002-1003']);
-    expect(codes((await assay(passes, (frame) => ({ ...standing(frame), motion: frame.motion.map(() => 0) }), {}, still)).printed)).toEqual([]);
+    expect(codesOf((await assay(passes, (frame) => moved(standing(frame)), {}, still)).printed)).toEqual(['vector-implausible motion 1002-1003']);
+    expect(codesOf((await assay(passes, (frame) => ({ ...standing(frame), motion: frame.motion.map(() => 0) }), {}, still)).printed)).toEqual([]);
   });
 });
 
@@ -224,85 +167,6 @@ describe('frames that lack, or cannot be read', () => {
       [{ pass: 'beauty', path: '', format: 'exr', compression: 'zip', type: 'half' }],
       { host: 'reef', samples: 4, frame: 1005 },
     );
-});
-
-describe('what is found', () => {
-  const lights = PASSES.filter((pass) => ROLES[pass] === 'light' || pass === 'beauty');
-
-  it('is nothing of a sound shot', async () => {
-    expect(codes((await assay(PASSES)).printed)).toEqual([]);
-  });
-
-  it('is more noise than ordered, with what it would take', async () => {
-    const target = trueNoise(rendered[0]!) / 2;
-    const { printed, status } = await assay(['beauty', 'half1', 'half2'], undefined, { sampling: { noise: target, samples: 16, secondsPerFrame: 60 } });
-    expect(codes(printed)).toEqual(['noisy beauty 1001-1006']);
-    expect(printed.findings[0]!.message).toMatch(/by the square root law \d+ samples would do: on one machine [\d.]+ minutes for the whole shot/);
-    expect(status).toBe(0);
-    const blocked = await assay(['beauty', 'half1', 'half2'], undefined, { sampling: { noise: target }, severities: { noisy: 'blocker' } });
-    expect(blocked.status).toBe(1);
-  });
-
-  it('is a light that does not belong to its frame', async () => {
-    const { printed } = await assay(lights, (frame, number) => (number === 1003 ? { ...frame, diffuse: rendered[5]!.diffuse } : frame));
-    expect(codes(printed)).toEqual(['sum-mismatch beauty 1003']);
-    expect(printed.findings[0]!.message).toContain('no light alone would repair it');
-  });
-
-  it('is a light that is too weak, by name', async () => {
-    const { printed } = await assay(lights, (frame, number) => (number === 1004 ? { ...frame, specular: frame.specular.map((value) => value / 2) } : frame));
-    const beauty = printed.findings.filter(({ pass }) => pass === 'beauty');
-    expect(beauty.map(({ code, frames }) => `${code} ${frames}`)).toEqual(['sum-mismatch 1004']);
-    expect(beauty[0]!.message).toContain('specular taken 2.0 times would repair it');
-  });
-
-  const at = (wrong: number, change: (frame: RenderedFrame) => Partial<RenderedFrame>) => (frame: RenderedFrame, number: number) =>
-    number === wrong ? { ...frame, ...change(frame) } : frame;
-
-  it.each<[string, string, (frame: RenderedFrame, number: number) => RenderedFrame]>([
-    [
-      'normals that are a frame behind throughout',
-      'pass-offset normal 1003-1005',
-      (frame, number) => ({ ...frame, normal: rendered[Math.max(0, number - 1002)]!.normal }),
-    ],
-    [
-      'a depth that is a frame ahead throughout',
-      'pass-offset depth 1003-1005',
-      (frame, number) => ({ ...frame, depth: rendered[Math.min(FRAMES - 1, number - 1000)]!.depth }),
-    ],
-    [
-      'a depth that is nothing in places',
-      'depth-implausible depth 1003',
-      at(1003, ({ depth }) => ({ depth: depth.map((value, i) => (i % 50 === 0 ? 0 : value)) })),
-    ],
-    [
-      'a depth that counts the other way round',
-      'depth-implausible depth 1002-1006',
-      (frame) => ({ ...frame, depth: frame.depth.map((value) => (value > 1e9 ? value : 20 - value)) }),
-    ],
-    [
-      'a depth that says nothing is there, in a part of a frame',
-      'depth-implausible depth 1004',
-      at(1004, ({ depth }) => ({ depth: depth.map((value, i) => (i % WIDTH < 20 ? 1e10 : value)) })),
-    ],
-    ['a depth in another unit', 'depth-implausible depth 1003', at(1003, ({ depth }) => ({ depth: depth.map((value) => value * 100) }))],
-    ['a depth that is one distance', 'depth-implausible depth 1001-1006', (frame) => ({ ...frame, depth: frame.depth.map(() => 4) })],
-    ['normals of half their length', 'normal-implausible normal 1005', at(1005, ({ normal }) => ({ normal: normal.map((value) => value / 2) }))],
-    ['an id between two numbers', 'id-implausible brass 1004', at(1004, ({ brass }) => ({ brass: brass.map((value) => value + 0.5) }))],
-    ['a matte above 1', 'matte-mismatch glass 1002', at(1002, ({ glass }) => ({ glass: glass.map((value) => value * 1.5) }))],
-    [
-      'a matte that lacks a part in one frame, of two that sum to the alpha',
-      'matte-mismatch glass 1004',
-      (frame, number) => ({
-        ...frame,
-        brass: frame.brass.map((value) => Math.round(value)),
-        glass: frame.glass.map((_, i) => (number === 1004 && i < 1000 ? 0 : frame.beauty[i * 4 + 3]!)),
-      }),
-    ],
-    ['vectors that lead the other way in one frame', 'vector-implausible motion 1004', at(1004, ({ motion }) => ({ motion: motion.map((value) => -value) }))],
-  ])('is %s', async (_name, finding, change) => {
-    expect(codes((await assay(PASSES, change)).printed)).toEqual([finding]);
-  });
 });
 
 describe('what cannot be measured', () => {

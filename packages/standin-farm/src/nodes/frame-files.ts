@@ -1,5 +1,5 @@
 import zlib from 'node:zlib';
-import { encodeExr, encodePng, encodeSRgb, floatToHalf, type EncoderTools, type ExrChannelData } from '@mint-tally/core';
+import { encodeExr, encodePng, encodeSRgb, floatToHalf, type EncoderTools, type ExrChannelData, type PixelWindow } from '@mint-tally/core';
 import { PASS_COMPONENTS, type PassName, type RenderedFrame } from '../render/frame.ts';
 
 const tools: EncoderTools = { deflate: (data) => zlib.deflateSync(data), crc32: (data) => zlib.crc32(data) };
@@ -19,6 +19,10 @@ export interface PassFile {
    * are a sixth too small, paths that found a light by chance.
    */
   readonly damage?: 'bucket' | 'nan' | 'blank' | 'dim' | 'sparks';
+  /** One value a pixel, which an EXR keeps as the pass's own alpha. */
+  readonly alpha?: Float32Array;
+  /** The part of the picture that an EXR keeps; all of it where nothing is said. Passes that share a file share that of the first. */
+  readonly dataWindow?: PixelWindow;
 }
 
 /** What the render node notes in the file. */
@@ -85,13 +89,14 @@ function damaged(frame: RenderedFrame, files: readonly PassFile[]): RenderedFram
 
 function asExr(frame: RenderedFrame, files: readonly PassFile[], notes: FrameNotes): Uint8Array {
   const window = [0, 0, frame.width - 1, frame.height - 1] as const;
+  const kept = files[0]!.dataWindow ?? window;
   return encodeExr(
     {
-      dataWindow: window,
+      dataWindow: kept,
       displayWindow: window,
       pixelAspect: 1,
       compression: files[0]!.compression,
-      channels: files.flatMap((file, i) => exrChannels(frame, file, i > 0)),
+      channels: files.flatMap((file, i) => exrChannels(frame, file, i > 0, kept)),
       metadata: metadataOf(notes),
     },
     tools,
@@ -112,16 +117,22 @@ function metadataOf({ host, samples, frame, camera, version, renderTime }: Frame
 }
 
 /** @param layer whether the pass lies in another's file, so that its channels need its name before them */
-function exrChannels(frame: RenderedFrame, file: PassFile, layer: boolean): ExrChannelData[] {
-  const names = file.channels ?? PASS_COMPONENTS[file.pass].map((name) => (layer ? `${file.pass}.${name}` : name));
+function exrChannels(frame: RenderedFrame, file: PassFile, layer: boolean, [left, top, right, bottom]: PixelWindow): ExrChannelData[] {
+  const named = (name: string) => (layer ? `${file.pass}.${name}` : name);
+  const names = file.channels ?? PASS_COMPONENTS[file.pass].map(named);
   const values = frame[file.pass];
   const stride = PASS_COMPONENTS[file.pass].length;
-  const count = frame.width * frame.height;
-  return names.map((name, c): ExrChannelData => {
-    const data = file.type === 'half' ? new Uint16Array(count) : new Float32Array(count);
-    for (let i = 0; i < count; i++) data[i] = file.type === 'half' ? floatToHalf(values[i * stride + c]) : values[i * stride + c];
+  const [width, height] = [right - left + 1, bottom - top + 1];
+  const channel = (name: string, from: Float32Array, apart: number, offset: number): ExrChannelData => {
+    const data = file.type === 'half' ? new Uint16Array(width * height) : new Float32Array(width * height);
+    for (let i = 0; i < data.length; i++) {
+      const value = from[((top + Math.floor(i / width)) * frame.width + left + (i % width)) * apart + offset]!;
+      data[i] = file.type === 'half' ? floatToHalf(value) : value;
+    }
     return { name, type: file.type, data };
-  });
+  };
+  const own = names.map((name, c) => channel(name, values, stride, c));
+  return file.alpha ? [...own, channel(named('A'), file.alpha, 1, 0)] : own;
 }
 
 /** Depth further than this is white in an integer file. */

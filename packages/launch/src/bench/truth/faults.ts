@@ -1,6 +1,7 @@
 import { mkdirSync, writeFileSync } from 'node:fs';
 import path from 'node:path';
-import { assayedRoles, demoShots, encodePasses, renderFrame, type RenderedFrame } from '@mint-tally/standin-farm';
+import type { PixelWindow } from '@mint-tally/core';
+import { assayedRoles, demoShots, encodePasses, renderFrame, type PassFile, type RenderedFrame } from '@mint-tally/standin-farm';
 
 const [WIDTH, HEIGHT, FRAMES, FIRST] = [96, 64, 12, 1001];
 const SAMPLES = 16;
@@ -19,6 +20,8 @@ export interface Fault {
   readonly code: string | null;
   readonly name: string;
   readonly change: (shot: readonly RenderedFrame[], renderAgain: (frame: number, samples: number) => RenderedFrame) => readonly RenderedFrame[];
+  /** What else is told of how a pass is written. @param i place of the frame in the shot */
+  readonly written?: (pass: Pass, frame: RenderedFrame, i: number) => Partial<Pick<PassFile, 'alpha' | 'dataWindow'>>;
 }
 
 /** A frame whose picture, lights included, is made brighter by a share that depends on the pixel. */
@@ -31,6 +34,13 @@ const inPart = (pixel: number) => pixel % WIDTH < 64 && pixel < 48 * WIDTH;
 /** From 0 to 1, in no order. */
 const chance = (i: number) => (Math.abs(Math.sin(i * 78.233)) * 43758.5453) % 1;
 
+/** All but a rim of eight pixels. */
+const CUT: PixelWindow = [8, 8, WIDTH - 9, HEIGHT - 9];
+const isLight = (pass: Pass) => assayedRoles[pass] === 'light';
+/** The alpha of the beauty, but for what is left out of it. */
+const alphaOf = ({ beauty }: RenderedFrame, without: (pixel: number) => boolean = () => false) =>
+  Float32Array.from({ length: WIDTH * HEIGHT }, (_, i) => (without(i) ? 0 : beauty[i * 4 + 3]!));
+
 /** Changes one frame, or all of them. */
 const each = (change: (frame: RenderedFrame, i: number, shot: readonly RenderedFrame[]) => RenderedFrame) => (shot: readonly RenderedFrame[]) =>
   shot.map((frame, i) => change(frame, i, shot));
@@ -38,6 +48,12 @@ const only = (at: number, change: (frame: RenderedFrame) => RenderedFrame) => ea
 
 export const faults: readonly Fault[] = [
   { code: null, name: 'none', change: (shot) => shot },
+  {
+    code: null,
+    name: 'lights with the alpha of the beauty, and one that ends where nothing is',
+    change: (shot) => shot,
+    written: (pass, frame) => ({ ...(isLight(pass) && { alpha: alphaOf(frame) }), ...(pass === 'emission' && { dataWindow: CUT }) }),
+  },
   {
     code: 'noise-shift',
     name: 'three frames of a quarter of the samples',
@@ -105,6 +121,24 @@ export const faults: readonly Fault[] = [
     name: 'vectors that lead the other way in one frame',
     change: only(4, (frame) => ({ ...frame, motion: frame.motion.map((value) => -value) })),
   },
+  {
+    code: 'alpha-mismatch',
+    name: 'the alpha of a light covers a part less in one frame',
+    change: (shot) => shot,
+    written: (pass, frame, i) => (pass === 'diffuse' ? { alpha: i === 6 ? alphaOf(frame, inPart) : alphaOf(frame) } : {}),
+  },
+  {
+    code: 'alpha-mismatch',
+    name: 'the alpha of a light covers a part less throughout',
+    change: (shot) => shot,
+    written: (pass, frame) => (pass === 'diffuse' ? { alpha: alphaOf(frame, inPart) } : {}),
+  },
+  {
+    code: 'window-mismatch',
+    name: 'normals without the rim that the beauty has',
+    change: (shot) => shot,
+    written: (pass) => (pass === 'normal' ? { dataWindow: CUT } : {}),
+  },
 ];
 
 /** The brief of a shot with a fault. */
@@ -124,13 +158,13 @@ export function renderFaulty(view: FaultyView): (fault: Fault, folder: string) =
     return { ...frame, brass: frame.brass.map(Math.round) };
   };
   const sound = Array.from({ length: FRAMES }, (_, i) => render(i, SAMPLES));
-  return ({ change }, folder) => {
+  return ({ change, written }, folder) => {
     change(sound, render).forEach((frame, i) => {
       for (const pass of PASSES) {
         const file = path.join(folder, pass, `${pass}.${FIRST + i}.exr`);
         mkdirSync(path.dirname(file), { recursive: true });
         const notes = { host: 'reef', samples: SAMPLES, frame: FIRST + i };
-        writeFileSync(file, encodePasses(frame, [{ pass, path: '', format: 'exr', compression: 'zip', type: 'float' }], notes));
+        writeFileSync(file, encodePasses(frame, [{ pass, path: '', format: 'exr', compression: 'zip', type: 'float', ...written?.(pass, frame, i) }], notes));
       }
     });
   };
