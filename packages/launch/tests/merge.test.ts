@@ -1,124 +1,26 @@
 import { execFileSync } from 'node:child_process';
-import {
-  cpSync,
-  existsSync,
-  mkdirSync,
-  mkdtempSync,
-  readdirSync,
-  readFileSync,
-  realpathSync,
-  renameSync,
-  rmSync,
-  statSync,
-  symlinkSync,
-  utimesSync,
-  writeFileSync,
-} from 'node:fs';
-import os from 'node:os';
+import { cpSync, existsSync, mkdirSync, readdirSync, readFileSync, renameSync, rmSync, statSync, symlinkSync, utimesSync, writeFileSync } from 'node:fs';
 import path from 'node:path';
-import { setTimeout as sleep } from 'node:timers/promises';
-import { parseBrief, SET_ASIDE, type MergeRule, type MergeStep, type MergeWay } from '@mint-tally/core';
-import { InspectionPool, JobRunner, type Config } from '@mint-tally/engine';
+import { type MergeWay } from '@mint-tally/core';
+import { createShot, findMerge, requestJob } from '@mint-tally/store';
+import { beforeEach, describe, expect, it } from 'vitest';
 import {
-  createMerge,
-  createShot,
-  ensureProject,
-  findJob,
-  findMerge,
-  listMergeSteps,
-  mergeRequestSchema,
-  requestJob,
-  saveBrief,
-  type Database,
-  type Job,
-} from '@mint-tally/store';
-import { afterAll, beforeAll, beforeEach, describe, expect, it } from 'vitest';
-import { testConfig } from '../../../tests/support/config.ts';
-import { makeDatabase } from '../../../tests/support/database.ts';
-import { pngBytes } from '../../../tests/support/frames.ts';
-
-let top: string;
-let database: Database;
-let config: Config;
-let pool: InspectionPool;
-let runner: JobRunner;
-let projectId: number;
-let shots = 0;
-let shot: { id: number; name: string; folder: string };
-
-const startRunner = async () => {
-  runner = new JobRunner({ database, config, pool, services: [] }, () => undefined);
-  await runner.start();
-};
-
-beforeAll(async () => {
-  top = realpathSync(mkdtempSync(path.join(os.tmpdir(), 'mint-merge-')));
-  database = await makeDatabase();
-  config = testConfig(top, [
-    { name: 'shots', writable: true },
-    { name: 'disks', writable: true },
-  ]);
-  projectId = (await ensureProject(database, 'Saltglass', 'ada')).id;
-  pool = new InspectionPool(1);
-  await startRunner();
-});
-afterAll(async () => {
-  await runner.stop();
-  await pool.close();
-  await database.close();
-  rmSync(top, { recursive: true, force: true });
-});
-beforeEach(async () => {
-  rmSync(path.join(top, 'disks'), { recursive: true, force: true });
-  mkdirSync(path.join(top, 'disks'));
-  const name = `shot${++shots}`;
-  const folder = path.join(top, 'shots', name);
-  mkdirSync(folder);
-  const id = await createShot(database, { projectId, name, note: '', root: 'shots', folder: name }, 'ada');
-  await database.transaction((inside) =>
-    saveBrief(inside, id, parseBrief({ shot: name, range: '1001-1012', passes: [{ name: 'beauty', pattern: 'beauty/f.####.png' }] }), 'ada'),
-  );
-  shot = { id, name, folder };
-});
-
-const disk = (name: string) => path.join(top, 'disks', name);
-/** Writes frames into a disk's folder; the seed tells their content. */
-function write(folder: string, frames: number[], seed = (frame: number) => frame, name = (frame: number) => `beauty/f.${frame}.png`): void {
-  for (const frame of frames) {
-    const file = path.join(folder, name(frame));
-    mkdirSync(path.dirname(file), { recursive: true });
-    writeFileSync(file, pngBytes(seed(frame)));
-  }
-}
-const range = (first: number, last: number) => Array.from({ length: last - first + 1 }, (_, i) => first + i);
-const merged = () => (existsSync(path.join(shot.folder, 'beauty')) ? readdirSync(path.join(shot.folder, 'beauty')).sort() : []);
-const names = (frames: number[]) => frames.map((frame) => `f.${frame}.png`);
-const isSeed = (frame: number, seed: number) => readFileSync(path.join(shot.folder, `beauty/f.${frame}.png`)).equals(Buffer.from(pngBytes(seed)));
-
-async function settle(id: number): Promise<Job> {
-  for (let i = 0; i < 600; i++) {
-    const job = await findJob(database, id);
-    if (job && job.state !== 'queued' && job.state !== 'running') return job;
-    await sleep(20);
-  }
-  throw new Error('the merge does not end');
-}
-
-const act = async (merge: number, action: 'preview' | 'run' | 'undo') => settle(await requestJob(database, shot.id, { kind: 'merge', merge, action }, 'ada'));
-
-async function preview(
-  sources: string[],
-  { rule = 'newer', way = 'copy', byHand = [] }: { rule?: MergeRule; way?: MergeWay; byHand?: object[] } = {},
-): Promise<{ id: number; steps: MergeStep[]; job: Job }> {
-  const id = await createMerge(
-    database,
-    shot.id,
-    mergeRequestSchema.parse({ sources: sources.map((folder) => ({ root: 'disks', folder })), rule, way, byHand }),
-    'ada',
-  );
-  const job = await act(id, 'preview');
-  return { id, job, steps: await listMergeSteps(database, id) };
-}
+  top,
+  database,
+  projectId,
+  shots,
+  shot,
+  disk,
+  write,
+  range,
+  merged,
+  names,
+  isSeed,
+  settle,
+  act,
+  preview,
+  cutJournal,
+} from '../../../tests/support/merging.ts';
 
 describe('three folders with overlap and gap', () => {
   beforeEach(() => {
@@ -273,93 +175,6 @@ describe('a merge', () => {
     expect(merged()).toEqual(names(range(1001, 1012)));
     for (const frame of range(1001, 1012)) expect(isSeed(frame, frame)).toBe(true);
     expect(readdirSync(path.join(disk('reef'), 'beauty'))).toEqual([]);
-  });
-});
-
-const journalOf = () => path.join(shot.folder, SET_ASIDE, readdirSync(path.join(shot.folder, SET_ASIDE))[0], 'journal.jsonl');
-/** Leaves so many lines of the journal, as a fall would, and adds others. */
-function cutJournal(lines: number, ...more: object[]): void {
-  const left = readFileSync(journalOf(), 'utf8').split('\n').slice(0, lines);
-  writeFileSync(journalOf(), [...left, ...more.map((line) => JSON.stringify(line)), ''].join('\n'));
-}
-
-/** What stood where an engine fell in the middle of what takes another file's place: its head, then two lines for the old file and two for the new. */
-describe.each(['copy', 'move', 'link'] as const)('a merge by %s that fell in the middle', (way) => {
-  let id: number;
-  let kept: string;
-  const place = (name = 'f.1003.png') => path.join(shot.folder, 'beauty', name);
-  const source = () => path.join(disk('reef'), 'beauty/f.1003.png');
-  const [OLD, NEW] = [3, 77];
-
-  beforeEach(async () => {
-    write(shot.folder, [1003], () => OLD);
-    write(disk('reef'), [1003], () => NEW);
-    utimesSync(source(), 4e9, 4e9);
-    ({ id } = await preview(['reef'], { way }));
-    expect((await act(id, 'run')).state).toBe('done');
-    kept = path.join(path.dirname(journalOf()), 'files/beauty/f.1003.png');
-    expect([isSeed(1003, NEW), readFileSync(kept).equals(Buffer.from(pngBytes(OLD)))]).toEqual([true, true]);
-  });
-
-  const takeNewAway = () => (way === 'move' ? renameSync(place(), source()) : rmSync(place()));
-  const setMerge = (state: string) => database.change('UPDATE merges SET state = ? WHERE id = ?', [state, id]);
-  const NEW_IS_UNDONE = { kind: 'undone', move: 1 };
-
-  const undoFalls: Record<string, () => object[]> = {
-    'before anything was moved': () => [],
-    'after the new file was taken away': () => (takeNewAway(), []),
-    'after the old one had its name again, and still had the other': () => {
-      takeNewAway();
-      cpSync(kept, place());
-      return [NEW_IS_UNDONE];
-    },
-    'after all of it, before that was written down': () => {
-      takeNewAway();
-      renameSync(kept, place());
-      return [NEW_IS_UNDONE];
-    },
-  };
-  it.each(Object.keys(undoFalls))('is taken back %s', async (where) => {
-    cutJournal(6, { kind: 'undoing' }, ...undoFalls[where]());
-    await setMerge('undoing');
-    expect(await act(id, 'undo')).toMatchObject({ state: 'done', error: null });
-    expect(isSeed(1003, OLD)).toBe(true);
-    expect(readFileSync(source()).equals(Buffer.from(pngBytes(NEW)))).toBe(true);
-    expect(existsSync(path.join(shot.folder, SET_ASIDE))).toBe(false);
-    // Once more changes nothing.
-    expect((await act(id, 'undo')).error!.code).toBe('not-merged');
-    expect(isSeed(1003, OLD)).toBe(true);
-  });
-
-  const runFalls: Record<string, () => number> = {
-    'before anything was moved': () => {
-      takeNewAway();
-      renameSync(kept, place());
-      return 2;
-    },
-    'after the old file was copied aside, before it was taken away': () => {
-      takeNewAway();
-      cpSync(kept, place());
-      return 2;
-    },
-    'between the old file and the new': () => (takeNewAway(), 3),
-    'in the middle of a copy': () => {
-      takeNewAway();
-      writeFileSync(place('f.1003.png.part'), 'half');
-      return 4;
-    },
-    'after all of it, before that was written down': () => 4,
-  };
-  it.each(Object.keys(runFalls))('goes on %s', async (where) => {
-    cutJournal(runFalls[where]());
-    await setMerge('running');
-    expect(await act(id, 'run')).toMatchObject({ state: 'done', error: null });
-    expect(isSeed(1003, NEW)).toBe(true);
-    expect(readFileSync(kept).equals(Buffer.from(pngBytes(OLD)))).toBe(true);
-    expect((await act(id, 'undo')).state).toBe('done');
-    expect(isSeed(1003, OLD)).toBe(true);
-    expect(readFileSync(source()).equals(Buffer.from(pngBytes(NEW)))).toBe(true);
-    expect(merged().filter((name) => name.startsWith('f.1003'))).toEqual(expect.arrayContaining(['f.1003.png']));
   });
 });
 
