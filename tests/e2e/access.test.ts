@@ -1,18 +1,11 @@
 import { mkdirSync, rmSync, truncateSync } from 'node:fs';
 import path from 'node:path';
-import AxeBuilder from '@axe-core/playwright';
-import type { Page } from '@playwright/test';
 import { writeSequence } from '../support/frames.ts';
+import { expectAccessible } from './accessible.ts';
 import { expect, test } from './application.ts';
 
 test.use({ instance: 'access' });
 test.describe.configure({ mode: 'serial' });
-
-/** Holds a page against WCAG 2 A and AA, contrast included. */
-async function expectAccessible(page: Page): Promise<void> {
-  const { violations } = await new AxeBuilder({ page }).withTags(['wcag2a', 'wcag2aa', 'wcag21a', 'wcag21aa']).analyze();
-  expect(violations.map(({ id, nodes }) => `${id}: ${nodes.map((node) => node.html.slice(0, 120)).join(' | ')}`)).toEqual([]);
-}
 
 test('a shot is made with the keyboard alone', async ({ page, application }) => {
   const folder = path.join(application.shots, 'night', 'orr_080');
