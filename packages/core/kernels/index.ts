@@ -32,7 +32,8 @@ export {
 } from './noise';
 export { tellPixels, wholeAround, widenMask } from './masks';
 export { rimStrip } from './rims';
-export { fitTiles, multiplyTiles } from './tile-fits';
+export { fitTiles, mixTiles } from './tile-fits';
+export { multiplyFirst, multiplyTiles } from './tile-sums';
 export { bringPixels, placesAfter, placesBefore, togetherByPixel } from './places';
 export { addEdges, countOdd, hasBelow, sumChanges } from './planes';
 export { denoiseRow } from './denoise';

@@ -158,9 +158,14 @@ export function knownStrip(places: usize, line: usize, rows: i32, mask: usize, s
   }
 }
 
-/** Adds one plane to another. */
-export function addStrip(to: usize, more: usize, bytes: usize): void {
-  for (let i: usize = 0; i < bytes; i += 16) v128.store(to + i, f32x4.add(v128.load(to + i), v128.load(more + i)));
+/** Adds one plane to another. @param less what the first is without the second */
+export function addStrip(to: usize, more: usize, bytes: usize, less: usize): void {
+  for (let i: usize = 0; i < bytes; i += 16) {
+    const own = v128.load(to + i);
+    const other = v128.load(more + i);
+    v128.store(less + i, f32x4.sub(own, other));
+    v128.store(to + i, f32x4.add(own, other));
+  }
 }
 
 /** One plane times another. */

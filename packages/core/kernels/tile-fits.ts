@@ -21,48 +21,6 @@ const LEAST_FREEDOM: i32 = 8;
  */
 const LEAST_OF_NOISY: i32 = 32;
 
-/** Sums over a tile of the products of two columns with four others, which stand `next` bytes from each other. */
-function products(first: usize, second: usize, others: usize, next: usize, line: usize, out: usize): void {
-  let a0 = f32x4.splat(0);
-  let a1 = f32x4.splat(0);
-  let a2 = f32x4.splat(0);
-  let a3 = f32x4.splat(0);
-  let b0 = f32x4.splat(0);
-  let b1 = f32x4.splat(0);
-  let b2 = f32x4.splat(0);
-  let b3 = f32x4.splat(0);
-  for (let y: usize = 0; y < TILE; y++, first += line, second += line, others += line) {
-    for (let x: usize = 0; x < TILE_LINE; x += 16) {
-      const a = v128.load(first + x);
-      const b = v128.load(second + x);
-      let at = others + x;
-      let value = v128.load(at);
-      a0 = f32x4.add(a0, f32x4.mul(a, value));
-      b0 = f32x4.add(b0, f32x4.mul(b, value));
-      at += next;
-      value = v128.load(at);
-      a1 = f32x4.add(a1, f32x4.mul(a, value));
-      b1 = f32x4.add(b1, f32x4.mul(b, value));
-      at += next;
-      value = v128.load(at);
-      a2 = f32x4.add(a2, f32x4.mul(a, value));
-      b2 = f32x4.add(b2, f32x4.mul(b, value));
-      at += next;
-      value = v128.load(at);
-      a3 = f32x4.add(a3, f32x4.mul(a, value));
-      b3 = f32x4.add(b3, f32x4.mul(b, value));
-    }
-  }
-  store<f64>(out, sumOfFloats(a0));
-  store<f64>(out, sumOfFloats(a1), 8);
-  store<f64>(out, sumOfFloats(a2), 16);
-  store<f64>(out, sumOfFloats(a3), 24);
-  store<f64>(out, sumOfFloats(b0), ROW);
-  store<f64>(out, sumOfFloats(b1), ROW + 8);
-  store<f64>(out, sumOfFloats(b2), ROW + 16);
-  store<f64>(out, sumOfFloats(b3), ROW + 24);
-}
-
 /** Pixels of a tile whose lanes are set. */
 function countLanes(lanes: usize, line: usize): i32 {
   let sum = i32x4.splat(0);
@@ -191,21 +149,6 @@ function leverageOf(pixel: usize, plane: usize, spread: usize, spreadPlane: usiz
 }
 
 /**
- * Sums of the products of the columns of every tile of a strip, two by two.
- *
- * @param columns `count` of them and what they explain, `plane` bytes from each other, with zeros up to the next multiple
- *   of four
- * @param grams one matrix of 32 x 32 64-bit floats a tile
- */
-export function multiplyTiles(columns: usize, plane: usize, count: usize, line: usize, tiles: i32, grams: usize): void {
-  for (let tile = 0; tile < tiles; tile++, grams += MATRIX) {
-    const own = columns + 2 * line + usize(tile) * TILE_LINE;
-    for (let a: usize = 0; a <= count; a += 2)
-      for (let b: usize = 0; b <= a + 1; b += 4) products(own + a * plane, own + (a + 1) * plane, own + b * plane, plane, line, at(grams, a, b));
-  }
-}
-
-/**
  * Regresses the last column of every tile of a strip on those before it, so that what they explain is not read as noise.
  * The high-pass colours noise, hence a column of noise takes more than one degree of freedom: what each pixel weighs in
  * its own fit is worked out with the columns spread by the high-pass's autocorrelation; and what the columns' own noise
@@ -225,6 +168,7 @@ export function multiplyTiles(columns: usize, plane: usize, count: usize, line: 
  * @param variances one 64-bit float a tile: the mean of the squares
  * @param counts likewise: the pixels that are measured
  * @param joined likewise: further pixels that the sums are of, beside those of the tile
+ * @param weights likewise: tiles of 0 are left as they are; 0 where all are fitted
  */
 export function fitTiles(
   columns: usize,
@@ -245,12 +189,14 @@ export function fitTiles(
   variances: usize,
   counts: usize,
   joined: usize,
+  weights: usize,
 ): void {
   const coefficients = room;
   const splats = coefficients + ROW;
   const lower = room + 4 * MATRIX;
   const inverseRoom = room + 5 * MATRIX;
   for (let tile = 0; tile < tiles; tile++, variances += 8, counts += 8, joined += 8) {
+    if (weights && load<f64>(weights + usize(tile) * 8) == 0) continue;
     const left = usize(tile) * TILE_LINE;
     const own = columns + 2 * line + left;
     const gram = grams + usize(tile) * MATRIX;
@@ -298,5 +244,20 @@ export function fitTiles(
     const less = f32x4.splat(f32(became / excess));
     for (let y: usize = 0; y < TILE; y++)
       for (let x: usize = 0; x < TILE_LINE; x += 16) v128.store(toSquares + y * line + x, f32x4.mul(v128.load(toSquares + y * line + x), less));
+  }
+}
+
+/** Brings squares of some tiles so far towards others as each tile's weight says: at 1 they are these. */
+export function mixTiles(squares: usize, others: usize, line: usize, tiles: i32, weights: usize): void {
+  for (let tile = 0; tile < tiles; tile++, squares += TILE_LINE, others += TILE_LINE, weights += 8) {
+    const weight = f32x4.splat(f32(load<f64>(weights)));
+    if (load<f64>(weights) == 0) continue;
+    for (let y: usize = 0; y < TILE; y++) {
+      for (let x: usize = 0; x < TILE_LINE; x += 16) {
+        const at = y * line + x;
+        const square = v128.load(squares + at);
+        v128.store(squares + at, f32x4.add(square, f32x4.mul(weight, f32x4.sub(v128.load(others + at), square))));
+      }
+    }
   }
 }

@@ -99,6 +99,12 @@ describe('noise over texture that moves', () => {
     expect(known[1]!.some((share) => share === 0)).toBe(true);
   });
 
+  it.each([0.02, 0.005])('of %f is told from texture that no pass shows, which is as smooth as a wide filter makes noise', (sigma) => {
+    const { frames, wideFilter } = measure(shot({ sigma }).map((frame) => ({ ...frame, albedo: null })));
+    expect(wideFilter).toBe(false);
+    for (const { noise } of frames) expect(Math.abs(noise! / sigma - 1)).toBeLessThan(0.2);
+  });
+
   it('that features share is noise all the same, where there is more of it than structure', () => {
     const [own, shared] = [0.4, 0.25];
     const frames = shot({ sigma: own }).map((frame, number) => {

@@ -1,5 +1,5 @@
 import type { FitPlane, LeftOverRoom, PictureFit, PictureToFit } from './picture-to-fit.ts';
-import { AROUND, FARTHEST, FILTERED, GRAM_ROW, MATRIX, RAW, REACH, SAME_DEPTH, SHIFTS, stripToFit, WIDEST, type FittedPart } from './strip-layout.ts';
+import { apartOf, AROUND, FARTHEST, FILTERED, GRAM_ROW, MATRIX, RAW, REACH, SAME_DEPTH, SHIFTS, stripToFit, WIDEST, type FittedPart } from './strip-layout.ts';
 import { SmallTiles } from './small-tiles.ts';
 import { StripSights } from './strip-sights.ts';
 import { TILE, type Strip } from './strip.ts';
@@ -18,6 +18,14 @@ const LEAST_NOISE = 0.1;
 const MANY_PIXELS = 300_000;
 const ASKED_OF_MANY = 5;
 
+/**
+ * Where the features alone leave so many times what the neighbours leave (as variances), there is structure that they do not
+ * know, a mirror's picture above all: each neighbour then has columns of its own, from the first on a little, from the second
+ * on nothing else. Elsewhere the columns that it takes more would cost more noise than they explain.
+ */
+const SOME_STRUCTURE = 1.5;
+const MUCH_STRUCTURE = 3;
+
 /** Where a fit's figures are written. */
 type FitRoom = LeftOverRoom & Pick<PictureFit<never, never>, 'pixels' | 'means' | 'known' | 'bySights' | 'totals'> & { readonly alone: LeftOverRoom | null };
 
@@ -30,9 +38,12 @@ export class FittedStrips {
   /** Whether texture is known, and what belongs to one surface. */
   private readonly hasSurfaces: boolean;
   private readonly features: number;
-  /** Columns of what the sights show; they come first. */
+  /** Columns of what two sights show apart, which come first and count only where there is structure; and of what the sights show. */
+  private readonly apart: number;
   private readonly seen: number;
+  /** Of what the sights show and the features; and of all. */
   private readonly count: number;
+  private readonly total: number;
   /** What pixels weigh in their own fit is asked of each so many lines. */
   private readonly asked: number;
   /** Lines above and below the tiles that need no filter: what is asked lies so far inside. */
@@ -49,40 +60,45 @@ export class FittedStrips {
     this.features = (albedo ? 2 : 0) + (this.hasSurfaces ? 1 : 0) + (normal?.length ?? 0) * (this.hasSides ? 2 : 1) + (depth ? 1 : 0);
     this.seen = sights.length === 0 ? 0 : sights.length === 1 ? SHIFTS : SHIFTS + 1;
     this.count = this.features + this.seen;
-    const { count } = this;
+    this.apart = apartOf(picture);
+    this.total = this.apart + this.count;
     this.asked = isLarge ? ASKED_OF_MANY : 1;
     this.skipped = isLarge ? REACH : 0;
-    this.strip = stripToFit(picture, count);
+    this.strip = stripToFit(picture, this.total);
     this.small = new SmallTiles(this.strip);
     this.sights = sights.length > 0 ? new StripSights(this.strip, picture, this.skipped) : null;
   }
 
   fit(row: number, fit: FitRoom): void {
-    const { strip, count, picture, seen, features } = this;
+    const { strip, apart, count, total, picture, seen, features } = this;
     const { at, exports, line, stride, across } = strip;
     const plane = FILTERED * line;
     strip.put(picture.mask, at.maskBytes, row * TILE - REACH, FILTERED);
     exports.widenMask(at.maskBytes, FILTERED * stride, at.mask);
     this.fillFeatures(row);
     if ('rims' in (fit.alone ?? fit).planes) this.findRims();
-    this.filter(at.light + AROUND * line, count);
+    this.filter(at.light + AROUND * line, total);
     this.sights?.bring(row);
-    exports.multiplyTiles(at.columns, plane, count, line, across, at.grams);
+    exports.multiplyTiles(at.columns + apart * plane, plane, count, line, across, at.grams + apart * (GRAM_ROW + 8));
     this.takeTotals(row, fit.totals);
-    this.small.join(row, count);
-    if (fit.alone) this.leave(row, fit.alone, seen, features, 0);
+    this.small.join(row, total);
+    if (fit.alone) {
+      this.regress(row, fit.alone.variances, apart + seen, features, false);
+      this.takePlanes(row, fit.alone.planes);
+    }
     const isSpread = picture.sights.length > 0;
-    if (isSpread)
-      for (let column = 0; column < count; column++)
-        exports.spreadStrip(at.columns + column * plane, line, this.asked, at.scratch, at.spread + column * TILE * line);
-    this.leave(row, fit, 0, count, isSpread ? at.spread : 0);
+    if (isSpread) this.spread(apart, total);
+    this.regress(row, fit.variances, apart, count, isSpread);
+    const byFeatures = fit.alone?.variances ?? picture.byFeatures;
+    if (apart > 0 && byFeatures) this.regressApart(row, fit.variances, byFeatures);
+    this.takePlanes(row, fit.planes);
     const { pixels, means, known } = fit;
     // The luminance is still there, with lines above and below.
     exports.sumTiles(at.light + (AROUND + REACH + 1) * line, line, at.mask + REACH * line, across, at.sums);
     strip.takeFigures(pixels, at.counts, row);
     strip.takeFigures(means, at.sums, row);
     for (let tile = row * across; tile < (row + 1) * across; tile++) means[tile] = means[tile]! / pixels[tile]!;
-    if (isSpread && this.isNoisy(row, fit)) this.leave(row, { variances: fit.bySights, planes: {} }, 0, seen, at.spread);
+    if (isSpread && this.isNoisy(row, fit)) this.regress(row, fit.bySights, apart, seen, true);
     known.forEach((shares, which) => {
       exports.countTiles(at.known + which * plane + REACH * line, line, across, at.sums);
       strip.takeFigures(shares, at.sums, row);
@@ -94,7 +110,7 @@ export class FittedStrips {
   private takeTotals(row: number, totals: Float64Array): void {
     const { at, bytes, across } = this.strip;
     const sums = new Float64Array(bytes.buffer, at.grams, (across * MATRIX) / 8);
-    for (let tile = 0; tile < across; tile++) totals[row * across + tile] = sums[(tile * MATRIX + this.count * (GRAM_ROW + 8)) / 8]!;
+    for (let tile = 0; tile < across; tile++) totals[row * across + tile] = sums[(tile * MATRIX + this.total * (GRAM_ROW + 8)) / 8]!;
   }
 
   /** Whether a row has so much noise for its structure that what the sights alone leave tells anything. */
@@ -108,38 +124,75 @@ export class FittedStrips {
     return noise > LEAST_NOISE * (all - noise);
   }
 
-  /** Regresses what stands behind the columns on `count` of them. @param first of them @param spread the columns spread, 0 where none has noise */
-  private leave(row: number, { variances, planes }: LeftOverRoom, first: number, count: number, spread: number): void {
-    const { strip, picture } = this;
-    const { at, exports, line, across } = strip;
+  /** Spreads some columns, from one on to the one before another. */
+  private spread(first: number, end: number): void {
+    const { at, exports, line } = this.strip;
+    for (let column = first; column < end; column++)
+      exports.spreadStrip(at.columns + column * FILTERED * line, line, this.asked, at.scratch, at.spread + column * TILE * line);
+  }
+
+  /** Regresses what stands behind the columns on `count` of them. @param first of them @param isSpread whether any has noise: then they are spread */
+  private regress(row: number, variances: Float64Array, first: number, count: number, isSpread: boolean): void {
+    const { at } = this.strip;
+    this.fitTiles(first, count, isSpread, { squares: at.squares, residuals: at.residuals, variances: at.variances, weights: 0 });
+    this.strip.takeFigures(variances, at.variances, row);
+  }
+
+  /** Where there is structure that the features do not know, what is left is so far what all columns leave. */
+  private regressApart(row: number, variances: Float64Array, byFeatures: Float64Array): void {
+    const { strip, apart, total } = this;
+    const { at, bytes, exports, line, across } = strip;
+    const figures = (place: number) => new Float64Array(bytes.buffer, place, across);
+    const [weights, joined] = [figures(at.weights), figures(at.joined)];
+    const first = row * across;
+    for (let tile = 0; tile < across; tile++) {
+      const structure = Math.log(byFeatures[first + tile]! / variances[first + tile]! / SOME_STRUCTURE) / Math.log(MUCH_STRUCTURE / SOME_STRUCTURE);
+      weights[tile] = structure > 0 && joined[tile] === 0 ? Math.min(1, structure) : 0;
+    }
+    if (weights.every((weight) => weight === 0)) return;
+    exports.multiplyFirst(at.columns, FILTERED * line, total, line, across, at.weights, at.grams);
+    this.spread(0, apart);
+    this.fitTiles(0, total, true, { squares: at.apartSquares, residuals: at.apartResiduals, variances: at.apartVariances, weights: at.weights });
+    figures(at.apartVariances).forEach((variance, tile) => {
+      if (Number.isNaN(variance)) weights[tile] = 0;
+      if (weights[tile]! > 0) variances[first + tile]! += weights[tile]! * (variance - variances[first + tile]!);
+    });
+    exports.mixTiles(at.squares, at.apartSquares, line, across, at.weights);
+  }
+
+  private fitTiles(first: number, count: number, isSpread: boolean, into: Readonly<Record<'squares' | 'residuals' | 'variances' | 'weights', number>>): void {
+    const { at, exports, line, across } = this.strip;
     const plane = FILTERED * line;
-    const { mask, knownOf, room, squares, residuals } = at;
-    const columns = at.columns + first * plane;
-    const grams = at.grams + first * (GRAM_ROW + 8);
     exports.fitTiles(
-      columns,
+      at.columns + first * plane,
       plane,
-      this.count - first,
-      grams,
-      spread,
+      this.total - first,
+      at.grams + first * (GRAM_ROW + 8),
+      isSpread ? at.spread + first * TILE * line : 0,
       TILE * line,
       this.asked,
       count,
-      mask,
-      knownOf,
+      at.mask,
+      at.knownOf + first * 8,
       line,
       across,
-      room,
-      squares,
-      residuals,
-      at.variances,
+      at.room,
+      into.squares,
+      into.residuals,
+      into.variances,
       at.counts,
       at.joined,
+      into.weights,
     );
-    strip.takeFigures(variances, at.variances, row);
+  }
+
+  private takePlanes(row: number, planes: LeftOverRoom['planes']): void {
+    const { strip, picture } = this;
+    const { at, exports, line } = strip;
+    const { mask, squares, residuals } = at;
     const light = at.light + (AROUND + REACH) * line;
     if ('shares' in planes) exports.shareStrip(squares, light, line, mask + REACH * line, picture.least, at.scratch, at.shares);
-    const target = at.columns + this.count * plane + REACH * line;
+    const target = at.columns + (this.total * FILTERED + REACH) * line;
     const places: Record<FitPlane, number> = { squares, residuals, shares: at.shares, target, rims: at.rims };
     for (const [name, values] of Object.entries(planes)) strip.take(values, places[name as FitPlane], row);
   }
@@ -157,7 +210,7 @@ export class FittedStrips {
     });
     if (depth) strip.put(depth, at.depths, first, WIDEST);
     // Behind what the sights show.
-    let column = this.seen;
+    let column = this.apart + this.seen;
     const read = (values: Float32Array) => {
       strip.put(values, at.raw, first, WIDEST);
       exports.cleanStrip(at.raw, WIDEST * line);

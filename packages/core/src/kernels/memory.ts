@@ -91,8 +91,10 @@ export interface Exports {
   hideNormals(places: number, count: number, normals: number, plane: number, others: number, otherPlane: number, most: number): void;
   countTiles(lanes: number, line: number, tiles: number, out: number): void;
   wholeAround(mask: number, width: number, height: number, out: number): void;
-  addStrip(to: number, more: number, bytes: number): void;
+  addStrip(to: number, more: number, bytes: number, less: number): void;
   multiplyTiles(columns: number, plane: number, count: number, line: number, tiles: number, grams: number): void;
+  multiplyFirst(columns: number, plane: number, count: number, line: number, tiles: number, weights: number, grams: number): void;
+  mixTiles(squares: number, others: number, line: number, tiles: number, weights: number): void;
   fitTiles(
     columns: number,
     plane: number,
@@ -112,6 +114,7 @@ export interface Exports {
     variances: number,
     counts: number,
     joined: number,
+    weights: number,
   ): void;
   cleanStrip(plane: number, bytes: number): void;
   nearStrip(plane: number, bytes: number, farthest: number): void;

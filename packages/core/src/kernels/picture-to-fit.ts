@@ -21,9 +21,14 @@ export interface PictureToFit {
   readonly albedo: Float32Array | null;
   readonly normal: readonly Float32Array[] | null;
   readonly depth: Float32Array | null;
-  /** None, one or two. Of two, the shifts of the first go with the opposite ones of the second: half the columns, which cost less noise. */
+  /**
+   * None, one or two. Of two, the shifts of the first go with the opposite ones of the second: half the columns, which cost
+   * less noise. Where there is structure that the features do not explain each has its own.
+   */
   readonly sights: readonly Sight[];
   readonly filter: 'highPass' | 'laplacian';
+  /** What the features alone leave of each tile, where that is known already; it tells where neighbours are to be looked at apart. */
+  readonly byFeatures?: Float64Array;
   /** Rows of tiles that are measured: each so many. */
   readonly every: number;
   /** Added to the brightness around a pixel, so that black has one. */

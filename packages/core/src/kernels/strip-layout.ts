@@ -14,6 +14,8 @@ export const AROUND = 2;
 export const WIDEST = RAW + 2 * AROUND;
 /** Centre, left, right, above, below. */
 export const SHIFTS = 5;
+/** Columns of what the shifts of two neighbours show apart from each other; they come before all others. */
+export const apartOf = ({ sights }: PictureToFit): number => (sights.length === 2 ? SHIFTS - 1 : 0);
 /** Of a tile's sums, in bytes: 32 x 32 64-bit floats. */
 export const GRAM_ROW = 32 * 8;
 export const MATRIX = 32 * GRAM_ROW;
@@ -51,6 +53,10 @@ export type FittedPart =
   | 'variances'
   | 'counts'
   | 'joined'
+  | 'weights'
+  | 'apartSquares'
+  | 'apartResiduals'
+  | 'apartVariances'
   | 'sums'
   | 'luminances'
   | 'otherNormals'
@@ -96,6 +102,10 @@ export function stripToFit(picture: PictureToFit, count: number): Strip<FittedPa
     variances: across * 8,
     counts: across * 8,
     joined: across * 8,
+    weights: across * 8,
+    apartSquares: sights.length < 2 ? 0 : TILE * line,
+    apartResiduals: sights.length < 2 ? 0 : TILE * line,
+    apartVariances: across * 8,
     sums: across * 8,
     luminances: sights.length * width * height * 4,
     otherNormals: normal ? sights.length * 3 * width * height * 4 : 0,

@@ -1,5 +1,5 @@
 import type { PictureToFit } from './picture-to-fit.ts';
-import { AROUND, FARTHEST, FILTERED, RAW, REACH, SAME_DEPTH, SHIFTS, WIDEST, type FittedPart } from './strip-layout.ts';
+import { apartOf, AROUND, FARTHEST, FILTERED, RAW, REACH, SAME_DEPTH, SHIFTS, WIDEST, type FittedPart } from './strip-layout.ts';
 import { TILE, type Strip } from './strip.ts';
 
 /** Normals may differ by this squared distance before a point counts as another one. */
@@ -86,14 +86,18 @@ export class StripSights {
       const isAdded = sights.length === 2 && which === 1 && shift > 0;
       const [from, mask] = [at.brought + shift * raw + skipped, at.knownInEither + skipped];
       exports.highPassStrip(from, line, this.filtered, mask, at.scratch, isAdded ? at.other : out);
-      if (isAdded) exports.addStrip(out, at.other, this.filtered * line);
       whole[(at.knownOf + column * 8) / 4 + (isAdded ? 1 : 0)] = at.knownInEither;
+      if (!isAdded) continue;
+      exports.addStrip(out, at.other, this.filtered * line, at.columns + (OPPOSITE[shift]! - 1) * plane + skipped);
+      // Each has the noise of both.
+      whole.fill(at.knownInEither, (at.knownOf + (OPPOSITE[shift]! - 1) * 8) / 4, (at.knownOf + OPPOSITE[shift]! * 8) / 4);
     }
   }
 
   private columnOf(which: number, shift: number): number {
+    const first = apartOf(this.picture);
     if (this.picture.sights.length < 2) return shift;
-    if (shift === 0) return which;
-    return 1 + (which === 0 ? shift : OPPOSITE[shift]!);
+    if (shift === 0) return first + which;
+    return first + 1 + (which === 0 ? shift : OPPOSITE[shift]!);
   }
 }

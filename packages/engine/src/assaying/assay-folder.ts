@@ -146,7 +146,7 @@ function measuredFrames(frames: readonly StretchResult[]): MeasuredFrame[] {
 function roughnessOfWhole({ frames }: AssayPlan, results: readonly StretchResult[]): number | undefined {
   const whole = frames.find((plan) => plan.whole !== null)?.whole;
   const same = whole ? bySize(whole, results)[0] : undefined;
-  return same && roughnessOfShot(measuredFrames(same), hasFeatures(same));
+  return same && roughnessOfShot(measuredFrames(same));
 }
 
 function alongPass(pass: string, plan: AssayPlan, results: readonly StretchResult[], roughness: number | undefined): AssayedFrame[] {

@@ -73,7 +73,7 @@ export function noiseAlongShot(
   frames: readonly MeasuredFrame[],
   hasFeatures: boolean,
   isInteger: boolean,
-  roughness: number = roughnessOfShot(frames, hasFeatures),
+  roughness: number = roughnessOfShot(frames),
 ): ShotNoise {
   const heldSeeds =
     quantile(
@@ -122,18 +122,16 @@ function wideShare(roughness: number): number {
 }
 
 /** How rough the noise of a pass is, near 1 where its pixels are independent; NaN of no frames. */
-export function roughnessOfShot(frames: readonly MeasuredFrame[], hasFeatures: boolean): number {
+export function roughnessOfShot(frames: readonly MeasuredFrame[]): number {
   return quantile(
-    frames.map(({ figures }) => roughnessOf(figures, hasFeatures)),
+    frames.map(({ figures }) => roughnessOf(figures)),
     0.5,
   );
 }
 
-/** Structure that nothing explains is smooth as well: without features the noise is looked for where nothing moves. */
-function roughnessOf({ roughness, standing }: FrameFigures, hasFeatures: boolean): number {
-  if (hasFeatures || !standing) return roughness;
-  const ofStanding = roughnessOfStanding(standing);
-  return Number.isFinite(ofStanding) ? ofStanding : roughness;
+/** Structure that nothing explains is smooth as well: where only that is there, noise is looked for where nothing moves. */
+function roughnessOf({ roughness, standing }: FrameFigures): number {
+  return roughness ?? (standing ? roughnessOfStanding(standing) : NaN);
 }
 
 /** How much more the features leave than the neighbours do, as a logarithm. Where there is nothing, neither leaves more. */

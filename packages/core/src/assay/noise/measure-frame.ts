@@ -30,8 +30,8 @@ export interface FrameFigures extends BesideFigures, StructureFigures {
   readonly byNeighboursCut: Cut;
   /** By the neighbours alone, without the features; NaN where there is little noise for the structure. */
   readonly bySights: Float64Array;
-  /** How rough the noise is: near 1 where pixels are independent, larger where a wide filter joins them; NaN where it was not asked. */
-  readonly roughness: number;
+  /** How rough the noise is: near 1 where pixels are independent, larger where a wide filter joins them; NaN where it was not asked, null where texture cannot be told from it. */
+  readonly roughness: number | null;
   /** Beside a frame that no vectors lead to; null where there are vectors, or no such frame. */
   readonly standing: StandingFigures | null;
 }
@@ -73,7 +73,7 @@ export function measureFrame(frame: NoiseBuffers, neighbours: readonly Neighbour
     meanLuminance: own.meanLuminance,
     fireflies: Int32Array.from(findFireflies(luminance, target, mask, grid)),
     byFeatures: own.variances,
-    roughness: roughnessAsked ? roughnessOf(frame, own) : NaN,
+    roughness: roughnessOf(frame, own, whole?.variances ?? null, roughnessAsked),
     standing: neighbours.length === 0 && beside ? standingFigures(own, prepared(beside)) : null,
   };
   if (!whole) {
@@ -110,9 +110,10 @@ export function measureFrame(frame: NoiseBuffers, neighbours: readonly Neighbour
 
 /** Regresses a frame on its features and on what its neighbours show; what the features alone leave is kept as well, unless it is known. */
 function fitBeside(frame: NoiseBuffers, sights: readonly Sight[]) {
-  const isKnown = preparedFrames.has(frame);
-  const basis = isKnown ? preparedFrames.get(frame)! : basisOf(frame);
-  const whole = fitPicture({ ...toFit(frame, basis), sights, filter: 'highPass', every: 1 }, ['squares', 'shares'], isKnown ? null : PREPARED_PLANES);
+  const known = preparedFrames.get(frame);
+  const basis = known ?? basisOf(frame);
+  const picture = { ...toFit(frame, basis), sights, byFeatures: known?.variances, filter: 'highPass', every: 1 } as const;
+  const whole = fitPicture(picture, ['squares', 'shares'], known ? null : PREPARED_PLANES);
   if (whole.alone) keepPrepared(frame, basis, whole, whole.alone);
   return whole;
 }
@@ -239,14 +240,26 @@ function cutSquares(planes: Readonly<Record<'squares' | 'shares', Float32Array>>
 /** A filter joins pixels all over the picture: every so many rows of tiles show it. */
 const ROUGHNESS_EVERY = 4;
 
+/** Tiles of which the features leave more than so many times what the neighbours do hold structure, which is smoother than noise. */
+const NO_STRUCTURE = 1.5;
+/** Where fewer of the tiles have none, nothing tells how rough noise is; */
+const ENOUGH_WITHOUT = 0.25;
+/** else a low quantile of them does. */
+const LOW = 0.2;
+/** Where texture is not known a lower one of all tiles: a wide filter is everywhere, while some tile or other shows nothing but noise. */
+const LOWEST = 0.05;
+
 /** A low quantile over tiles of the variance of rougher residuals over that of the high-passed ones. */
-function roughnessOf(frame: NoiseBuffers, own: Prepared): number {
+function roughnessOf(frame: NoiseBuffers, own: Prepared, byNeighbours: Float64Array | null, isAsked: boolean): number | null {
+  if (byNeighbours === null && frame.albedo === null) return null;
+  if (!isAsked) return NaN;
   const every = Math.min(ROUGHNESS_EVERY, Math.ceil(own.grid.down / 8));
   const rough = fitPicture({ ...toFit(frame, own), sights: [], filter: 'laplacian', every }, []).variances;
-  return quantile(
-    rough.map((variance, tile) => variance / own.variances[tile]!),
-    0.2,
-  );
+  const ratios = rough.map((variance, tile) => variance / own.variances[tile]!);
+  const isWithout = (tile: number) => byNeighbours === null || own.variances[tile]! <= NO_STRUCTURE * byNeighbours[tile]!;
+  const without = ratios.filter((_, tile) => isWithout(tile)).filter(Number.isFinite);
+  if (without.length < ENOUGH_WITHOUT * ratios.filter(Number.isFinite).length) return null;
+  return frame.albedo === null ? quantile(ratios, LOWEST) : quantile(without, LOW);
 }
 
 export const clip = (value: number, least: number, most: number) => Math.min(most, Math.max(least, value));

@@ -56,10 +56,9 @@ export function findNoiseShifts(collector: FindingCollector, frames: readonly As
     if (level.get(run) === level.get(usual) || (times < LEAST_STEP && times > 1 / LEAST_STEP)) continue;
     const why = explanationOf(told.slice(run.from, run.to), [...told.slice(0, run.from), ...told.slice(run.to)]);
     // In one light alone what is seen makes the noise; settings make that of all of them.
-    const isOfWhole = told
-      .slice(run.from, run.to)
-      .some(({ frame }) => whole.some(({ pass }) => collector.has(pass, frame, ['noise-shift', 'unsettled-start'])));
-    if (whole.length > 0 && why === '' && !isOfWhole) continue;
+    const isOfWhole = ({ frame }: AssayedFrame) => whole.some(({ pass }) => collector.has(pass, frame, ['noise-shift', 'unsettled-start']));
+    const ofWhole = told.slice(run.from, run.to).filter(isOfWhole).length;
+    if (whole.length > 0 && why === '' && 2 * ofWhole <= run.to - run.from) continue;
     const detail = `${times > 1 ? roughly(times) : roughly(1 / times)} times as ${times > 1 ? 'noisy' : 'clean'} as the frames around${why}`;
     for (const { frame, file, pass, noise } of told.slice(run.from, run.to))
       collector.add('noise-shift', pass, { frame, file, detail, evidence: `Noise ${noise!.toPrecision(3)}.` });
