@@ -1,6 +1,8 @@
-import { mkdirSync, mkdtempSync, writeFileSync } from 'node:fs';
+import { mkdirSync, mkdtempSync, rmSync, writeFileSync } from 'node:fs';
+import os from 'node:os';
 import path from 'node:path';
 import { assayedRoles, demoShots, encodePasses, renderFrame, type PassFile, type PassName, type RenderedFrame } from '@mint-tally/standin-farm';
+import { afterAll, beforeAll } from 'vitest';
 import { runAssay } from '../../packages/engine/src/assaying/command.ts';
 
 export const [WIDTH, HEIGHT, FRAMES] = [96, 64, 6];
@@ -30,15 +32,21 @@ export interface Printed {
   vectors: { convention: object; residual: number | null } | null;
 }
 
+/** Everything is below this. */
+export let top = '';
 /** A view of the orrery that turns slowly, with halves. */
-export const renderOrrery = (): RenderedFrame[] =>
-  Array.from({ length: FRAMES }, (_, i) =>
+export let rendered: readonly RenderedFrame[] = [];
+beforeAll(() => {
+  top = mkdtempSync(path.join(os.tmpdir(), 'mint-assay-'));
+  rendered = Array.from({ length: FRAMES }, (_, i) =>
     renderFrame({ view, time: 0.2 + i / 120, step: 1 / 120, width: WIDTH, height: HEIGHT, samples: 16, seed: 10 + i, halves: true }),
   );
+});
+afterAll(() => rmSync(top, { recursive: true, force: true }));
 
 export interface ShotToAssay {
-  readonly frames: readonly RenderedFrame[];
-  readonly passes: readonly PassName[];
+  /** Those of the orrery where nothing is said. */
+  readonly frames?: readonly RenderedFrame[];
   /** Each frame changed as wanted. */
   readonly change?: (frame: RenderedFrame, number: number) => RenderedFrame;
   /** What else is told of how a pass is written. */
@@ -47,10 +55,10 @@ export interface ShotToAssay {
   readonly brief?: object;
 }
 
-/** Writes a shot into a folder of its own below `top`, and measures it by the command. */
-export async function assayIn(
-  top: string,
-  { frames, passes, change = (frame) => frame, written = () => ({}), brief = {} }: ShotToAssay,
+/** Writes a shot into a folder of its own, and measures it by the command. */
+export async function assay(
+  passes: readonly PassName[],
+  { frames = rendered, change = (frame) => frame, written = () => ({}), brief = {} }: ShotToAssay = {},
 ): Promise<{ status: number; printed: Printed; error: string }> {
   const folder = mkdtempSync(path.join(top, 'shot-'));
   frames.forEach((frame, i) => {

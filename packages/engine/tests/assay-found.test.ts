@@ -1,20 +1,6 @@
-import { mkdtempSync, rmSync } from 'node:fs';
-import os from 'node:os';
-import path from 'node:path';
-import type { PassName, RenderedFrame } from '@mint-tally/standin-farm';
-import { afterAll, beforeAll, describe, expect, it } from 'vitest';
-import { assayIn, codesOf, FRAMES, HEIGHT, PASSES, renderOrrery, ROLES, trueNoise, WIDTH, type ShotToAssay } from '../../../tests/support/assayed-shot.ts';
-
-let top = '';
-let rendered: RenderedFrame[] = [];
-beforeAll(() => {
-  top = mkdtempSync(path.join(os.tmpdir(), 'mint-assay-'));
-  rendered = renderOrrery();
-});
-afterAll(() => rmSync(top, { recursive: true, force: true }));
-
-const assay = (passes: readonly PassName[], change?: ShotToAssay['change'], brief: object = {}, frames: readonly RenderedFrame[] = rendered) =>
-  assayIn(top, { frames, passes, change, brief });
+import type { RenderedFrame } from '@mint-tally/standin-farm';
+import { describe, expect, it } from 'vitest';
+import { assay, codesOf, FRAMES, HEIGHT, PASSES, rendered, ROLES, trueNoise, WIDTH, type ShotToAssay } from '../../../tests/support/assayed-shot.ts';
 
 describe('what is found', () => {
   const lights = PASSES.filter((pass) => ROLES[pass] === 'light' || pass === 'beauty');
@@ -25,22 +11,24 @@ describe('what is found', () => {
 
   it('is more noise than ordered, with what it would take', async () => {
     const target = trueNoise(rendered[0]!) / 2;
-    const { printed, status } = await assay(['beauty', 'half1', 'half2'], undefined, { sampling: { noise: target, samples: 16, secondsPerFrame: 60 } });
+    const { printed, status } = await assay(['beauty', 'half1', 'half2'], { brief: { sampling: { noise: target, samples: 16, secondsPerFrame: 60 } } });
     expect(codesOf(printed)).toEqual(['noisy beauty 1001-1006']);
     expect(printed.findings[0]!.message).toMatch(/by the square root law \d+ samples would do: on one machine [\d.]+ minutes for the whole shot/);
     expect(status).toBe(0);
-    const blocked = await assay(['beauty', 'half1', 'half2'], undefined, { sampling: { noise: target }, severities: { noisy: 'blocker' } });
+    const blocked = await assay(['beauty', 'half1', 'half2'], { brief: { sampling: { noise: target }, severities: { noisy: 'blocker' } } });
     expect(blocked.status).toBe(1);
   });
 
   it('is a light that does not belong to its frame', async () => {
-    const { printed } = await assay(lights, (frame, number) => (number === 1003 ? { ...frame, diffuse: rendered[5]!.diffuse } : frame));
+    const { printed } = await assay(lights, { change: (frame, number) => (number === 1003 ? { ...frame, diffuse: rendered[5]!.diffuse } : frame) });
     expect(codesOf(printed)).toEqual(['sum-mismatch beauty 1003']);
     expect(printed.findings[0]!.message).toContain('no light alone would repair it');
   });
 
   it('is a light that is too weak, by name', async () => {
-    const { printed } = await assay(lights, (frame, number) => (number === 1004 ? { ...frame, specular: frame.specular.map((value) => value / 2) } : frame));
+    const { printed } = await assay(lights, {
+      change: (frame, number) => (number === 1004 ? { ...frame, specular: frame.specular.map((value) => value / 2) } : frame),
+    });
     const beauty = printed.findings.filter(({ pass }) => pass === 'beauty');
     expect(beauty.map(({ code, frames }) => `${code} ${frames}`)).toEqual(['sum-mismatch 1004']);
     expect(beauty[0]!.message).toContain('specular taken 2.0 times would repair it');
@@ -91,7 +79,7 @@ describe('what is found', () => {
     ],
     ['vectors that lead the other way in one frame', 'vector-implausible motion 1004', at(1004, ({ motion }) => ({ motion: motion.map((value) => -value) }))],
   ])('is %s', async (_name, finding, change) => {
-    expect(codesOf((await assay(PASSES, change)).printed)).toEqual([finding]);
+    expect(codesOf((await assay(PASSES, { change })).printed)).toEqual([finding]);
   });
 
   const alphaOf = ({ beauty }: RenderedFrame, covers: (pixel: number) => boolean = () => true) =>
@@ -117,6 +105,6 @@ describe('what is found', () => {
     ],
     ['nothing of passes that all lack the same rim', [], () => ({ dataWindow: [8, 8, WIDTH - 9, HEIGHT - 9] })],
   ])('is %s', async (_name, findings, written) => {
-    expect(codesOf((await assayIn(top, { frames: rendered, passes: PASSES, written })).printed)).toEqual(findings);
+    expect(codesOf((await assay(PASSES, { written })).printed)).toEqual(findings);
   });
 });

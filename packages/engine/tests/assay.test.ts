@@ -1,34 +1,9 @@
-import { mkdtempSync, rmSync, writeFileSync } from 'node:fs';
-import os from 'node:os';
+import { mkdtempSync, writeFileSync } from 'node:fs';
 import path from 'node:path';
-import { encodePasses, renderFrame, type PassName, type RenderedFrame, type StudyName } from '@mint-tally/standin-farm';
-import { afterAll, beforeAll, describe, expect, it } from 'vitest';
-import {
-  assayIn,
-  codesOf,
-  FRAMES,
-  HEIGHT,
-  PASSES,
-  renderOrrery,
-  ROLES,
-  trueNoise,
-  view,
-  WIDTH,
-  type Printed,
-  type ShotToAssay,
-} from '../../../tests/support/assayed-shot.ts';
+import { encodePasses, renderFrame, type RenderedFrame, type StudyName } from '@mint-tally/standin-farm';
+import { describe, expect, it } from 'vitest';
+import { assay, codesOf, FRAMES, HEIGHT, PASSES, rendered, top, ROLES, trueNoise, view, WIDTH, type Printed } from '../../../tests/support/assayed-shot.ts';
 import { runAssay } from '../src/assaying/command.ts';
-
-let top = '';
-let rendered: RenderedFrame[] = [];
-beforeAll(() => {
-  top = mkdtempSync(path.join(os.tmpdir(), 'mint-assay-'));
-  rendered = renderOrrery();
-});
-afterAll(() => rmSync(top, { recursive: true, force: true }));
-
-const assay = (passes: readonly PassName[], change?: ShotToAssay['change'], brief: object = {}, frames: readonly RenderedFrame[] = rendered) =>
-  assayIn(top, { frames, passes, change, brief });
 
 describe('the noise of a shot', () => {
   it('is exact where halves of its samples were ordered', async () => {
@@ -62,7 +37,7 @@ describe('the noise of a shot', () => {
   ])('finds vectors %s by what they explain', async (_name, change, convention) => {
     const passes = PASSES.filter((pass) => !pass.startsWith('half') && ROLES[pass] !== 'light');
     const usual = await assay(passes);
-    const { printed } = await assay(passes, (frame) => ({ ...frame, motion: change(frame.motion) }));
+    const { printed } = await assay(passes, { change: (frame) => ({ ...frame, motion: change(frame.motion) }) });
     // Turned round, vectors tell of the frame after as well as of the one before: what moves goes on about as it came.
     const found = printed.vectors!.convention as { sign: number; neighbour: string };
     const { sign, neighbour, ...others } = found;
@@ -76,7 +51,7 @@ describe('the noise of a shot', () => {
       passes: passes.map((name) => ({ name, role: ROLES[name], pattern: `${name}/${name}.####.exr`, ...(name === 'motion' && { vectors }) })),
     });
     const noises = async (vectors: object | undefined) => {
-      const { printed } = await assay(passes, undefined, saying(vectors));
+      const { printed } = await assay(passes, { brief: saying(vectors) });
       return { vectors: printed.vectors!, noise: printed.frames.reduce((sum, { noise }) => sum + noise!, 0) };
     };
     const found = await noises(undefined);
@@ -97,15 +72,17 @@ describe('the noise of a shot', () => {
       // The table turns; what stands still is a part of the picture.
       if (temporalNoise !== null) expect(temporalNoise / trueNoise(rendered[i]!)).toBeLessThan(1.5);
     });
-    const black = await assay(['beauty'], (frame) => ({ ...frame, beauty: frame.beauty.map(() => 0) }));
+    const black = await assay(['beauty'], { change: (frame) => ({ ...frame, beauty: frame.beauty.map(() => 0) }) });
     expect(black.printed.frames.map(({ noise }) => noise)).toEqual(Array.from({ length: FRAMES }, () => null));
   });
 
   it('leaves pixels without a number out', async () => {
-    const { printed } = await assay(['beauty', 'albedo', 'normal', 'depth'], (frame) => ({
-      ...frame,
-      beauty: frame.beauty.map((value, i) => (i < 8 ? NaN : value)),
-    }));
+    const { printed } = await assay(['beauty', 'albedo', 'normal', 'depth'], {
+      change: (frame) => ({
+        ...frame,
+        beauty: frame.beauty.map((value, i) => (i < 8 ? NaN : value)),
+      }),
+    });
     expect(printed.frames.every(({ noise, meanLuminance }) => Number.isFinite(noise) && Number.isFinite(meanLuminance))).toBe(true);
   });
 });
@@ -123,7 +100,7 @@ describe('studies of one difficulty each', () => {
   ])('%s is measured within %d of what its halves tell exactly', async (study, within) => {
     const settings = { view: study, step: STEP, width: WIDTH, height: HEIGHT, samples: 16, halves: true, meanFeatures: true };
     const frames = Array.from({ length: 4 }, (_, i) => renderFrame({ ...settings, time: 0.2 + i * STEP, seed: 40 + i }));
-    const { printed } = await assay(['beauty', 'albedo', 'normal', 'depth', 'motion'], undefined, {}, frames);
+    const { printed } = await assay(['beauty', 'albedo', 'normal', 'depth', 'motion'], { frames });
     expect(printed.findings).toEqual([]);
     const errors = printed.frames.map(({ noise }, i) => noise! / trueNoise(frames[i]!) - 1);
     expect(Math.max(...errors.map(Math.abs))).toBeLessThan(within);
@@ -135,8 +112,12 @@ describe('studies of one difficulty each', () => {
     const passes = ['beauty', 'albedo', 'normal', 'depth', 'motion'] as const;
     const moved = (frame: RenderedFrame) => ({ ...frame, motion: frame.motion.map((_, i) => (i % 2 === 0 ? 4 : 0)) });
     const standing = (frame: RenderedFrame) => ({ ...frame, albedo: still[0]!.albedo });
-    expect(codesOf((await assay(passes, (frame) => moved(standing(frame)), {}, still)).printed)).toEqual(['vector-implausible motion 1002-1003']);
-    expect(codesOf((await assay(passes, (frame) => ({ ...standing(frame), motion: frame.motion.map(() => 0) }), {}, still)).printed)).toEqual([]);
+    expect(codesOf((await assay(passes, { frames: still, change: (frame) => moved(standing(frame)) })).printed)).toEqual([
+      'vector-implausible motion 1002-1003',
+    ]);
+    expect(codesOf((await assay(passes, { frames: still, change: (frame) => ({ ...standing(frame), motion: frame.motion.map(() => 0) }) })).printed)).toEqual(
+      [],
+    );
   });
 });
 
