@@ -145,6 +145,7 @@ describe('the job that measures a shot', () => {
 
   describe('while it runs', () => {
     const ANOTHER = 'another engine';
+    const PATIENT = { timeout: 20_000 };
     /** A shot that is being measured, by an engine that takes its time. */
     const measured = async (name: string) => {
       const folder = path.join(top, 'shots', name);
@@ -162,7 +163,7 @@ describe('the job that measures a shot', () => {
         return id;
       });
       const count = await requestJob(database, shot, { kind: 'count' }, 'ada');
-      await expect.poll(async () => (await findJob(database, count))!.progress?.phase).toBe('left to the assay');
+      await expect.poll(async () => (await findJob(database, count))!.progress?.phase, PATIENT).toBe('left to the assay');
       return { folder, shot, assay, count };
     };
 
@@ -183,7 +184,7 @@ describe('the job that measures a shot', () => {
       writeFileSync(late, readFileSync(late));
       utimesSync(late, Date.now() / 1000 + 5, Date.now() / 1000 + 5);
       const again = await requestJob(database, shot, { kind: 'count' }, 'ada');
-      await expect.poll(async () => [...(await loadFileFacts(database, shot)).keys()]).toEqual(['depth/depth.1003.exr']);
+      await expect.poll(async () => [...(await loadFileFacts(database, shot)).keys()], PATIENT).toEqual(['depth/depth.1003.exr']);
       expect((await findJob(database, again))!.state).toBe('running');
       await releaseJob(database, assay, ANOTHER);
       expect((await settleJob(database, again)).state).toBe('done');
