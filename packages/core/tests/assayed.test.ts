@@ -105,6 +105,21 @@ describe('noise along a shot', () => {
     // Samples that change in every frame, and noise that does not follow them.
     expect(codes(shot(leap, (i) => ({ samples: 64 + ((i * 37) % 11) })))).toEqual([]);
   });
+
+  it('believes them of a light as well, however its noise leaps, where the beauty was told of', () => {
+    const isRun = (i: number) => i >= 20 && i < 26;
+    const samples = (i: number) => (isRun(i) ? { samples: 32 } : {});
+    const light = shot(
+      (i) => 0.02 * (1 + 0.25 * Math.sin(i * i * 7.3)) * (isRun(i) ? 1.8 : 1),
+      (i) => ({ pass: 'diffuse', ...samples(i) }),
+    );
+    const passes = ['beauty', 'diffuse'].map((name) => ({ name, role: name === 'beauty' ? name : 'light', pattern: `${name}.####.exr` }));
+    const of = (beauty: AssayedFrame[]) =>
+      found([...beauty, ...light], { passes }).flatMap(({ code, pass, frames }) => (pass === 'diffuse' ? [`${code} ${String(frames)}`] : []));
+    expect(of(shot((i) => (isRun(i) ? 0.0283 : 0.02), samples))).toEqual(['noise-shift 1021-1026']);
+    // The beauty is as it always is: then a light whose noise leaps so is as well.
+    expect(of(shot(() => 0.02))).toEqual([]);
+  });
 });
 
 it('a frame that covers more of the picture than those beside it is not held against their noise', () => {

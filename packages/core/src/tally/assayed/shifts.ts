@@ -12,6 +12,8 @@ const DARKEST = 1e-6;
 const STANDS_OUT = 6;
 /** Where the files say that it has other samples, fewer times: then it is known why it should be a step. */
 const STANDS_OUT_KNOWN = 2;
+/** In a light, where the beauty has been told of with it, it only has to be a step: settings make the noise of all of them. */
+const STANDS_OUT_TOLD = 0;
 /** Frames on either side of a step whose level is compared. */
 const AROUND = 5;
 /** Fewer frames say nothing of what is usual. */
@@ -40,7 +42,8 @@ export function findNoiseShifts(collector: FindingCollector, frames: readonly As
   const mayStart = whole.length === 0 || settlingFrames(levelsOf(comparable(whole))) > 0;
   const start = mayStart ? settlingFrames(levels) : 0;
   if (start > 0) tellStart(collector, told, start, levels);
-  const runs = runsOf(levels, start, told);
+  const isOfWhole = ({ frame }: AssayedFrame) => whole.some(({ pass }) => collector.has(pass, frame, ['noise-shift', 'unsettled-start']));
+  const runs = runsOf(levels, start, told, isOfWhole);
   const relatives = told.map(({ noise, meanLuminance }) => Math.log(noise! / Math.max(DARKEST, meanLuminance ?? 0)));
   const level = levelGroups(runs, levels);
   const usual = runs.reduce((longest, run) => (run.to - run.from > longest.to - longest.from ? run : longest));
@@ -56,7 +59,6 @@ export function findNoiseShifts(collector: FindingCollector, frames: readonly As
     if (level.get(run) === level.get(usual) || (times < LEAST_STEP && times > 1 / LEAST_STEP)) continue;
     const why = explanationOf(told.slice(run.from, run.to), [...told.slice(0, run.from), ...told.slice(run.to)]);
     // In one light alone what is seen makes the noise; settings make that of all of them.
-    const isOfWhole = ({ frame }: AssayedFrame) => whole.some(({ pass }) => collector.has(pass, frame, ['noise-shift', 'unsettled-start']));
     const ofWhole = told.slice(run.from, run.to).filter(isOfWhole).length;
     if (whole.length > 0 && why === '' && 2 * ofWhole <= run.to - run.from) continue;
     const detail = `${times > 1 ? roughly(times) : roughly(1 / times)} times as ${times > 1 ? 'noisy' : 'clean'} as the frames around${why}`;
@@ -101,14 +103,18 @@ function spreadOf(departures: readonly number[]): number {
   return (sizes[Math.floor(0.3 * sizes.length)] ?? 0) / 0.385;
 }
 
-/** Stretches between sudden steps. */
-function runsOf(levels: readonly number[], start: number, frames: readonly AssayedFrame[]): Run[] {
+/** Stretches between sudden steps. @param isOfWhole whether the beauty has been told of in a frame */
+function runsOf(levels: readonly number[], start: number, frames: readonly AssayedFrame[], isOfWhole: (frame: AssayedFrame) => boolean): Run[] {
   const steps = levels.slice(1).map((level, i) => level - levels[i]!);
   const usualStep = spreadOf(steps.slice(start));
   const least = (times: number) => Math.max(Math.log(LEAST_STEP), times * usualStep);
+  const leastAt = (i: number) => {
+    const [before, after] = [frames[i]!, frames[i + 1]!];
+    if (!isKnownStep(before, after, steps[i]!)) return least(STANDS_OUT);
+    return least(isOfWhole(before) === isOfWhole(after) ? STANDS_OUT_KNOWN : STANDS_OUT_TOLD);
+  };
   const edges = [start];
-  for (let i = start; i < steps.length; i++)
-    if (Math.abs(steps[i]!) >= least(isKnownStep(frames[i]!, frames[i + 1]!, steps[i]!) ? STANDS_OUT_KNOWN : STANDS_OUT)) edges.push(i + 1);
+  for (let i = start; i < steps.length; i++) if (Math.abs(steps[i]!) >= leastAt(i)) edges.push(i + 1);
   edges.push(levels.length);
   return edges.slice(1).flatMap((to, i) => {
     const from = edges[i]!;
