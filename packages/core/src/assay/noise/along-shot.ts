@@ -1,7 +1,8 @@
 import { median } from '../../statistics.ts';
 import { clip, type Cut, type FrameFigures } from './measure-frame.ts';
+import { towardsLikeTiles } from './like-tiles.ts';
+import { giveBack, sharedAlongShot } from './shared-noise.ts';
 import { noiseOfStanding, roughnessOfStanding } from './standing.ts';
-import { isWellSeen, noisinessOf } from './structure.ts';
 import { quantile } from './tiles.ts';
 
 /** A frame's figures, and which frames its neighbours were, as places in the list of all. */
@@ -84,13 +85,16 @@ export function noiseAlongShot(
   const widening = wideFilter ? 1 / wideShare(roughness) : 1;
   const gains = frames.map(({ figures: { byFeatures, byNeighbours } }) => byFeatures.map((own, tile) => gainOf(own, byNeighbours[tile]!)));
   const witnessed = frames.map((_, i) => witnessOf(gains, i));
-  const shared = sharedAlongShot(frames);
+  const shared = sharedAlongShot(frames.map(({ figures }) => figures));
   const variances = frames.map(({ figures }, i) => {
     if (figures.held.length === 0) return alone(figures, hasFeatures, isInteger);
     if (heldSeeds) return whereHeld(figures);
     return giveBack(chosen(figures, witnessed[i]!), figures, shared);
   });
-  const pooled = heldSeeds ? variances : variances.map((one, i) => (frames[i]!.figures.held.length === 0 ? one : pool(variances, witnessed[i]!, i)));
+  const pooled = variances.map((one, i) => {
+    const { figures } = frames[i]!;
+    return heldSeeds || figures.held.length === 0 ? one : towardsLikeTiles(pool(variances, witnessed[i]!, i), figures, witnessed[i]!);
+  });
   const factors = frames.map(({ figures }) => (hasFeatures ? (figures.held.length > 0 ? SHARED : SHARED_ALONE) : 1) ** 2 * widening);
   const final = pooled.map((one, i) => frames[i]!.exact?.map((sigma) => sigma ** 2) ?? one.map((variance) => variance * factors[i]!));
   return {
@@ -167,50 +171,6 @@ function chosen(figures: FrameFigures, witnessed: Float64Array): Float64Array {
     if (!Number.isFinite(byNeighbours)) return byFeatures;
     const share = clip((witnessed[tile]! / spread - 0.5) / 1.5, 0, 1);
     return share * byNeighbours + (1 - share) * byFeatures;
-  });
-}
-
-/** The neighbours alone leave about this share of the structure in a picture. */
-const LEFT_BY_SIGHTS = 0.16;
-/** Noise over structure, as variances, below which what the neighbours leave is structure and nothing else, and above which it tells. */
-const TOO_CLEAN = 0.6;
-const NOISY = 0.9;
-
-/** How much more the neighbours alone leave of a frame than with the features, as a share, and how much noise there is for its structure. */
-function besideStructure(figures: FrameFigures): { readonly more: number; readonly noisiness: number } | null {
-  const { byNeighbours, bySights } = figures;
-  let [told, bySight] = [0, 0];
-  byNeighbours.forEach((variance, tile) => {
-    if (!isWellSeen(figures, tile) || !Number.isFinite(bySights[tile])) return;
-    told += variance;
-    bySight += bySights[tile]!;
-  });
-  return told > 0 ? { more: bySight / told - 1, noisiness: noisinessOf(figures) } : null;
-}
-
-/**
- * Features share the samples of the picture: what is wrong in both at once, at rims and in fine texture, they explain although
- * it is noise. Neighbours do not share them, and leave it, with a part of the structure: where a picture is noisy, little of it.
- *
- * @returns the share of the noise that features explain, over the frames
- */
-function sharedAlongShot(frames: readonly MeasuredFrame[]): number {
-  const told = frames.flatMap(({ figures }) => (figures.held.length > 0 ? (besideStructure(figures) ?? []) : []));
-  if (told.length === 0) return 0;
-  const shared = median(told.map(({ more, noisiness }) => Math.max(0, more - LEFT_BY_SIGHTS / noisiness)));
-  return shared * clip((median(told.map(({ noisiness }) => noisiness)) - TOO_CLEAN) / (NOISY - TOO_CLEAN), 0, 1);
-}
-
-/** Gives back what features took of the noise, in the tiles where neighbours alone leave more. */
-function giveBack(variances: Float64Array, figures: FrameFigures, shared: number): Float64Array {
-  const beside = besideStructure(figures);
-  if (shared === 0 || !beside || !(beside.more > 0)) return variances;
-  const share = Math.min(1, shared / beside.more);
-  return variances.map((variance, tile) => {
-    const own = figures.byNeighbours[tile]!;
-    return isWellSeen(figures, tile) && Number.isFinite(figures.bySights[tile]) && own > 0
-      ? variance * (1 + share * (figures.bySights[tile]! / own - 1))
-      : variance;
   });
 }
 
