@@ -1,18 +1,20 @@
 import { clip, type FrameFigures } from './measure-frame.ts';
 
-/** Tiles of which the features leave fewer times what the neighbours do tell what noise is like in a picture; up to the second the others are believed less. */
+/** Tiles of which the features leave fewer times what the neighbours do tell what noise is like in a picture. */
 const TELLING = 1.5;
-const UNKNOWN = 3;
+/** From the first on tiles are believed less, from the second on least. */
+const DOUBTFUL = 2;
+const UNKNOWN = 4;
 /** Those with so small a share of the mean variance have no noise, and tell nothing. */
 const NO_NOISE = 1e-3;
 /** With fewer of them nothing is learned; with fewer than this, in small pictures, nothing of structure that leaks: too few are like it. */
 const ENOUGH = 20;
 const MANY = 100;
 /** Structure over noise, as variances, from which on features that share the samples may have explained most of it, and do. */
-const MUCH_STRUCTURE = 10;
+const MUCH_STRUCTURE = 30;
 const MOST_STRUCTURE = 100;
 /** How much of a tile's own figure is kept, as a power of what it differs by: where structure leaks, and where noise was explained. */
-const KEPT_OF_LEAK = 0.6;
+const KEPT_OF_LEAK = 0.3;
 const KEPT_OF_EXPLAINED = 0.5;
 /** Noise grows with a power of a tile's detail up to this: beyond it detail has leaked into what is learned from. */
 const MOST_OF_DETAIL = 0.2;
@@ -42,9 +44,10 @@ export function towardsLikeTiles(variances: Float64Array, { mean, total }: Pick<
     if (!isTold(tile)) return variance;
     const off = Math.log(variance) - usual(tile);
     if (!Number.isFinite(off)) return variance;
-    const unknown = telling.length < MANY ? 0 : between(witnessed[tile]!, TELLING, UNKNOWN);
+    const unknown = between(witnessed[tile]!, DOUBTFUL, UNKNOWN);
+    const leaked = telling.length < MANY ? 0 : unknown;
     const explained = off < 0 ? (1 - unknown) * between(Math.log(total[tile]! / variance), MUCH_STRUCTURE, MOST_STRUCTURE) : 0;
-    return variance * Math.exp(off * (unknown * (KEPT_OF_LEAK - 1) + explained * (KEPT_OF_EXPLAINED - 1)));
+    return variance * Math.exp(off * (leaked * (KEPT_OF_LEAK - 1) + explained * (KEPT_OF_EXPLAINED - 1)));
   });
 }
 
