@@ -25,7 +25,8 @@ const DARKEST = 0.01;
  * What a tile shows of its noise is uncertain where it is full of structure: of a mirror's picture a part leaks into it, and at
  * the rim of a thing before a flat sky features that share the samples explain nearly all of it. How noisy such a tile is,
  * the rest of the picture tells as well: noise goes with brightness and with detail, as powers of them, which are fitted to the
- * tiles that can be told. A tile that cannot is moved towards that; found on studies whose noise is known.
+ * tiles that can be told. A tile that cannot is moved towards that, down where structure leaks and up where noise was explained;
+ * how far was found on studies whose noise is known.
  *
  * @param variances of the noise of each tile
  * @param witnessed how much more the features leave of each than the neighbours do, as a logarithm
@@ -45,9 +46,11 @@ export function towardsLikeTiles(variances: Float64Array, { mean, total }: Pick<
     const off = Math.log(variance) - usual(tile);
     if (!Number.isFinite(off)) return variance;
     const unknown = between(witnessed[tile]!, DOUBTFUL, UNKNOWN);
-    const leaked = telling.length < MANY ? 0 : unknown;
-    const explained = off < 0 ? (1 - unknown) * between(Math.log(total[tile]! / variance), MUCH_STRUCTURE, MOST_STRUCTURE) : 0;
-    return variance * Math.exp(off * (leaked * (KEPT_OF_LEAK - 1) + explained * (KEPT_OF_EXPLAINED - 1)));
+    const learned =
+      off > 0
+        ? (1 - KEPT_OF_LEAK) * (telling.length < MANY ? 0 : unknown)
+        : (1 - KEPT_OF_EXPLAINED) * (1 - unknown) * between(Math.log(total[tile]! / variance), MUCH_STRUCTURE, MOST_STRUCTURE);
+    return variance * Math.exp(-learned * off);
   });
 }
 
