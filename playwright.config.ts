@@ -2,6 +2,7 @@ import { defineConfig } from '@playwright/test';
 
 export default defineConfig({
   testDir: 'tests/e2e',
+  globalSetup: './tests/e2e/global-setup.ts',
   outputDir: 'test-results',
   // They wait for pages and counts half of the time. Each file has an application of its own.
   workers: 2,

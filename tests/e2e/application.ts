@@ -4,6 +4,10 @@ import os from 'node:os';
 import path from 'node:path';
 import { test as base } from '@playwright/test';
 import { findFreePort } from '@mint-tally/launch';
+import { emptyDatabaseOn } from '../support/shared-server.ts';
+
+/** Names the address of the database server that applications share. */
+export const SHARED_DATABASE = 'MINT_TALLY_TESTS_DATABASE_URL';
 
 const home = path.resolve(import.meta.dirname, '..', '..');
 
@@ -16,9 +20,17 @@ export interface Application {
   readonly deliveries: string;
   /** Everything is below this; nothing outside the roots may be read. */
   readonly top: string;
+  /** Address of its database on the server that all share; null where it has started a server of its own. */
+  readonly database: string | null;
 }
 
-async function start(writable: boolean): Promise<{ application: Application; stop: () => Promise<number | null> }> {
+async function start({
+  writable,
+  ownDatabase,
+}: {
+  readonly writable: boolean;
+  readonly ownDatabase: boolean;
+}): Promise<{ application: Application; stop: () => Promise<number | null> }> {
   const top = mkdtempSync(path.join(os.tmpdir(), 'mint-application-'));
   const [shots, deliveries] = ['shots', 'deliveries'].map((name) => path.join(top, name));
   for (const folder of [shots, deliveries]) mkdirSync(folder);
@@ -35,6 +47,7 @@ async function start(writable: boolean): Promise<{ application: Application; sto
     }),
   );
   const port = await findFreePort();
+  const database = ownDatabase ? null : await emptyDatabaseOn(process.env[SHARED_DATABASE]!);
   const child = spawn('node', ['build/services/start.js'], {
     cwd: home,
     env: {
@@ -43,7 +56,7 @@ async function start(writable: boolean): Promise<{ application: Application; sto
       MINT_TALLY_CONFIG: config,
       MINT_TALLY_DATA: path.join(top, 'data'),
       MINT_TALLY_PORT: String(port),
-      MINT_TALLY_DATABASE_URL: '',
+      MINT_TALLY_DATABASE_URL: database ?? '',
     },
     stdio: ['ignore', 'ignore', 'pipe'],
   });
@@ -56,7 +69,7 @@ async function start(writable: boolean): Promise<{ application: Application; sto
       });
       child.kill('SIGINT');
     });
-  return { application: { address: `http://127.0.0.1:${port}`, shots, deliveries, top }, stop };
+  return { application: { address: `http://127.0.0.1:${port}`, shots, deliveries, top, database }, stop };
 }
 
 function untilReady(child: ChildProcess): Promise<void> {
@@ -74,13 +87,15 @@ function untilReady(child: ChildProcess): Promise<void> {
  * Tests that share one running application. Each file names its own (`test.use({ instance: … })`),
  * so that no file finds what another left.
  */
-export const test = base.extend<{ baseURL: string }, { application: Application; instance: string; writable: boolean }>({
+export const test = base.extend<{ baseURL: string }, { application: Application; instance: string; writable: boolean; ownDatabase: boolean }>({
   instance: ['', { option: true, scope: 'worker' }],
   writable: [false, { option: true, scope: 'worker' }],
+  // Such a server takes some seconds to start and to stop: what it takes is seen once.
+  ownDatabase: [false, { option: true, scope: 'worker' }],
   application: [
-    async ({ instance, writable }, use) => {
+    async ({ instance, writable, ownDatabase }, use) => {
       if (instance === '') throw new Error('This file does not name its application.');
-      const { application, stop } = await start(writable);
+      const { application, stop } = await start({ writable, ownDatabase });
       await use(application);
       const code = await stop();
       if (code !== 0) throw new Error(`The application did not stop cleanly (status ${code}).`);

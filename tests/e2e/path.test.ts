@@ -4,7 +4,7 @@ import path from 'node:path';
 import { pngBytes, writeSequence } from '../support/frames.ts';
 import { expect, test } from './application.ts';
 
-test.use({ instance: 'path' });
+test.use({ instance: 'path', ownDatabase: true });
 test.describe.configure({ mode: 'serial' });
 
 test('an empty project says what to do first', async ({ page }) => {

@@ -1,8 +1,5 @@
-import { mkdtempSync, rmSync } from 'node:fs';
-import os from 'node:os';
-import path from 'node:path';
-import { startOwnServer } from '@mint-tally/launch';
 import type { TestProject } from 'vitest/node';
+import { startSharedServer } from './shared-server.ts';
 
 declare module 'vitest' {
   interface ProvidedContext {
@@ -10,13 +7,9 @@ declare module 'vitest' {
   }
 }
 
-/** One real MariaDB for all tests, on loopback, thrown away at the end. */
+/** The database of all tests of the services. */
 export default async function setup(project: TestProject) {
-  const folder = mkdtempSync(path.join(os.tmpdir(), 'mint-database-'));
-  const server = await startOwnServer(folder, () => undefined);
+  const server = await startSharedServer();
   project.provide('databaseUrl', server.url);
-  return async () => {
-    await server.stop();
-    rmSync(folder, { recursive: true, force: true });
-  };
+  return server.stop;
 }

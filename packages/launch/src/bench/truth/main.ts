@@ -8,26 +8,27 @@ import { codecTools, projectFolder } from '@mint-tally/engine';
 import { studyNames, type StudyName } from '@mint-tally/standin-farm';
 import { faults, faultyBrief, faultyViews, renderFaulty } from './faults.ts';
 import { featureBrief } from '../feature-passes.ts';
-import { beautyPath, renderStudy, studyFolder, studySizes, type StudySize, type Truth } from './render-study.ts';
+import { beautyPath, moments, renderStudy, studyFolder, studySizes, type Moment, type StudySize, type Truth } from './render-study.ts';
 
 /**
- * Holds the assay's noise against renders whose error is known: `bench-truth.js FOLDER [middle|large] [STUDY …]`. What is rendered
- * stays in the folder, so that a second run only measures. `bench-truth.js FOLDER faults` makes every fault in several views
- * instead, and counts what is found.
+ * Holds the assay's noise against renders whose error is known: `bench-truth.js FOLDER [middle|large] [second|third] [STUDY …]`,
+ * the words telling the size of the pictures and the moment. What is rendered stays in the folder, so that a second run only
+ * measures. `bench-truth.js FOLDER faults` makes every fault in several views instead, and counts what is found.
  */
 
 async function main([top, ...names]: readonly string[]): Promise<void> {
   if (!top) throw new Error('Say the folder for the rendered frames: bench-truth.js FOLDER [STUDY …]');
   if (names.includes('faults')) return countFindings(top);
-  const size: StudySize = names[0] === 'large' || names[0] === 'middle' ? names[0] : 'small';
+  const size = namedIn(studySizes, names) ?? 'small';
+  const moment = namedIn(moments, names) ?? 'first';
   const { counts, frames } = studySizes[size];
-  const wanted = names.filter((name) => name !== size);
+  const wanted = names.filter((name) => name !== size && name !== moment);
   const studies = studyNames.filter((name) => wanted.length === 0 || wanted.includes(name));
   const waiting = [...studies];
   const renderNext = async (): Promise<void> => {
     for (let study = waiting.shift(); study; study = waiting.shift()) {
       await new Promise((resolve, reject) => {
-        new Worker(new URL(import.meta.url), { workerData: { top, study, size } }).once('exit', resolve).once('error', reject);
+        new Worker(new URL(import.meta.url), { workerData: { top, study, size, moment } }).once('exit', resolve).once('error', reject);
       });
     }
   };
@@ -58,6 +59,10 @@ async function main([top, ...names]: readonly string[]): Promise<void> {
     .sort((a, b) => a - b);
   console.log(`samples: median ${percent(off[off.length >> 1]!)} %, worst ${percent(off.at(-1)!)} %`);
 }
+
+/** The first of the names that a list has. */
+const namedIn = <Name extends string>(list: Readonly<Record<Name, unknown>>, names: readonly string[]): Name | undefined =>
+  (Object.keys(list) as Name[]).find((name) => names.includes(name));
 
 /** Half of the last place of a half float, as a share. */
 const ROUNDED = 2 ** -11;
@@ -152,6 +157,6 @@ function correlation(a: readonly number[], b: readonly number[]): number {
 }
 
 if (!isMainThread) {
-  const { top, study, size } = workerData as { top: string; study: StudyName; size: StudySize };
-  renderStudy(top, study, studySizes[size]);
+  const { top, study, size, moment } = workerData as { top: string; study: StudyName; size: StudySize; moment: Moment };
+  renderStudy(top, study, size, moment);
 } else await main(process.argv.slice(2));

@@ -15,7 +15,16 @@ export const studySizes = {
   large: { width: 800, height: 450, frames: 3, counts: [16, 256], reference: 512 },
 } as const;
 export type StudySize = keyof typeof studySizes;
-const STEP = 1 / 400;
+/**
+ * When each study is seen, how far it goes on from frame to frame, and the random numbers: what was chosen with one in view is
+ * held against the others.
+ */
+export const moments = {
+  first: { time: 0.2, step: 1 / 400, seedOfTruth: 991, seedOf: (samples: number, i: number) => samples * 100 + i },
+  second: { time: 0.57, step: 1 / 330, seedOfTruth: 77123, seedOf: (samples: number, i: number) => samples * 1000 + 50 + i },
+  third: { time: 0.83, step: 1 / 450, seedOfTruth: 55511, seedOf: (samples: number, i: number) => samples * 777 + 11 + i },
+} as const;
+export type Moment = keyof typeof moments;
 const WEIGHTS = [0.2126, 0.7152, 0.0722];
 
 /** What is known of a rendered shot: for each frame the variance of each tile's sampling error, row by row. */
@@ -28,15 +37,17 @@ export const studyFolder = (top: string, study: StudyName, samples: number) => p
 export const beautyPath = (top: string, study: StudyName, samples: number, place: number) => passFile(studyFolder(top, study, samples), 'beauty', place);
 
 /** Renders a study at each number of samples, with what is known of its noise; what is there already stays. */
-export function renderStudy(top: string, study: StudyName, { width, height, frames, counts, reference: samplesOfTruth }: (typeof studySizes)[StudySize]): void {
+export function renderStudy(top: string, study: StudyName, size: StudySize, moment: Moment): void {
+  const { width, height, frames, counts, reference: samplesOfTruth } = studySizes[size];
+  const { time, step, seedOfTruth, seedOf } = moments[moment];
   const wanted = [...counts].filter((samples: number) => !existsSync(path.join(studyFolder(top, study, samples), 'truth.json')));
   if (wanted.length === 0) return;
   const truths = new Map(wanted.map((samples) => [samples, [] as number[][]]));
   for (let i = 0; i < frames; i++) {
-    const settings = { view: study, time: 0.2 + i * STEP, step: STEP, width, height, meanFeatures: true };
-    const reference = renderFrame({ ...settings, samples: samplesOfTruth, seed: 991, halves: true });
+    const settings = { view: study, time: time + i * step, step, width, height, meanFeatures: true };
+    const reference = renderFrame({ ...settings, samples: samplesOfTruth, seed: seedOfTruth, halves: true });
     for (const samples of wanted) {
-      const frame = renderFrame({ ...settings, samples, seed: samples * 100 + i });
+      const frame = renderFrame({ ...settings, samples, seed: seedOf(samples, i) });
       truths.get(samples)!.push(tileErrors(frame, reference));
       writePasses(studyFolder(top, study, samples), i, frame, samples);
     }
