@@ -64,6 +64,38 @@ describe('the passes of a rendered frame', () => {
     expect(moving.length).toBeGreaterThan(pixels.length * 0.8);
   });
 
+  describe('are seen through the middle of pixels', () => {
+    type Settings = Parameters<typeof renderFrame>[0];
+    /** The line around which the glass lies, over a few renders. */
+    const middleOf = (change: Partial<Settings>): number => {
+      let [sum, lines] = [0, 0];
+      for (const seed of [1, 2, 3, 4, 5, 6]) {
+        renderFrame({ ...settings, occlusion: false, seed, ...change }).glass.forEach((share, pixel) => {
+          sum += share;
+          lines += share * Math.floor(pixel / width);
+        });
+      }
+      return lines / sum;
+    };
+    const expected = middleOf({ samples: 64 });
+    const { segments } = renderFrame({ ...settings, occlusion: false, samples: 16 });
+
+    it.each<[string, Partial<Settings>]>([
+      ['2 samples', { samples: 2 }],
+      ['3', { samples: 3 }],
+      ['5', { samples: 5 }],
+      ['8', { samples: 8 }],
+      ['23', { samples: 23 }],
+      ['halves of 3 and 2', { samples: 5, halves: true }],
+      ['halves of 8', { samples: 16, halves: true }],
+      ['half of 16 that its rays allow', { samples: 16, segments: segments / 2 }],
+      ['a few of hundreds', { samples: 400, segments: segments / 2 }],
+    ])('%s', (_, change) => {
+      // With samples in the upper half alone, as a grid that is not filled has them, it lies a quarter of a pixel lower.
+      expect(Math.abs(middleOf(change) - expected)).toBeLessThan(0.09);
+    });
+  });
+
   it('ends by its rays, with the samples that it came to', () => {
     const full = renderFrame({ ...settings, samples: 16, occlusion: false });
     const half = renderFrame({ ...settings, samples: 16, occlusion: false, segments: full.segments / 2 });

@@ -129,9 +129,41 @@ function sceneAt(view: View | StudyName, time: number): Scene {
   return typeof view === 'string' ? makeStudy(view, time) : makeScene(view, time);
 }
 
+/** Where a sample may lie in its pixel: in one of the columns of its row, and in rows of which the last is the lower the fewer columns it has. */
+interface Cell {
+  readonly column: number;
+  readonly across: number;
+  readonly row: number;
+  readonly height: number;
+  readonly down: number;
+}
+
+/**
+ * Samples are spread over a grid in the pixel, each somewhere in a cell of its own. All cells are of one size, whatever
+ * their number: a grid of which some stayed empty would shift the picture.
+ *
+ * @param mayEnd whether the frame may end before all samples are taken: then those that are lie all over the pixel
+ */
+function cellOf(sample: number, count: number, mayEnd: boolean): Cell {
+  const place = mayEnd ? (sample * strideOf(count)) % count : sample;
+  const widest = Math.ceil(Math.sqrt(count));
+  const row = Math.floor(place / widest);
+  const across = Math.min(widest, count - row * widest);
+  return { column: place - row * widest, across, row, height: across / widest, down: count / widest };
+}
+
+/** A step through so many places that comes to all of them, and after few steps lies all over them (by the golden ratio). */
+function strideOf(count: number): number {
+  let stride = Math.max(1, Math.round(count * 0.618034));
+  while (commonDivisor(stride, count) > 1) stride++;
+  return stride;
+}
+
+const commonDivisor = (a: number, b: number): number => (b === 0 ? a : commonDivisor(b, a % b));
+
 /** Adds one sample to every pixel of the passes that are sampled. */
 function addSample(
-  { width, height, samples, seed, time, halves = false, meanFeatures = false }: FrameSettings,
+  { width, height, samples, segments, seed, time, halves = false, meanFeatures = false }: FrameSettings,
   sample: number,
   { openSky, camera: { position } }: Scene,
   rays: CameraRays,
@@ -140,9 +172,8 @@ function addSample(
   passes: Record<PassName, Float32Array>,
 ): void {
   const frameSeed = Math.round(time * 1e6);
-  // Samples are spread over a grid in the pixel, each somewhere in its cell.
-  const across = Math.ceil(Math.sqrt(halves ? Math.ceil(samples / 2) : samples));
-  const cell = halves ? sample >> 1 : sample;
+  const count = halves ? Math.ceil((samples - (sample % 2)) / 2) : samples;
+  const cell = cellOf(halves ? sample >> 1 : sample, count, segments !== undefined);
   const { beauty, glass, brass, albedo, normal } = passes;
   const half = halves ? passes[sample % 2 === 0 ? 'half1' : 'half2'] : null;
   const { light } = tracer;
@@ -151,7 +182,7 @@ function addSample(
     for (let x = 0; x < width; x++) {
       const pixel = y * width + x;
       random.seed(seed, frameSeed, pixel, sample);
-      rays.aim(x + ((cell % across) + random.next()) / across, y + (Math.floor(cell / across) + random.next()) / across);
+      rays.aim(x + (cell.column + random.next()) / cell.across, y + (cell.row + random.next() * cell.height) / cell.down);
       tracer.trace(ox, oy, oz, rays.x, rays.y, rays.z);
       if (openSky) light[3] = 1;
       for (let c = 0; c < 4; c++) beauty[pixel * 4 + c] += light[c];
