@@ -60,6 +60,8 @@ const WITNESSES = 4;
 const LEAST_SPREAD = 0.12;
 /** Tiles of which the features leave so many times what the neighbours do are cut low. */
 const LOW_CUT_FROM = 4;
+/** Of the variance of a tile's structure: what is left of it is less, and both are known by some pixels only. */
+const MOST_CUT = 2;
 /** A tile counts in time where so much of it is seen in the neighbour. */
 const SEEN = 0.25;
 
@@ -156,18 +158,24 @@ function witnessOf(gains: readonly Float64Array[], frame: number): Float64Array 
   });
 }
 
-/** Where other frames found structure what stands out is likely to be more of it, and is cut low; elsewhere it is a spike of the noise. */
-function cutAt([low, high]: Cut, tile: number, gain: number): number {
+/**
+ * Where other frames found structure what stands out is likely to be more of it, and is cut low; elsewhere it is a spike of the
+ * noise, of which no more is cut than structure could have left.
+ *
+ * @param whole what it is without a cut
+ */
+function cutAt([low, high]: Cut, whole: Float64Array, total: Float64Array, tile: number, gain: number): number {
   const share = clip(gain / Math.log(LOW_CUT_FROM), 0, 1);
-  return low[tile]! * share + high[tile]! * (1 - share);
+  const least = whole[tile]! - MOST_CUT * Math.max(0, total[tile]! - whole[tile]!);
+  return low[tile]! * share + (least > high[tile]! ? least : high[tile]!) * (1 - share);
 }
 
 /** The neighbours' estimate where others found structure, the features' where they found none. */
 function chosen(figures: FrameFigures, witnessed: Float64Array): Float64Array {
   const spread = Math.max(LEAST_SPREAD, -quantile(witnessed, 0.1) / 1.28);
   return figures.byFeaturesCut[0].map((_, tile) => {
-    const byFeatures = cutAt(figures.byFeaturesCut, tile, witnessed[tile]!);
-    const byNeighbours = cutAt(figures.byNeighboursCut, tile, witnessed[tile]!);
+    const byFeatures = cutAt(figures.byFeaturesCut, figures.byFeatures, figures.total, tile, witnessed[tile]!);
+    const byNeighbours = cutAt(figures.byNeighboursCut, figures.byNeighbours, figures.total, tile, witnessed[tile]!);
     if (!Number.isFinite(byNeighbours)) return byFeatures;
     const share = clip((witnessed[tile]! / spread - 0.5) / 1.5, 0, 1);
     return share * byNeighbours + (1 - share) * byFeatures;
