@@ -60,8 +60,12 @@ const WITNESSES = 4;
 const LEAST_SPREAD = 0.12;
 /** Tiles of which the features leave so many times what the neighbours do are cut low. */
 const LOW_CUT_FROM = 4;
-/** Of the variance of a tile's structure: what is left of it is less, and both are known by some pixels only. */
+/**
+ * Of the variance of a tile's structure: what is left of it is less, and both are known by some pixels only. In pictures of
+ * few tiles as much is cut as stands out: one spike would make their noise leap from frame to frame.
+ */
 const MOST_CUT = 2;
+const FEW_TILES = 100;
 /** A tile counts in time where so much of it is seen in the neighbour. */
 const SEEN = 0.25;
 
@@ -166,7 +170,7 @@ function witnessOf(gains: readonly Float64Array[], frame: number): Float64Array 
  */
 function cutAt([low, high]: Cut, whole: Float64Array, total: Float64Array, tile: number, gain: number): number {
   const share = clip(gain / Math.log(LOW_CUT_FROM), 0, 1);
-  const least = whole[tile]! - MOST_CUT * Math.max(0, total[tile]! - whole[tile]!);
+  const least = whole.length < FEW_TILES ? 0 : whole[tile]! - MOST_CUT * Math.max(0, total[tile]! - whole[tile]!);
   return low[tile]! * share + (least > high[tile]! ? least : high[tile]!) * (1 - share);
 }
 
