@@ -172,6 +172,7 @@ function addSample(
   passes: Record<PassName, Float32Array>,
 ): void {
   const frameSeed = Math.round(time * 1e6);
+  // Of an odd number of samples the first half has one more.
   const count = halves ? Math.ceil((samples - (sample % 2)) / 2) : samples;
   const cell = cellOf(halves ? sample >> 1 : sample, count, segments !== undefined);
   const { beauty, glass, brass, albedo, normal } = passes;

@@ -1,6 +1,6 @@
 import { median } from '../../statistics.ts';
-import { clip, type Cut, type FrameFigures } from './measure-frame.ts';
 import { towardsLikeTiles } from './like-tiles.ts';
+import { clip, type Cut, type FrameFigures } from './measure-frame.ts';
 import { giveBack, sharedAlongShot } from './shared-noise.ts';
 import { noiseOfStanding, roughnessOfStanding } from './standing.ts';
 import { quantile } from './tiles.ts';
