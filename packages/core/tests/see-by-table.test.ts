@@ -57,7 +57,7 @@ describe('what is looked up', () => {
           const samples = shares.map((value) => (scale === 1 ? value : Math.round(value * scale)));
           const shown = picture(type, ['R', 'G', 'B', 'A'], samples);
           const linear = (value: number) => (type === 'half' ? halfToFloat(floatToHalf(value)) : scale === 1 ? Math.fround(value) : decodeSRgb(value / scale));
-          const alpha = type === 'half' ? halfToFloat(floatToHalf(samples[3]!)) : samples[3]! / scale;
+          const alpha = type === 'half' ? halfToFloat(floatToHalf(samples[3]!)) : Math.fround(samples[3]!) / scale;
           const wanted = samples.slice(0, 3).map((value) => 255 * seeChannel(linear(value) * (straight ? alpha : 1) + behind * (1 - alpha), look));
           const found = see(shown, look, { straight, behind: [behind, behind, behind] });
           // The steps of a half where a high exposure spreads the darks: an eleventh bit, seen through the steepest look.
@@ -65,7 +65,11 @@ describe('what is looked up', () => {
           expect(found[3]).toBe(255);
         },
       ),
-      { numRuns: 25 },
+      {
+        numRuns: 25,
+        // An alpha that is not 1 before it is written as a float, and is then.
+        examples: [[{ exposure: 0, gamma: 1.3473336987990736, transform: 'rec709' }, 'float', [0, 0, 0, 0.9999999701976776], false, 0.9999999999999973]],
+      },
     );
   }, 30_000);
 
