@@ -1,6 +1,6 @@
 import type { TestRender } from '../brief/index.ts';
 import type { Luminance } from './luminance.ts';
-import { median } from '../statistics.ts';
+import { mean, median } from '../statistics.ts';
 import { pairDifference } from './pair-noise.ts';
 
 /** One render of the same frame. */
@@ -84,10 +84,6 @@ function goesOn(pairs: readonly Pair[]): boolean {
     }),
   );
   return shares.length > 0 && median(shares) > GOES_ON;
-}
-
-function mean(values: readonly number[]): number {
-  return values.reduce((sum, value) => sum + value, 0) / values.length;
 }
 
 /** Renders of so small a share of the most samples say less of it: what is sampled evenly clears up faster at first, and rare paths are rarer. */

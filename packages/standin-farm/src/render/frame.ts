@@ -4,6 +4,7 @@ import { makeStudy, type StudyName } from '../scene/studies.ts';
 import { CameraRays } from './camera-rays.ts';
 import { emptyHit, Surfaces } from './intersect.ts';
 import { EarlierPlaces } from './motion.ts';
+import { cellOf } from './pixel-cells.ts';
 import { Random } from './random.ts';
 import { PathTracer } from './trace.ts';
 
@@ -128,38 +129,6 @@ export function renderFrame(settings: FrameSettings, watch?: FrameWatch): Render
 function sceneAt(view: View | StudyName, time: number): Scene {
   return typeof view === 'string' ? makeStudy(view, time) : makeScene(view, time);
 }
-
-/** Where a sample may lie in its pixel: in one of the columns of its row, and in rows of which the last is the lower the fewer columns it has. */
-interface Cell {
-  readonly column: number;
-  readonly across: number;
-  readonly row: number;
-  readonly height: number;
-  readonly down: number;
-}
-
-/**
- * Samples are spread over a grid in the pixel, each somewhere in a cell of its own. All cells are of one size, whatever
- * their number: a grid of which some stayed empty would shift the picture.
- *
- * @param mayEnd whether the frame may end before all samples are taken: then those that are lie all over the pixel
- */
-function cellOf(sample: number, count: number, mayEnd: boolean): Cell {
-  const place = mayEnd ? (sample * strideOf(count)) % count : sample;
-  const widest = Math.ceil(Math.sqrt(count));
-  const row = Math.floor(place / widest);
-  const across = Math.min(widest, count - row * widest);
-  return { column: place - row * widest, across, row, height: across / widest, down: count / widest };
-}
-
-/** A step through so many places that comes to all of them, and after few steps lies all over them (by the golden ratio). */
-function strideOf(count: number): number {
-  let stride = Math.max(1, Math.round(count * 0.618034));
-  while (commonDivisor(stride, count) > 1) stride++;
-  return stride;
-}
-
-const commonDivisor = (a: number, b: number): number => (b === 0 ? a : commonDivisor(b, a % b));
 
 /** Adds one sample to every pixel of the passes that are sampled. */
 function addSample(

@@ -1,12 +1,12 @@
+import { mean } from '../../statistics.ts';
 import { clip, type FrameFigures } from './measure-frame.ts';
+import { leastWithNoise } from './tiles.ts';
 
 /** Tiles of which the features leave fewer times what the neighbours do tell what noise is like in a picture. */
 const TELLING = 1.5;
 /** From the first on tiles are believed less, from the second on least. */
 const DOUBTFUL = 2;
 const UNKNOWN = 4;
-/** Those with so small a share of the mean variance have no noise, and tell nothing. */
-const NO_NOISE = 1e-3;
 /** With fewer of them nothing is learned; with fewer than this, in small pictures, nothing of structure that leaks: too few are like it. */
 const ENOUGH = 20;
 const MANY = 100;
@@ -31,14 +31,13 @@ const DARKEST = 0.01;
  * @param variances of the noise of each tile
  * @param witnessed how much more the features leave of each than the neighbours do, as a logarithm
  */
-export function towardsLikeTiles(variances: Float64Array, { mean, total }: Pick<FrameFigures, 'mean' | 'total'>, witnessed: Float64Array): Float64Array {
+export function towardsLikeTiles(variances: Float64Array, { mean: light, total }: Pick<FrameFigures, 'mean' | 'total'>, witnessed: Float64Array): Float64Array {
   const isTold = (tile: number) => variances[tile]! > 0 && variances[tile]! < Infinity && total[tile]! > 0 && Number.isFinite(witnessed[tile]);
-  const told = [...variances.keys()].filter(isTold);
-  const least = NO_NOISE * meanOf(told.map((tile) => variances[tile]!));
-  const telling = told.filter((tile) => witnessed[tile]! < Math.log(TELLING) && variances[tile]! > least);
+  const least = leastWithNoise(variances);
+  const telling = [...variances.keys()].filter((tile) => isTold(tile) && witnessed[tile]! < Math.log(TELLING) && variances[tile]! > least);
   if (telling.length < ENOUGH) return variances;
-  const darkest = DARKEST * meanOf(Array.from(mean).filter(Number.isFinite));
-  const brightness = mean.map((light) => Math.log(light + darkest));
+  const darkest = DARKEST * mean(Array.from(light).filter(Number.isFinite));
+  const brightness = light.map((value) => Math.log(value + darkest));
   const detail = total.map(Math.log);
   const usual = fitted(telling, variances.map(Math.log), brightness, detail);
   return variances.map((variance, tile) => {
@@ -57,11 +56,9 @@ export function towardsLikeTiles(variances: Float64Array, { mean, total }: Pick<
 /** Where a logarithm lies between those of two numbers, 0 to 1. */
 const between = (log: number, from: number, to: number) => clip((log - Math.log(from)) / Math.log(to / from), 0, 1);
 
-const meanOf = (values: readonly number[]) => values.reduce((sum, value) => sum + value, 0) / values.length;
-
 /** Least squares of `wanted` on two figures, over some tiles; the second counts no more than it may. */
 function fitted(tiles: readonly number[], wanted: Float64Array, first: Float64Array, second: Float64Array): (tile: number) => number {
-  const [middle, firstMiddle, secondMiddle] = [wanted, first, second].map((values) => meanOf(tiles.map((tile) => values[tile]!))) as [number, number, number];
+  const [middle, firstMiddle, secondMiddle] = [wanted, first, second].map((values) => mean(tiles.map((tile) => values[tile]!))) as [number, number, number];
   let [ff, fs, ss, fw, sw] = [0, 0, 0, 0, 0];
   for (const tile of tiles) {
     const [f, s, w] = [first[tile]! - firstMiddle, second[tile]! - secondMiddle, wanted[tile]! - middle];

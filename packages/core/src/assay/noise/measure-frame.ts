@@ -6,7 +6,7 @@ import { filledIn, measuredPixels, type Neighbour } from './columns.ts';
 import { findFireflies } from './fireflies.ts';
 import { standingFigures, type StandingFigures } from './standing.ts';
 import { noisinessOf, type StructureFigures } from './structure.ts';
-import { gridOf, quantile, quantileOfMany, type TileGrid } from './tiles.ts';
+import { gridOf, leastWithNoise, quantile, quantileOfMany, type TileGrid } from './tiles.ts';
 
 /** Means of squares that were cut low, and cut high. */
 export type Cut = readonly [low: Float64Array, high: Float64Array];
@@ -207,13 +207,9 @@ function meanOfMeasured(luminance: Float32Array, mask: Uint8Array, { width, heig
 /** Of larger pictures so many pixels tell a mean or a quantile well enough. */
 const ENOUGH = 60_000;
 
-/** Tiles whose variance is so small a share of the mean one hold no noise: an open sky, of which there may be much. */
-const NO_NOISE = 1e-3;
-
 /** What residuals of the frame are, relative to the brightness around, where there is noise: nearly the largest. */
 function usualShare(shares: Float32Array, variances: Float64Array, { width, height, across }: TileGrid): number {
-  const told = variances.filter(Number.isFinite);
-  const least = (NO_NOISE * told.reduce((sum, variance) => sum + variance, 0)) / told.length;
+  const least = leastWithNoise(variances);
   const some = new Float32Array(roomForSome(width, height, ENOUGH));
   let count = 0;
   alongSome(width, height, ENOUGH, (y, line, first, end) => {

@@ -1,3 +1,4 @@
+import { mean } from '../../statistics.ts';
 import { TILE } from '../pair-noise.ts';
 
 /** The 16 x 16 tiles of a picture, row by row; those at its right and lower edge are cut. */
@@ -27,6 +28,12 @@ export function alongTiles({ width, height, across }: TileGrid, visit: (tile: nu
     }
   }
 }
+
+/** Tiles whose variance is so small a share of the mean one hold no noise: an open sky, of which there may be much. */
+const NO_NOISE = 1e-3;
+
+/** The variance from which on tiles hold noise; NaN where none is known. */
+export const leastWithNoise = (variances: Float64Array): number => NO_NOISE * mean(Array.from(variances).filter(Number.isFinite));
 
 /** The value below which a share of some values lies; NaN of none. Values that are no numbers do not count. */
 export function quantile(values: ArrayLike<number>, share: number): number {
