@@ -9,6 +9,8 @@ test.use({ instance: 'denoise', writable: true });
 test.describe.configure({ mode: 'serial' });
 
 const FRAMES = 10;
+/** So many that a range of them does not end before anybody looks. */
+const MANY = 48;
 let database: Database;
 let folder = '';
 const filesOf = (pass: string) => readdirSync(path.join(folder, pass)).sort();
@@ -114,6 +116,44 @@ test('another strength goes to another pass, and one that was stopped for good i
   await untilQuiet(database);
   await page.goto('/shots/1/brief');
   await expect(page.getByLabel('What beauty_denoised_2 is made from')).toHaveValue('beauty');
+});
+
+test('a strength is tried while a range goes on, which waits for it', async ({ page, application, request }) => {
+  const many = path.join(application.shots, 'orr_020');
+  mkdirSync(many);
+  writeLitShot(
+    many,
+    Array.from({ length: MANY }, (_, i) => renderLit(i, 4, 60 + i)),
+  );
+  const shot = await makeShot(request, application, 'orr_020', { ...litBrief(MANY), shot: 'orr_020' });
+  await askForCount(request, application, shot);
+  await untilQuiet(database);
+  await page.goto(`/shots/${shot}/assay/denoise`);
+  const range = page.getByLabel('Frames to try');
+  await range.fill('1001-1002');
+  await page.getByRole('button', { name: 'Try 2 frames at 2 strengths' }).click();
+  await page.getByRole('button', { name: 'Take middle' }).click({ timeout: 60_000 });
+  const status = page.getByRole('status').filter({ hasText: 'beauty_denoised, middle, over 5 frames' });
+  await expect(status).toContainText(/: (goes on|waits for)/);
+  await range.fill(`1001-${1000 + MANY}`);
+  await page.getByRole('checkbox', { name: 'strong' }).check();
+  await expect(page.getByText('the range waits meanwhile')).toBeVisible();
+  await page.getByRole('button', { name: `Try ${MANY} frames at 3 strengths` }).click();
+  await expect(status).toContainText('waits for the test, then goes on.');
+  // Of tests one goes on; and a range that waits can be paused, and gone on with.
+  await expect(page.getByRole('button', { name: /^Try/ })).toBeDisabled();
+  await page.getByRole('button', { name: 'Pause' }).click();
+  await expect(status).toContainText('paused');
+  await expect(page.getByRole('button', { name: 'Stop the test' })).toBeVisible();
+  await page.getByRole('button', { name: 'Go on' }).click();
+  await expect(status).toContainText('waits for the test, then goes on.');
+  await page.getByRole('button', { name: 'Stop the test' }).click();
+  await expect(page.getByRole('button', { name: 'Stop the test' })).toHaveCount(0);
+  const table = page.getByRole('table', { name: `Test of ${MANY} frames of beauty` });
+  await expect(table.getByRole('row', { name: /^strong/ })).toContainText('was not tried');
+  await expect(status).toContainText(': done.', { timeout: 90_000 });
+  expect(readdirSync(path.join(many, 'beauty_denoised'))).toHaveLength(MANY);
+  await untilQuiet(database);
 });
 
 test('asked wrongly, it says what is wrong and begins nothing', async ({ page, application, request }) => {

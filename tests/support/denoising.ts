@@ -84,20 +84,25 @@ export async function begin(shot: number, request: DenoiseRequest, { length = FR
   const pieces = Array.from({ length: Math.ceil(frames.length / length) }, (_, i) => FrameSet.of(frames.slice(i * length, (i + 1) * length)));
   const parts = request.strengths.flatMap((_, strength) => pieces.map((piece) => ({ strength, frames: piece })));
   const run = await database.transaction((inside) => createDenoise(inside, shot, request, parts, 'ada'));
-  return { run, jobs: await sitDown(shot, run, seats) };
+  return { run, jobs: await sitDown(shot, run, seats, request.purpose) };
 }
 
-export async function sitDown(shot: number, run: number, seats = 1): Promise<number[]> {
+export async function sitDown(shot: number, run: number, seats = 1, purpose: DenoiseRequest['purpose'] = 'range'): Promise<number[]> {
   const jobs: number[] = [];
-  for (let seat = 1; seat <= seats; seat++) jobs.push(await requestJob(database, shot, { kind: 'denoise', run, seat }, 'ada'));
+  for (let seat = 1; seat <= seats; seat++) jobs.push(await requestJob(database, shot, { kind: 'denoise', run, seat, purpose }, 'ada'));
   return jobs;
 }
 
 export const settle = (jobId: number) => settleJob(database, jobId);
 
 export async function until(isSo: () => boolean): Promise<void> {
-  for (let i = 0; i < 2000 && !isSo(); i++) await sleep(10);
-  expect(isSo()).toBe(true);
+  // Asked once each time: a file that is just getting its name may be seen under neither.
+  let was = isSo();
+  for (let i = 0; i < 2000 && !was; i++) {
+    await sleep(10);
+    was = isSo();
+  }
+  expect(was).toBe(true);
 }
 
 export const filesIn = (folder: string) => (existsSync(folder) ? readdirSync(folder).sort() : []);

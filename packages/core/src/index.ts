@@ -326,6 +326,7 @@ export {
   type Hole,
 } from './inspection/index.ts';
 export {
+  givesWay,
   jobErrorSchema,
   jobKinds,
   jobProgressSchema,

@@ -23,9 +23,12 @@ const TAKES_ALL: Takes = { kinds: jobKinds, held: [], alone: true };
 /** `suspect`: the next in turn is a job that an engine fell with, and this engine has others. `settled`: a job ended without being done; there may be more. */
 export type Lease = { readonly job: Job } | 'suspect' | 'settled' | null;
 
+/** What `givesWay` says of a request, of a row. */
+const GIVES_WAY = `(kind = 'denoise' AND COALESCE(JSON_VALUE(payload, '$.purpose'), 'range') = 'range')`;
+
 /**
  * Takes the oldest job that waits, or whose engine let go of it or fell silent; before all others one that
- * an engine fell with, since the others wait for it. Rows that another engine is just taking are passed
+ * an engine fell with, since the others wait for it, and behind them those that give way. Rows that another engine is just taking are passed
  * over, and so is what waits behind a job of its kind and shot that runs.
  */
 export async function leaseJob(database: Database, engineId: string, takes: Takes = TAKES_ALL): Promise<Lease> {
@@ -36,7 +39,7 @@ export async function leaseJob(database: Database, engineId: string, takes: Take
   const candidates = await database.rows(
     `SELECT id FROM jobs
       WHERE state IN ('queued', 'running') AND kind IN (${kinds.map(() => '?').join()}) AND id NOT IN (${['0', ...held.map(() => '?')].join()}) AND ${TAKEABLE}
-      ORDER BY falls > 0 DESC, id LIMIT 10`,
+      ORDER BY falls > 0 DESC, ${GIVES_WAY}, id LIMIT 10`,
     [...kinds, ...held],
   );
   for (const { id } of candidates) {
@@ -114,18 +117,24 @@ export async function noteFall(inside: Transaction, jobId: number): Promise<numb
   return falls;
 }
 
-/** Whether an engine still has its job, and whether somebody asked to stop it. */
-export type LeaseState = 'held' | 'cancel' | 'lost';
+/** Whether an engine still has its job, and whether somebody asked to stop it, or it stands in another's way. */
+export type LeaseState = 'held' | 'cancel' | 'yield' | 'lost';
 
-/** Renews a lease. */
-export async function renewLease(on: Queryable, jobId: number, engineId: string): Promise<LeaseState> {
+/** Renews a lease. @param waitingFor kinds of jobs that wait for this one to give way; those that give way themselves do not count */
+export async function renewLease(on: Queryable, jobId: number, engineId: string, waitingFor: readonly JobKind[] = []): Promise<LeaseState> {
   const { affected } = await on.change(
     `UPDATE jobs SET lease_until = UTC_TIMESTAMP(3) + INTERVAL ${LEASE_SECONDS} SECOND WHERE id = ? AND lease_owner = ? AND state = 'running'`,
     [jobId, engineId],
   );
   if (affected === 0) return 'lost';
   const [row] = await on.rows('SELECT cancel_requested FROM jobs WHERE id = ?', [jobId]);
-  return row?.cancel_requested === 1 ? 'cancel' : 'held';
+  if (row?.cancel_requested === 1) return 'cancel';
+  if (waitingFor.length === 0) return 'held';
+  const [waiting] = await on.rows(
+    `SELECT id FROM jobs WHERE state IN ('queued', 'running') AND kind IN (${waitingFor.map(() => '?').join()}) AND NOT ${GIVES_WAY} AND ${TAKEABLE} LIMIT 1`,
+    [...waitingFor],
+  );
+  return waiting ? 'yield' : 'held';
 }
 
 /**

@@ -64,6 +64,44 @@ describe('a lease', () => {
     expect(await stateOf(id)).toBe('done');
   });
 
+  it('of a range that is denoised is asked to give way to what waits for its lane, and is taken behind it', async () => {
+    const seat = (run: number, purpose: 'test' | 'range') => requestJob(database, shots[0]!, { kind: 'denoise', run, seat: 1, purpose }, 'ada');
+    const lane = ['assay', 'denoise'] as const;
+    const [range, other] = [await seat(1, 'range'), await seat(2, 'range')];
+    expect(await take('one')).toMatchObject({ id: range });
+    // Another range waits for its turn, and a count for nobody.
+    await count();
+    expect(await renewLease(database, range, 'one', lane)).toBe('held');
+    const test = await seat(3, 'test');
+    expect(await renewLease(database, range, 'one', lane)).toBe('yield');
+    expect(await renewLease(database, range, 'one')).toBe('held');
+    await cancelJob(database, test);
+    expect(await renewLease(database, range, 'one', lane)).toBe('held');
+    const [again, assay] = [await seat(3, 'test'), await requestJob(database, shots[1]!, { kind: 'assay' }, 'ada')];
+    await releaseJob(database, range, 'one');
+    const order: (number | undefined)[] = [];
+    for (let i = 0; i < 4; i++) {
+      const job = await take('one', { kinds: lane });
+      order.push(job?.id);
+      if (job) await finishJob(database, job.id, 'one', { state: 'done' });
+    }
+    expect(order).toEqual([again, assay, range, other]);
+  });
+
+  it('does not give way to what nobody may take yet', async () => {
+    const seat = (run: number, purpose: 'test' | 'range') => requestJob(database, shots[0]!, { kind: 'denoise', run, seat: 1, purpose }, 'ada');
+    const test = await seat(1, 'test');
+    await take('one');
+    const range = await seat(2, 'range');
+    await take('two');
+    // The same seat again waits for the one that is taken.
+    expect(await seat(1, 'test')).not.toBe(test);
+    expect(await renewLease(database, range, 'two', ['denoise'])).toBe('held');
+    // Its engine fell silent: whoever is free has to take it.
+    await runOut(test);
+    expect(await renewLease(database, range, 'two', ['denoise'])).toBe('yield');
+  });
+
   it('that ran out is not taken by the engine that still works on it', async () => {
     const id = await count();
     await take('one');

@@ -8,6 +8,7 @@ const job = (id: number, change: Partial<LiveJob> = {}): LiveJob => ({
   id,
   shotId: 7,
   kind: 'count',
+  purpose: null,
   state: 'running',
   cancelRequested: false,
   error: null,

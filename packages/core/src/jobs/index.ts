@@ -1,2 +1,2 @@
-export { jobErrorSchema, jobKinds, jobProgressSchema, jobRequestSchema, jobStates, RENDERS_EACH, standsFor } from './requests.ts';
+export { givesWay, jobErrorSchema, jobKinds, jobProgressSchema, jobRequestSchema, jobStates, RENDERS_EACH, standsFor } from './requests.ts';
 export type { JobError, JobAsk, JobKind, JobProgress, JobRequest, JobState } from './requests.ts';

@@ -1,5 +1,6 @@
 import * as z from 'zod';
 import { contactSheetSettingsSchema } from '../contact-sheet/index.ts';
+import { denoiseRequestSchema } from '../denoise/index.ts';
 import { packageWishSchema } from '../handoff/index.ts';
 import { mendWishSchema } from '../mend/index.ts';
 import { movieSettingsSchema } from '../movie/index.ts';
@@ -26,7 +27,12 @@ export const jobRequestSchema = z.discriminatedUnion('kind', [
     ]),
   }),
   /** A seat at a run of the filters: engines share it, one at each. */
-  z.object({ kind: z.literal('denoise'), run: z.number().int().positive(), seat: z.number().int().min(1).max(100) }),
+  z.object({
+    kind: z.literal('denoise'),
+    run: z.number().int().positive(),
+    seat: z.number().int().min(1).max(100),
+    purpose: denoiseRequestSchema.shape.purpose.default('range'),
+  }),
   z.object({ kind: z.literal('render'), batch: z.number().int().positive() }),
   z.object({ kind: z.literal('merge'), merge: z.number().int().positive(), action: z.enum(['preview', 'run', 'undo']) }),
   /**
@@ -80,6 +86,9 @@ export type JobState = (typeof jobStates)[number];
 /** Why a job failed, in words for people. */
 export const jobErrorSchema = z.object({ code: z.string(), message: z.string(), remedy: z.string() });
 export type JobError = z.output<typeof jobErrorSchema>;
+
+/** Whether a job takes hours, and goes on where it was: others that would have to wait for it go before it. */
+export const givesWay = (request: JobRequest): boolean => request.kind === 'denoise' && request.purpose === 'range';
 
 /** How far a job has come. */
 export const jobProgressSchema = z.object({ phase: z.string(), done: z.number(), total: z.number(), bytesDone: z.number(), bytesTotal: z.number() });

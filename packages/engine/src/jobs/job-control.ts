@@ -1,4 +1,4 @@
-import { MintError, type JobProgress } from '@mint-tally/core';
+import { MintError, type JobKind, type JobProgress } from '@mint-tally/core';
 import { LEASE_SECONDS, renewLease, whileHeld, writeProgress, type Database, type Job, type Transaction } from '@mint-tally/store';
 
 /** What a job brought about, written down in the transaction that ends it. Its result is kept with the job. */
@@ -6,7 +6,7 @@ export type Commit = (inside: Transaction) => Promise<unknown>;
 
 /**
  * Why a job should stop before its end: a person asked, another engine has it or may have it, this
- * engine goes down, or it is to make room for a job that has to run alone.
+ * engine goes down, or it is to make room for a job that has to run alone, or that would wait for hours.
  */
 export type StopReason = 'cancel' | 'lost' | 'shutdown' | 'yield';
 
@@ -38,10 +38,15 @@ export class JobControl {
   /** When the last renewal that succeeded was sent. Of the two clocks one may stand still while the computer sleeps. */
   private renewedAt = { wall: Date.now(), steady: performance.now() };
 
-  constructor(database: Database, job: Job, engineId: string) {
+  /** Kinds of jobs that this one makes room for. */
+  private readonly waitingFor: readonly JobKind[];
+
+  /** @param waitingFor kinds of jobs that it makes room for when one of them waits; it goes on afterwards */
+  constructor(database: Database, job: Job, engineId: string, waitingFor: readonly JobKind[] = []) {
     this.database = database;
     this.job = job;
     this.engineId = engineId;
+    this.waitingFor = waitingFor;
     this.heartbeat = setInterval(() => void this.renew(), HEARTBEAT_EVERY);
     this.progressTimer = setInterval(() => this.flush(), PROGRESS_EVERY);
   }
@@ -99,10 +104,10 @@ export class JobControl {
   private async renew(): Promise<void> {
     const sent = { wall: Date.now(), steady: performance.now() };
     try {
-      const state = await renewLease(this.database, this.job.id, this.engineId);
+      const state = await renewLease(this.database, this.job.id, this.engineId, this.waitingFor);
       if (state === 'lost') this.reason = 'lost';
       else this.renewedAt = sent;
-      if (state === 'cancel') this.reason ??= 'cancel';
+      if (state === 'cancel' || state === 'yield') this.reason ??= state;
     } catch {
       // The database may be back for the next beat; when it stays away, the lease runs out and
       // somebody else will have the job.

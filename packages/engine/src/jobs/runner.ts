@@ -1,6 +1,6 @@
 import { randomUUID } from 'node:crypto';
 import { setTimeout as sleep } from 'node:timers/promises';
-import { describeError, jobKinds, MintError, type JobError, type JobKind } from '@mint-tally/core';
+import { describeError, givesWay, jobKinds, MintError, type JobError, type JobKind } from '@mint-tally/core';
 import {
   Bell,
   finishJob,
@@ -23,6 +23,7 @@ import { isAlive, THIS_HOST } from './this-host.ts';
 /**
  * Jobs at a time. Batches wait nearly all of it, and so do test frames, which must not hold up anybody's count; writing a
  * package waits on disks, so a count may go on beside it. An assay and a denoising take long, and hold up no count either; nor does a movie or a contact sheet.
+ * A range that is denoised takes longest of all, and lets go for whatever else its lane is asked for.
  */
 const LANES = { batches: 8, tests: 4, pixels: 1, movies: 1, others: 2 };
 const LANE_OF: Partial<Record<JobKind, keyof typeof LANES>> = {
@@ -158,7 +159,9 @@ export class JobRunner {
   }
 
   private begin(job: Job): void {
-    const control = new JobControl(this.tools.database, job, this.id);
+    const lane = laneOf(job.request.kind);
+    const waitingFor = givesWay(job.request) ? jobKinds.filter((kind) => laneOf(kind) === lane) : [];
+    const control = new JobControl(this.tools.database, job, this.id, waitingFor);
     this.running.set(job.id, { control, began: Date.now() });
     const end = this.run(job, control)
       .catch((thrown: unknown) => this.report(`Job ${job.id} (${job.request.kind}) could not be ended: ${traceOf(thrown)}`))

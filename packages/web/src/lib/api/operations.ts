@@ -114,7 +114,13 @@ export const operations = {
     },
   }),
   controlDenoising: define({
-    ...{ method: 'post', path: `${SHOT}/denoise`, step: 'Assay', summary: 'Begins a test of the filters or a range, pauses, goes on, or stops', status: 202 },
+    ...{
+      method: 'post',
+      path: `${SHOT}/denoise`,
+      step: 'Assay',
+      summary: 'Begins a test of the filters or a range, pauses the range, goes on, or stops',
+      status: 202,
+    },
     body: z.discriminatedUnion('action', [
       z.object({ action: z.literal('begin'), ...{ purpose, pass, strengths, frames, range, region } }),
       z.object({ action: z.literal('pause') }),

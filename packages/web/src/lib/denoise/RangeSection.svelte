@@ -15,6 +15,7 @@
     range,
     job,
     engines,
+    waitsFor,
     isOrdered,
     ontally,
   }: {
@@ -24,6 +25,8 @@
     job: LiveJob | null;
     /** How many engines work on it. */
     engines: number;
+    /** What goes before it, where none does. */
+    waitsFor: string;
     /** Whether the brief orders the result. */
     isOrdered: boolean;
     /** The tally is gone to, and should show the result. */
@@ -39,7 +42,9 @@
         : isGoing
           ? engines > 1
             ? `goes on, on ${engines} engines`
-            : 'goes on'
+            : engines === 1
+              ? 'goes on'
+              : `waits for ${waitsFor}, then goes on`
           : `paused: it goes on behind the last frame that is there`,
   );
 </script>
@@ -56,7 +61,7 @@
     <b>{range.target}</b>, {sayStrength(range.strength, strengths)}, {range.frames === 1 ? 'each frame by itself' : `over ${range.frames} frames`}: {says}.
   </p>
   {#if isGoing && job}
-    <div class="w-[300px]"><JobBar {job} wide canStop={false} /></div>
+    {#if engines > 0}<div class="w-[300px]"><JobBar {job} wide canStop={false} /></div>{/if}
     {@render action('pause', 'Pause')}
     {@render action('stop', 'Stop for good')}
   {:else if range.outcome === null}

@@ -13,6 +13,7 @@
     most,
     region,
     busy,
+    hasRange,
   }: {
     pass: string;
     frames: FrameCount;
@@ -23,8 +24,10 @@
     /** Frames of a test at most. */
     most: number;
     region: Rectangle | null;
-    /** Something of the shot is being denoised. */
+    /** A test of the shot goes on. */
     busy: boolean;
+    /** A range of the shot goes on. */
+    hasRange: boolean;
   } = $props();
 
   let typed: string | null = $state(null);
@@ -92,7 +95,8 @@
     <button type="submit" class="button" disabled={!isReady}
       >Try {counted(wanted.frames?.size ?? 0, 'frame')} at {tried.length === 1 ? 'one strength' : `${tried.length} strengths`}</button
     >
-    {#if busy}<span class="ml-2 text-[13px] text-soft">after what goes on now</span>{/if}
+    {#if busy}<span class="ml-2 text-[13px] text-soft">after the one that goes on now</span>
+    {:else if hasRange}<span class="ml-2 text-[13px] text-soft">the range waits meanwhile</span>{/if}
   </div>
 </form>
 <p class="mt-1 text-[13px] text-soft">

@@ -9,6 +9,7 @@
   let {
     shotId,
     test,
+    goesOn,
     wholeRange,
     wholeCount,
     targetOf,
@@ -16,6 +17,8 @@
   }: {
     shotId: number;
     test: TestView;
+    /** Whether somebody works on it. */
+    goesOn: boolean;
     /** All ordered frames of the pass, in range notation; and how many. */
     wholeRange: string;
     wholeCount: number;
@@ -51,7 +54,7 @@
       <tr class="border-t border-line [&>td]:py-1 [&>td]:pr-3">
         <th scope="row" class="py-1 pr-3 text-left font-bold">{name}</th>
         {#if figures === null}
-          <td colspan="7" class="text-soft">{test.isDone ? 'was not tried' : 'has still to be tried'}</td>
+          <td colspan="7" class="text-soft">{goesOn ? 'has still to be tried' : 'was not tried'}</td>
         {:else}
           <td class="figure text-right"
             >{sayFigure(figures.noise)} <span class="inline-block w-[5ch] text-soft">{share(figures.noise, figures.noiseBefore)}</span></td

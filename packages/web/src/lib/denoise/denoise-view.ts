@@ -9,7 +9,6 @@ export interface TestView {
   readonly frameCount: number;
   readonly region: Rectangle | null;
   readonly createdAt: string;
-  readonly isDone: boolean;
   readonly strengths: readonly TriedStrength[];
 }
 

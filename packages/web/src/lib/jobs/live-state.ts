@@ -1,10 +1,12 @@
-import { jobErrorSchema, jobKinds, jobProgressSchema, jobStates } from '@mint-tally/core';
+import { denoiseRequestSchema, jobErrorSchema, jobKinds, jobProgressSchema, jobStates } from '@mint-tally/core';
 import * as z from 'zod';
 
 const jobSchema = z.object({
   id: z.number(),
   shotId: z.number(),
   kind: z.enum(jobKinds),
+  /** Of a denoising: whether it tries strengths or goes along a range. */
+  purpose: denoiseRequestSchema.shape.purpose.nullable(),
   state: z.enum(jobStates),
   cancelRequested: z.boolean(),
   error: jobErrorSchema.nullable(),

@@ -52,15 +52,19 @@ export class Live {
     return this.active(shotId, kind) ?? this.state.jobs.findLast((job) => job.shotId === shotId && job.kind === kind) ?? null;
   }
 
-  /** The job of a kind that runs for a shot, else the first that waits. */
-  active(shotId: number, kind: LiveJob['kind']): LiveJob | null {
-    const own = this.state.jobs.filter((job) => job.shotId === shotId && job.kind === kind && isActive(job));
+  /** The job of a kind that runs for a shot, else the first that waits; of denoisings those of one purpose, where that is said. */
+  active(shotId: number, kind: LiveJob['kind'], purpose: LiveJob['purpose'] = null): LiveJob | null {
+    const own = this.allActive(shotId, kind).filter((job) => purpose === null || job.purpose === purpose);
     return own.find(({ state }) => state === 'running') ?? own[0] ?? null;
   }
 
   /** Whether another job of the kind waits behind the one that runs. */
   waits(shotId: number, kind: LiveJob['kind']): boolean {
-    return this.state.jobs.filter((job) => job.shotId === shotId && job.kind === kind && isActive(job)).length > 1;
+    return this.allActive(shotId, kind).length > 1;
+  }
+
+  private allActive(shotId: number, kind: LiveJob['kind']): LiveJob[] {
+    return this.state.jobs.filter((job) => job.shotId === shotId && job.kind === kind && isActive(job));
   }
 }
 

@@ -15,6 +15,7 @@ import {
   type DenoiseFigures,
   type DenoiseRequest,
   type FrameCount,
+  type JobRequest,
   type Rectangle,
 } from '@mint-tally/core';
 import { findRoot } from '@mint-tally/engine';
@@ -42,6 +43,8 @@ const SHOWN_TESTS = 3;
 const REMEMBERED = 50;
 /** Frames of a test: it is to be small. */
 const MOST_TEST_FRAMES = 48;
+/** What is done where one goes on already. */
+const GOES_ON_REMEDY = { test: 'Stop it, or let it end.', range: 'Pause or stop it, or let it end.' };
 
 /** What the page of the filters shows. */
 export async function readDenoising(shotId: number) {
@@ -84,7 +87,7 @@ function freshPlace(brief: Brief, pass: string, ranges: readonly DenoiseRun[]) {
   }
 }
 
-function testView({ id, request, createdAt, outcome, parts }: DenoiseRun, brief: Brief): TestView {
+function testView({ id, request, createdAt, parts }: DenoiseRun, brief: Brief): TestView {
   const { pass, frames, range, region, strengths } = request;
   const ordered = workOutOrder(brief).passes.find((one) => one.pass.name === pass);
   const all = ordered?.frames.size ?? 0;
@@ -97,7 +100,6 @@ function testView({ id, request, createdAt, outcome, parts }: DenoiseRun, brief:
     frameCount: parseFrameRange(range).size,
     region,
     createdAt: createdAt.toISOString(),
-    isDone: outcome !== null,
     strengths: strengths.map((strength, place) => {
       const figures = parts.find((part) => part.strength === place)?.figures ?? null;
       const seconds = figures && secondsForRange(figures, all, frames);
@@ -162,8 +164,13 @@ export async function beginDenoising(shotId: number, wish: Wish): Promise<void> 
     throw new MintError('too-many', `${wanted.size} frames are no test.`, { remedy: `Try at most ${MOST_TEST_FRAMES}: a second or two tell it.` });
   if (wish.purpose === 'range' && !findRoot(config.roots, state.shot.root).writable)
     throw new MintError('not-writable', `${state.shot.root} may only be read.`, { remedy: 'Allow writing there in the configuration, or use ./mint denoise.' });
-  const [assay, ranges, active] = await Promise.all([newestAssay(database, shotId), newestDenoises(database, shotId, 'range', REMEMBERED), activeJobs(shotId)]);
-  if (active.length > 0) throw new MintError('goes-on', 'Another denoising of this shot goes on.', { remedy: 'Pause or stop it, or let it end.' });
+  const [assay, ranges, active] = await Promise.all([
+    newestAssay(database, shotId),
+    newestDenoises(database, shotId, 'range', REMEMBERED),
+    activeJobs(shotId, ({ purpose }) => purpose === wish.purpose),
+  ]);
+  // A test goes before a range, which gives way to it; of either one goes on.
+  if (active.length > 0) throw new MintError('goes-on', `Another ${wish.purpose} of this shot goes on.`, { remedy: GOES_ON_REMEDY[wish.purpose] });
   const target = targetsOf(brief, wish.pass, ranges);
   const place = target.find(({ settings }) => settings === settingsOf(wish)) ?? target.find(({ settings }) => settings === null)!;
   const request: DenoiseRequest = {
@@ -184,22 +191,31 @@ export async function beginDenoising(shotId: number, wish: Wish): Promise<void> 
     // One that lies there half done gives way to this one: what it has written is found where it is.
     for (const run of ranges) if (run.outcome === null && wish.purpose === 'range') await endDenoise(inside, run.id, 'stopped');
     const run = await createDenoise(inside, shotId, request, parts, actor);
-    await takeSeats(inside, shotId, run, Math.min(parts.length, engines));
+    await takeSeats(inside, shotId, { id: run, request }, Math.min(parts.length, engines));
   });
 }
 
-async function takeSeats(on: Queryable, shotId: number, run: number, seats: number): Promise<void> {
-  for (let seat = 1; seat <= Math.min(SEATS, seats); seat++) await requestJob(on, shotId, { kind: 'denoise', run, seat }, actor);
+async function takeSeats(on: Queryable, shotId: number, { id: run, request: { purpose } }: Pick<DenoiseRun, 'id' | 'request'>, seats: number): Promise<void> {
+  for (let seat = 1; seat <= Math.min(SEATS, seats); seat++) await requestJob(on, shotId, { kind: 'denoise', run, seat, purpose }, actor);
 }
 
-async function activeJobs(shotId: number) {
+type Seat = Extract<JobRequest, { kind: 'denoise' }>;
+
+/** Numbers of the jobs of a shot's denoisings that run or wait. */
+async function activeJobs(shotId: number, isMeant: (seat: Seat) => boolean): Promise<number[]> {
   const jobs = await listNewestJobs(services().database);
-  return jobs.filter((job) => job.shotId === shotId && job.request.kind === 'denoise' && (job.state === 'queued' || job.state === 'running'));
+  return jobs.flatMap(({ id, request, state, ...job }) =>
+    job.shotId === shotId && request.kind === 'denoise' && isMeant(request) && (state === 'queued' || state === 'running') ? [id] : [],
+  );
 }
 
-/** Pauses what goes on: after the frames that are being worked on, nothing further is begun. */
+async function letGo(jobs: readonly number[]): Promise<void> {
+  for (const job of jobs) await cancelJob(services().database, job);
+}
+
+/** Pauses the range that goes on: after the frames that are being worked on, nothing further is begun. */
 export async function pauseDenoising(shotId: number): Promise<void> {
-  for (const job of await activeJobs(shotId)) await cancelJob(services().database, job.id);
+  await letGo(await activeJobs(shotId, ({ purpose }) => purpose === 'range'));
 }
 
 /** A run of this shot. @throws MintError */
@@ -213,7 +229,7 @@ async function needRun(shotId: number, id: number): Promise<DenoiseRun> {
 export async function stopDenoising(shotId: number, id: number): Promise<void> {
   await needRun(shotId, id);
   await endDenoise(services().database, id, 'stopped');
-  await pauseDenoising(shotId);
+  await letGo(await activeJobs(shotId, ({ run }) => run === id));
 }
 
 /** Goes on behind the last good frame. */
@@ -223,7 +239,7 @@ export async function resumeDenoising(shotId: number, id: number): Promise<void>
   if (run.outcome !== null) throw new MintError('over', 'That denoising is over.', { remedy: 'Begin it anew: frames that are there are not made again.' });
   // Whoever pauses and changes their mind at once must not be told that it goes on.
   const left = run.parts.filter(({ figures }) => figures === null).length;
-  await takeSeats(database, shotId, run.id, Math.min(left, Math.max(1, await countEngines(database))));
+  await takeSeats(database, shotId, run, Math.min(left, Math.max(1, await countEngines(database))));
 }
 
 /** A test of this shot, as View shows it. */

@@ -42,6 +42,7 @@ async function lookNow(): Promise<Look> {
         id,
         shotId,
         kind: request.kind,
+        purpose: request.kind === 'denoise' ? request.purpose : null,
         state,
         cancelRequested,
         error,

@@ -23,20 +23,23 @@
   const pass = $derived(chosenPass !== null && denoising.passes.includes(chosenPass) ? chosenPass : (denoising.passes[0] ?? ''));
   let frames: FrameCount = $state(5);
   let region: Rectangle | null = $state.raw(null);
-  let shownTest: number | null = $state(null);
+  /** A test that is looked at again, until a newer one is there. */
+  let shownTest: { id: number; newest: number } | null = $state.raw(null);
 
-  const job = $derived(live.active(shot.shot.id, 'denoise'));
-  const last = $derived(live.job(shot.shot.id, 'denoise'));
+  const testing = $derived(live.active(shot.shot.id, 'denoise', 'test'));
+  const going = $derived(live.active(shot.shot.id, 'denoise', 'range'));
+  /** What ended last, and failed, and is not gone on with. */
+  const failed = $derived(live.state.jobs.findLast(({ shotId, kind, state }) => shotId === shot.shot.id && kind === 'denoise' && state === 'failed') ?? null);
+  const isFailure = $derived(failed !== null && (failed.purpose === 'test' ? testing : going) === null);
   const measuring = $derived(live.active(shot.shot.id, 'assay'));
-  const engines = $derived(live.state.jobs.filter((one) => one.shotId === shot.shot.id && one.kind === 'denoise' && one.state === 'running').length);
+  const engines = $derived(live.state.jobs.filter((one) => one.shotId === shot.shot.id && one.purpose === 'range' && one.state === 'running').length);
   const isCounted = $derived(shot.count !== null && !shot.count.stale);
   const ordered = $derived(workOutOrder(shot.brief).passes.find((one) => one.pass.name === pass) ?? null);
   const whole = $derived(ordered?.frames ?? FrameSet.empty);
+  /** The one that goes on, where one does: of a shot no two do. */
+  const newest = $derived(denoising.tests[0] ?? null);
   const ownTests = $derived(denoising.tests.filter((test) => test.pass === pass));
-  const test = $derived(ownTests.find(({ id }) => id === shownTest) ?? ownTests[0] ?? null);
-  /** The run that the job works on: a test that has not ended, else the range. */
-  const isTesting = $derived(job !== null && denoising.tests[0]?.isDone === false && (denoising.range === null || denoising.tests[0].id > denoising.range.id));
-
+  const test = $derived(ownTests.find(({ id }) => id === shownTest?.id && shownTest.newest === newest?.id) ?? ownTests[0] ?? null);
   /** Frames of a stretch that is tried where none is selected. */
   const USUAL = 8;
   const proposed = $derived.by(() => {
@@ -55,14 +58,14 @@
       denoising.targets.find((one) => one.pass === test?.pass && one.settings === null)
     )?.name ?? '';
   const blocked = $derived(
-    job !== null ? 'Something is being denoised: let it end, pause it or stop it.' : denoising.isWritable ? '' : `${shot.shot.root} may only be read.`,
+    going !== null ? 'A range is being denoised: let it end, pause it or stop it.' : denoising.isWritable ? '' : `${shot.shot.root} may only be read.`,
   );
   const isOrdered = $derived(denoising.range !== null && shot.brief.passes.some(({ name }) => name === denoising.range!.target));
 
   // A strength that has been tried shows while the others are still tried.
-  const done = $derived(job?.progress?.phase === 'denoising' ? Math.floor(job.progress.done / (denoising.tests[0]?.frameCount ?? 1)) : 0);
+  const done = $derived(testing?.progress?.phase === 'denoising' ? Math.floor(testing.progress.done / (newest?.frameCount ?? 1)) : 0);
   $effect(() => {
-    if (done > 0 && isTesting) void renewPage();
+    if (done > 0) void renewPage();
   });
 </script>
 
@@ -103,7 +106,7 @@
     {/if}
   </div>
   {#if form && 'refused' in form && form.refused}<Problem message={form.refused} remedy={form.remedy} />{/if}
-  {#if job === null && last?.state === 'failed' && last.error}<Problem message="It could not go on: {last.error.message}" remedy={last.error.remedy} />{/if}
+  {#if isFailure && failed?.error}<Problem message="The {failed.purpose} could not go on: {failed.error.message}" remedy={failed.error.remedy} />{/if}
   {#if denoising.passes.length === 0}
     <div class="m-auto max-w-[480px] p-6 text-center">
       <p class="text-[16px] font-bold">There is nothing to denoise.</p>
@@ -132,18 +135,46 @@
       <div class="min-w-[min(440px,100%)] flex-1">
         <section aria-labelledby="first-a-test">
           <h3 id="first-a-test" class="mb-2 font-bold">First a test</h3>
-          <TestForm {pass} {frames} ordered={whole} {proposed} most={data.denoising.mostTestFrames} {region} busy={job !== null} />
-          {#if isTesting && job}<div class="mt-3 w-[340px]"><JobBar {job} wide /></div>{/if}
+          <TestForm
+            {pass}
+            {frames}
+            ordered={whole}
+            {proposed}
+            most={data.denoising.mostTestFrames}
+            {region}
+            busy={testing !== null}
+            hasRange={going !== null}
+          />
+          {#if testing && newest}
+            <div class="mt-3 flex items-center gap-3">
+              <div class="w-[340px]"><JobBar job={testing} wide canStop={false} /></div>
+              <form method="POST" action="?/stop" use:enhance>
+                <input type="hidden" name="run" value={newest.id} />
+                <button type="submit" class="button button-small">Stop the test</button>
+              </form>
+            </div>
+          {/if}
           {#if test}
             <div class="mt-3 overflow-x-auto">
-              <TestTable shotId={shot.shot.id} {test} wholeRange={formatFrameRange(whole)} wholeCount={whole.size} {targetOf} {blocked} />
+              <TestTable
+                shotId={shot.shot.id}
+                {test}
+                goesOn={testing !== null && test === newest}
+                wholeRange={formatFrameRange(whole)}
+                wholeCount={whole.size}
+                {targetOf}
+                {blocked}
+              />
             </div>
             {#if ownTests.length > 1}
               <p class="mt-1 flex flex-wrap gap-x-3 text-[13px]">
-                <span class="text-soft">Tests before:</span>
+                <span class="text-soft">Tests:</span>
                 {#each ownTests as one (one.id)}
-                  <button type="button" class="underline decoration-control underline-offset-3" aria-pressed={one === test} onclick={() => (shownTest = one.id)}
-                    >{formatMoment(one.createdAt)}, {counted(one.frameCount, 'frame')}</button
+                  <button
+                    type="button"
+                    class={one === test ? 'font-bold' : 'underline decoration-control underline-offset-3'}
+                    aria-pressed={one === test}
+                    onclick={() => (shownTest = { id: one.id, newest: newest!.id })}>{formatMoment(one.createdAt)}, {counted(one.frameCount, 'frame')}</button
                   >
                 {/each}
               </p>
@@ -161,7 +192,8 @@
             <RangeSection
               shotId={shot.shot.id}
               range={denoising.range}
-              job={isTesting ? null : job}
+              job={going}
+              waitsFor={testing ? 'the test' : measuring ? 'the measuring' : 'an engine'}
               {engines}
               {isOrdered}
               ontally={() => view.choosePass(denoising.range!.target)}
