@@ -5,13 +5,13 @@ import { defineConfig } from 'vitest/config';
 export default defineConfig({
   test: {
     // Most of them wait for a disk, a database or a child process half of the time.
-    maxWorkers: 2,
+    maxWorkers: 3,
+    // What tests begin they end: so what they import is read once for each worker, and not once a file.
     projects: [
       {
         test: {
           name: 'core',
           include: ['packages/core/**/*.test.ts', 'packages/disk/**/*.test.ts', 'packages/standin-farm/**/*.test.ts', 'tests/*.test.ts'],
-          // They keep nothing beyond a test, so the core is read once and not once a file.
           isolate: false,
           testTimeout: 60_000,
         },
@@ -19,11 +19,12 @@ export default defineConfig({
       {
         plugins: [svelte({ configFile: path.resolve(import.meta.dirname, 'packages/web/svelte.config.js') })],
         resolve: { alias: { $lib: path.resolve(import.meta.dirname, 'packages/web/src/lib') } },
-        test: { name: 'web', include: ['packages/web/tests/**/*.test.ts'] },
+        test: { name: 'web', include: ['packages/web/tests/**/*.test.ts'], isolate: false },
       },
       {
         test: {
           name: 'services',
+          isolate: false,
           include: ['packages/store/**/*.test.ts', 'packages/engine/**/*.test.ts', 'packages/launch/**/*.test.ts'],
           globalSetup: ['tests/support/global-setup.ts'],
           testTimeout: 60_000,

@@ -63,18 +63,10 @@ test('the tally is walked with the keyboard alone', async ({ page }) => {
 });
 
 for (const theme of ['dark', 'light'] as const) {
-  test(`every view meets WCAG AA in the ${theme} theme`, async ({ page, context, baseURL }) => {
+  test(`lists, a tally, a dialog and what is not there meet WCAG AA in the ${theme} theme`, async ({ page, context, baseURL }) => {
     await context.addCookies([{ name: 'theme', value: theme, url: baseURL }]);
-    for (const address of [
-      '/',
-      '/shots/new',
-      '/shots/1/brief',
-      '/shots/1/batch',
-      '/shots/1/batch/merge',
-      '/shots/1/tally',
-      '/shots/1/handoff',
-      '/shots/999/tally',
-    ]) {
+    // Every other screen is held against it in all-screens, in both themes as well.
+    for (const address of ['/', '/shots/1/tally', '/shots/999/tally']) {
       await page.goto(address);
       await page.waitForLoadState('load');
       if (address.endsWith('1/tally')) await page.getByRole('button', { name: /Frames missing/ }).click();

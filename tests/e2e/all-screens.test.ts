@@ -47,17 +47,36 @@ async function makeLongShot(application: Application, page: Page): Promise<numbe
   return makeShot(page.request, application, LONG, { shot: LONG, range: `1-${FRAMES}`, fps: '24', resolution: [32, 18], passes });
 }
 
-/** Looks at what is shown at every size; with axe at one of them. */
-async function walk(page: Page, where: string, faults: string[]): Promise<void> {
-  // A theme changes colours alone: what one holds at every size the other does.
-  for (const size of where.startsWith('dark') ? sizes : sizes.slice(0, 1)) {
+/** As the button beside the bar does it; whatever changes its tone by and by has done so. */
+const setTheme = (page: Page, theme: 'dark' | 'light') =>
+  page.evaluate(async (wanted) => {
+    document.documentElement.dataset.theme = wanted;
+    await new Promise((resolve) => requestAnimationFrame(() => requestAnimationFrame(resolve)));
+    const changing = document.getAnimations().filter((animation) => animation instanceof CSSTransition);
+    await Promise.allSettled(changing.map(({ finished }) => finished));
+  }, theme);
+
+/** Notes what is wrong with how a page lies in windows of some sizes. */
+async function noteFaults(page: Page, where: string, windows: readonly (typeof sizes)[number][], faults: string[]): Promise<void> {
+  for (const size of windows) {
     await page.setViewportSize(size);
     // Canvases and lists take their size from the window a frame later.
     await page.evaluate(() => new Promise((resolve) => requestAnimationFrame(() => requestAnimationFrame(resolve))));
     for (const fault of await layoutFaults(page)) faults.push(`${where}, ${size.name}: ${fault}`);
   }
+}
+
+/** Looks at what is shown at every size, and with axe at one of them, in both themes. */
+async function walk(page: Page, where: string, faults: string[]): Promise<void> {
+  await noteFaults(page, where, sizes, faults);
   await page.setViewportSize({ width: 1280, height: 800 });
-  await expectAccessible(page, where, !where.startsWith('dark'));
+  await expectAccessible(page, where);
+  await setTheme(page, 'light');
+  // A theme changes colours alone: what one holds at every size the other does.
+  await noteFaults(page, `light ${where}`, sizes.slice(0, 1), faults);
+  await page.setViewportSize({ width: 1280, height: 800 });
+  await expectAccessible(page, `light ${where}`, true);
+  await setTheme(page, 'dark');
 }
 
 const shots: Record<'faulty' | 'long', number> = { faulty: 0, long: 0 };
@@ -71,55 +90,52 @@ test('shots with faults and with long names are counted', async ({ page, applica
   await expect(page.getByTestId('broken')).toContainText('90');
 });
 
-for (const theme of ['dark', 'light'] as const) {
-  test(`every screen holds ${theme === 'dark' ? 'at every size' : 'in light'}`, async ({ page, context, baseURL }) => {
-    test.setTimeout(720_000);
-    await context.addCookies([{ name: 'theme', value: theme, url: baseURL }]);
-    const faults: string[] = [];
-    for (const screen of ['/', '/shots/new', '/kept', '/api']) {
-      await page.goto(screen);
-      await walk(page, `${theme} ${screen}`, faults);
-    }
-    for (const [name, shot] of Object.entries(shots)) {
-      for (const screen of [
-        'brief',
-        'batch',
-        'batch/merge',
-        'tally',
-        'view',
-        'view/sheet',
-        'assay',
-        'assay/report',
-        'assay/denoise',
-        'mend',
-        'mend?do=rename',
-        'handoff',
-        'handoff/report',
-        'sheet',
-      ]) {
-        await page.goto(`/shots/${shot}/${screen}`);
-        if (screen === 'batch') await page.getByLabel('Rendered by').selectOption({ label: 'Rendered elsewhere: watch the folder' });
-        if (screen === 'brief') await page.getByText('Test frames, cuts, sound, scale').click();
-        await walk(page, `${theme} ${name} ${screen}`, faults);
-        if (screen === 'handoff') {
-          for (const making of ['Review movie', 'Contact sheet']) {
-            await page.getByRole('button', { name: making, exact: true }).click();
-            await walk(page, `${theme} ${name} ${making}`, faults);
-          }
+test('every screen holds at every size, and in both themes', async ({ page }) => {
+  test.setTimeout(720_000);
+  const faults: string[] = [];
+  for (const screen of ['/', '/shots/new', '/kept', '/api']) {
+    await page.goto(screen);
+    await walk(page, screen, faults);
+  }
+  for (const [name, shot] of Object.entries(shots)) {
+    for (const screen of [
+      'brief',
+      'batch',
+      'batch/merge',
+      'tally',
+      'view',
+      'view/sheet',
+      'assay',
+      'assay/report',
+      'assay/denoise',
+      'mend',
+      'mend?do=rename',
+      'handoff',
+      'handoff/report',
+      'sheet',
+    ]) {
+      await page.goto(`/shots/${shot}/${screen}`);
+      if (screen === 'batch') await page.getByLabel('Rendered by').selectOption({ label: 'Rendered elsewhere: watch the folder' });
+      if (screen === 'brief') await page.getByText('Test frames, cuts, sound, scale').click();
+      await walk(page, `${name} ${screen}`, faults);
+      if (screen === 'handoff') {
+        for (const making of ['Review movie', 'Contact sheet']) {
+          await page.getByRole('button', { name: making, exact: true }).click();
+          await walk(page, `${name} ${making}`, faults);
         }
-        if (screen !== 'tally') continue;
-        for (const tab of ['Files', 'What changed', 'Earlier counts']) {
-          await page.getByRole('tab', { name: tab }).click();
-          await walk(page, `${theme} ${name} ${tab}`, faults);
-        }
-        await page
-          .getByRole('complementary', { name: 'Docket' })
-          .getByRole('button', { name: /Frames missing/ })
-          .first()
-          .click();
-        await walk(page, `${theme} ${name} a finding`, faults);
       }
+      if (screen !== 'tally') continue;
+      for (const tab of ['Files', 'What changed', 'Earlier counts']) {
+        await page.getByRole('tab', { name: tab }).click();
+        await walk(page, `${name} ${tab}`, faults);
+      }
+      await page
+        .getByRole('complementary', { name: 'Docket' })
+        .getByRole('button', { name: /Frames missing/ })
+        .first()
+        .click();
+      await walk(page, `${name} a finding`, faults);
     }
-    expect(faults).toEqual([]);
-  });
-}
+  }
+  expect(faults).toEqual([]);
+});

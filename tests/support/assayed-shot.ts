@@ -36,13 +36,17 @@ export interface Printed {
 export let top = '';
 /** A view of the orrery that turns slowly, with halves. */
 export let rendered: readonly RenderedFrame[] = [];
-beforeAll(() => {
-  top = mkdtempSync(path.join(os.tmpdir(), 'mint-assay-'));
-  rendered = Array.from({ length: FRAMES }, (_, i) =>
-    renderFrame({ view, time: 0.2 + i / 120, step: 1 / 120, width: WIDTH, height: HEIGHT, samples: 16, seed: 10 + i, halves: true }),
-  );
-});
-afterAll(() => rmSync(top, { recursive: true, force: true }));
+
+/** Renders the frames before the tests of a file, and clears everything away behind them. */
+export function beginAssaying(): void {
+  beforeAll(() => {
+    top = mkdtempSync(path.join(os.tmpdir(), 'mint-assay-'));
+    rendered = Array.from({ length: FRAMES }, (_, i) =>
+      renderFrame({ view, time: 0.2 + i / 120, step: 1 / 120, width: WIDTH, height: HEIGHT, samples: 16, seed: 10 + i, halves: true }),
+    );
+  });
+  afterAll(() => rmSync(top, { recursive: true, force: true }));
+}
 
 export interface ShotToAssay {
   /** Those of the orrery where nothing is said. */

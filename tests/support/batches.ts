@@ -48,23 +48,26 @@ export async function startRunner(): Promise<void> {
   await runner.start();
 }
 
-beforeAll(async () => {
-  top = realpathSync(mkdtempSync(path.join(os.tmpdir(), 'mint-batch-')));
-  port = await findFreePort();
-  database = await makeDatabase();
-  config = testConfig(top, [{ name: 'shots', writable: true }]);
-  projectId = (await ensureProject(database, 'Saltglass', 'ada')).id;
-  pool = new InspectionPool(1);
-  await startFarm();
-  await startRunner();
-});
-afterAll(async () => {
-  await runner.stop();
-  await pool.close();
-  await service.close();
-  await database.close();
-  rmSync(top, { recursive: true, force: true });
-});
+/** Begins a render service and an engine before the tests of a file, and ends them behind them. */
+export function beginBatches(): void {
+  beforeAll(async () => {
+    top = realpathSync(mkdtempSync(path.join(os.tmpdir(), 'mint-batch-')));
+    port = await findFreePort();
+    database = await makeDatabase();
+    config = testConfig(top, [{ name: 'shots', writable: true }]);
+    projectId = (await ensureProject(database, 'Saltglass', 'ada')).id;
+    pool = new InspectionPool(1);
+    await startFarm();
+    await startRunner();
+  });
+  afterAll(async () => {
+    await runner.stop();
+    await pool.close();
+    await service.close();
+    await database.close();
+    rmSync(top, { recursive: true, force: true });
+  });
+}
 
 export async function makeShot(name: string, last: number): Promise<{ id: number; folder: string }> {
   const folder = path.join(top, 'shots', name);

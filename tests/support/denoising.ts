@@ -51,7 +51,8 @@ export function beginDenoising(): void {
     await startRunner();
   });
   afterAll(async () => {
-    for (const runner of runners) await runner.stop();
+    for (const runner of runners.splice(0)) await runner.stop();
+    reports.length = 0;
     await pool.close();
     await database.close();
     rmSync(top, { recursive: true, force: true });

@@ -38,32 +38,42 @@ let runner: JobRunner;
 let projectId: number;
 let shots = 0;
 
-beforeAll(async () => {
-  top = realpathSync(mkdtempSync(path.join(os.tmpdir(), 'mint-operations-')));
-  database = await makeDatabase();
-  projectId = (await ensureProject(database, 'Saltglass', 'ada')).id;
-  config = testConfig(top, [
-    { name: 'shots', writable: true },
-    { name: 'again', writable: false },
-  ]);
-  const frames = Array.from({ length: FRAMES }, (_, i) => renderLit(i, 8, 3));
-  writeLitShot(path.join(top, 'shots/plain'), frames, PASSES);
-  // The same frames, rendered with other samples and another seed.
-  writeLitShot(
-    path.join(top, 'again/better'),
-    Array.from({ length: FRAMES }, (_, i) => renderLit(i, 8, 71)),
-    PASSES,
-  );
-  pool = new InspectionPool(1);
-  runner = new JobRunner({ database, config, pool, services: [] }, () => undefined);
-  await runner.start();
-}, 120_000);
-afterAll(async () => {
-  await runner.stop();
-  await pool.close();
-  await database.close();
-  rmSync(top, { recursive: true, force: true });
-});
+/** Renders a shot and begins an engine before the tests of a file, copies the shot for each of them, and ends it all behind them. */
+export function beginMending(): void {
+  beforeAll(async () => {
+    top = realpathSync(mkdtempSync(path.join(os.tmpdir(), 'mint-operations-')));
+    database = await makeDatabase();
+    projectId = (await ensureProject(database, 'Saltglass', 'ada')).id;
+    config = testConfig(top, [
+      { name: 'shots', writable: true },
+      { name: 'again', writable: false },
+    ]);
+    const frames = Array.from({ length: FRAMES }, (_, i) => renderLit(i, 8, 3));
+    writeLitShot(path.join(top, 'shots/plain'), frames, PASSES);
+    // The same frames, rendered with other samples and another seed.
+    writeLitShot(
+      path.join(top, 'again/better'),
+      Array.from({ length: FRAMES }, (_, i) => renderLit(i, 8, 71)),
+      PASSES,
+    );
+    pool = new InspectionPool(1);
+    runner = new JobRunner({ database, config, pool, services: [] }, () => undefined);
+    await runner.start();
+  }, 120_000);
+  afterAll(async () => {
+    await runner.stop();
+    await pool.close();
+    await database.close();
+    rmSync(top, { recursive: true, force: true });
+  });
+  beforeEach(async () => {
+    const name = `shot${++shots}`;
+    folder = path.join(top, 'shots', name);
+    cpSync(path.join(top, 'shots/plain'), folder, { recursive: true });
+    id = await createShot(database, { projectId, name, note: '', root: 'shots', folder: name }, 'ada');
+    await database.transaction((inside) => saveBrief(inside, id, order, 'ada'));
+  });
+}
 
 let id: number;
 export let folder: string;
@@ -77,14 +87,6 @@ export const tree = () =>
       .map((file) => [path.relative(folder, file), createHash('sha256').update(readFileSync(file)).digest('hex')]),
   );
 export const file = (name: string) => path.join(folder, name);
-
-beforeEach(async () => {
-  const name = `shot${++shots}`;
-  folder = path.join(top, 'shots', name);
-  cpSync(path.join(top, 'shots/plain'), folder, { recursive: true });
-  id = await createShot(database, { projectId, name, note: '', root: 'shots', folder: name }, 'ada');
-  await database.transaction((inside) => saveBrief(inside, id, order, 'ada'));
-});
 
 type Action = 'preview' | 'apply' | 'undo' | 'let-go';
 export const act = async (action: Action, wish: MendWish | null, seen = ''): Promise<Job> =>

@@ -35,35 +35,38 @@ export const startRunner = async () => {
   await runner.start();
 };
 
-beforeAll(async () => {
-  top = realpathSync(mkdtempSync(path.join(os.tmpdir(), 'mint-merge-')));
-  database = await makeDatabase();
-  config = testConfig(top, [
-    { name: 'shots', writable: true },
-    { name: 'disks', writable: true },
-  ]);
-  projectId = (await ensureProject(database, 'Saltglass', 'ada')).id;
-  pool = new InspectionPool(1);
-  await startRunner();
-});
-afterAll(async () => {
-  await runner.stop();
-  await pool.close();
-  await database.close();
-  rmSync(top, { recursive: true, force: true });
-});
-beforeEach(async () => {
-  rmSync(path.join(top, 'disks'), { recursive: true, force: true });
-  mkdirSync(path.join(top, 'disks'));
-  const name = `shot${++shots}`;
-  const folder = path.join(top, 'shots', name);
-  mkdirSync(folder);
-  const id = await createShot(database, { projectId, name, note: '', root: 'shots', folder: name }, 'ada');
-  await database.transaction((inside) =>
-    saveBrief(inside, id, parseBrief({ shot: name, range: '1001-1012', passes: [{ name: 'beauty', pattern: 'beauty/f.####.png' }] }), 'ada'),
-  );
-  shot = { id, name, folder };
-});
+/** Begins a database and an engine before the tests of a file, makes a shot for each of them, and ends it all behind them. */
+export function beginMerging(): void {
+  beforeAll(async () => {
+    top = realpathSync(mkdtempSync(path.join(os.tmpdir(), 'mint-merge-')));
+    database = await makeDatabase();
+    config = testConfig(top, [
+      { name: 'shots', writable: true },
+      { name: 'disks', writable: true },
+    ]);
+    projectId = (await ensureProject(database, 'Saltglass', 'ada')).id;
+    pool = new InspectionPool(1);
+    await startRunner();
+  });
+  afterAll(async () => {
+    await runner.stop();
+    await pool.close();
+    await database.close();
+    rmSync(top, { recursive: true, force: true });
+  });
+  beforeEach(async () => {
+    rmSync(path.join(top, 'disks'), { recursive: true, force: true });
+    mkdirSync(path.join(top, 'disks'));
+    const name = `shot${++shots}`;
+    const folder = path.join(top, 'shots', name);
+    mkdirSync(folder);
+    const id = await createShot(database, { projectId, name, note: '', root: 'shots', folder: name }, 'ada');
+    await database.transaction((inside) =>
+      saveBrief(inside, id, parseBrief({ shot: name, range: '1001-1012', passes: [{ name: 'beauty', pattern: 'beauty/f.####.png' }] }), 'ada'),
+    );
+    shot = { id, name, folder };
+  });
+}
 
 export const disk = (name: string) => path.join(top, 'disks', name);
 /** Writes frames into a disk's folder; the seed tells their content. */

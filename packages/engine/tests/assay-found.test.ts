@@ -1,6 +1,20 @@
 import type { RenderedFrame } from '@mint-tally/standin-farm';
 import { describe, expect, it } from 'vitest';
-import { assay, codesOf, FRAMES, HEIGHT, PASSES, rendered, ROLES, trueNoise, WIDTH, type ShotToAssay } from '../../../tests/support/assayed-shot.ts';
+import {
+  beginAssaying,
+  assay,
+  codesOf,
+  FRAMES,
+  HEIGHT,
+  PASSES,
+  rendered,
+  ROLES,
+  trueNoise,
+  WIDTH,
+  type ShotToAssay,
+} from '../../../tests/support/assayed-shot.ts';
+
+beginAssaying();
 
 describe('what is found', () => {
   const lights = PASSES.filter((pass) => ROLES[pass] === 'light' || pass === 'beauty');

@@ -2,8 +2,24 @@ import { mkdtempSync, writeFileSync } from 'node:fs';
 import path from 'node:path';
 import { encodePasses, renderFrame, type RenderedFrame, type StudyName } from '@mint-tally/standin-farm';
 import { describe, expect, it } from 'vitest';
-import { assay, codesOf, FRAMES, HEIGHT, PASSES, rendered, top, ROLES, trueNoise, view, WIDTH, type Printed } from '../../../tests/support/assayed-shot.ts';
+import {
+  beginAssaying,
+  assay,
+  codesOf,
+  FRAMES,
+  HEIGHT,
+  PASSES,
+  rendered,
+  top,
+  ROLES,
+  trueNoise,
+  view,
+  WIDTH,
+  type Printed,
+} from '../../../tests/support/assayed-shot.ts';
 import { runAssay } from '../src/assaying/command.ts';
+
+beginAssaying();
 
 describe('the noise of a shot', () => {
   it('is exact where halves of its samples were ordered', async () => {

@@ -4,7 +4,9 @@ import { encodeExr, memorySource, readExrAttributes, readStringVector, stringVec
 import { describe, expect, it } from 'vitest';
 import { readMends } from '../src/index.ts';
 import { codecTools } from '../src/inspection/codec-tools.ts';
-import { FRAMES, folder, tree, file, act, count, preview, mend, undo } from '../../../tests/support/mending.ts';
+import { beginMending, FRAMES, folder, tree, file, act, count, preview, mend, undo } from '../../../tests/support/mending.ts';
+
+beginMending();
 
 const reader = spawnSync('oiiotool', ['--version']).status === 0;
 

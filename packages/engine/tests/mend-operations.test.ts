@@ -4,7 +4,9 @@ import { mendWishSchema, SET_ASIDE } from '@mint-tally/core';
 import { describe, expect, it } from 'vitest';
 import { renderLit, writeLitShot } from '../../../tests/support/lit-shot.ts';
 import { planMend, readMends } from '../src/index.ts';
-import { FRAMES, PASSES, order, top, folder, tree, file, act, count, preview, mend, undo } from '../../../tests/support/mending.ts';
+import { beginMending, FRAMES, PASSES, order, top, folder, tree, file, act, count, preview, mend, undo } from '../../../tests/support/mending.ts';
+
+beginMending();
 
 describe('a patch', () => {
   const patch = (of: object = {}) => ({ kind: 'patch', root: 'again', folder: 'better', ...of });

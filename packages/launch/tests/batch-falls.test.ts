@@ -3,7 +3,9 @@ import path from 'node:path';
 import { setTimeout as sleep } from 'node:timers/promises';
 import { listAlarms, listBatchFrames, listBatchLines, newestTally, wishBatch, type BatchFrame } from '@mint-tally/store';
 import { describe, expect, it } from 'vitest';
-import { database, service, runner, startFarm, startRunner, makeShot, startBatch, until, ended } from '../../../tests/support/batches.ts';
+import { beginBatches, database, service, runner, startFarm, startRunner, makeShot, startBatch, until, ended } from '../../../tests/support/batches.ts';
+
+beginBatches();
 
 describe('a batch that is held up, or left to others', () => {
   it('pauses, goes on, and stops after the frames in hand', async () => {

@@ -3,7 +3,9 @@ import path from 'node:path';
 import { formatFrameRange } from '@mint-tally/core';
 import { BatchRunningError, listAlarms, listBatchLines, newestTally, takeMachineOut, wishBatch } from '@mint-tally/store';
 import { describe, expect, it } from 'vitest';
-import { database, makeShot, startBatch, until, ended, framesWhere, remainder } from '../../../tests/support/batches.ts';
+import { beginBatches, database, makeShot, startBatch, until, ended, framesWhere, remainder } from '../../../tests/support/batches.ts';
+
+beginBatches();
 
 describe('a batch', () => {
   it('renders every frame once over three machines, and counts them as they come', async () => {

@@ -3,7 +3,9 @@ import path from 'node:path';
 import { SET_ASIDE } from '@mint-tally/core';
 import { beforeEach, describe, expect, it } from 'vitest';
 import { pngBytes } from '../../../tests/support/frames.ts';
-import { database, shot, disk, write, merged, isSeed, act, preview, cutJournal, journalOf } from '../../../tests/support/merging.ts';
+import { beginMerging, database, shot, disk, write, merged, isSeed, act, preview, cutJournal, journalOf } from '../../../tests/support/merging.ts';
+
+beginMerging();
 
 /** What stood where an engine fell in the middle of what takes another file's place: its head, then two lines for the old file and two for the new. */
 describe.each(['copy', 'move', 'link'] as const)('a merge by %s that fell in the middle', (way) => {

@@ -5,6 +5,7 @@ import { type MergeWay } from '@mint-tally/core';
 import { createShot, findMerge, requestJob } from '@mint-tally/store';
 import { beforeEach, describe, expect, it } from 'vitest';
 import {
+  beginMerging,
   top,
   database,
   projectId,
@@ -21,6 +22,8 @@ import {
   preview,
   cutJournal,
 } from '../../../tests/support/merging.ts';
+
+beginMerging();
 
 describe('three folders with overlap and gap', () => {
   beforeEach(() => {
