@@ -61,7 +61,7 @@ export default ts.config(
         parser: ts.parser,
         extraFileExtensions: ['.svelte'],
         svelteConfig,
-        project: ['./packages/web/tsconfig.json'],
+        projectService: true,
         tsconfigRootDir: import.meta.dirname,
       },
     },
@@ -90,7 +90,8 @@ export default ts.config(
     ignores: ['**/*.svelte.ts', 'packages/web/tests/**'],
     languageOptions: {
       parserOptions: {
-        project: ['./tsconfig.json', './packages/core/tsconfig.json', './packages/web/tsconfig.json', './tests/e2e/tsconfig.json'],
+        projectService: true,
+        extraFileExtensions: ['.svelte'],
         tsconfigRootDir: import.meta.dirname,
       },
     },
