@@ -1,6 +1,7 @@
 import { mkdirSync, readFileSync, rmSync, writeFileSync } from 'node:fs';
 import path from 'node:path';
 import { setTimeout as sleep } from 'node:timers/promises';
+import type { DenoiseFigures } from '@mint-tally/core';
 import { cancelJob, endDenoise, findDenoise, findJob, newestBrief, newestTally } from '@mint-tally/store';
 import { describe, expect, it } from 'vitest';
 import {
@@ -24,8 +25,9 @@ import {
 
 beginDenoising();
 
-/** What an undisturbed run of the same settings writes. */
+/** What an undisturbed run of the same settings writes, and what it comes to. */
 let whole: string[] = [];
+let figures: DenoiseFigures | null = null;
 
 describe('a range', () => {
   it('becomes a pass of the brief, which is counted', async () => {
@@ -38,6 +40,8 @@ describe('a range', () => {
     });
     expect(filesIn(resultOf(folder))).toEqual(namesOf('beauty_denoised', usual.range));
     whole = bytesIn(resultOf(folder));
+    figures = (await findDenoise(database, run))!.parts[0]!.figures;
+    expect(figures!.told).toBe(FRAMES);
     const saved = (await newestBrief(database, id))!;
     expect(saved.version).toBe(2);
     expect(saved.brief.passes.at(-1)).toEqual({
@@ -78,6 +82,12 @@ describe('a range', () => {
     const again = await sitDown(id, run);
     expect((await settle(again[0]!)).state).toBe('done');
     expect(bytesIn(resultOf(folder))).toEqual(whole);
+    // It tells of the frames before the pause as well.
+    const both = (await findDenoise(database, run))!.parts[0]!.figures!;
+    expect(both).toMatchObject({ written: FRAMES, told: FRAMES, fireflies: figures!.fireflies, holes: figures!.holes });
+    for (const key of ['noiseBefore', 'noise', 'temporalBefore'] as const) expect(both[key]!).toBeCloseTo(figures![key]!, 10);
+    // The first frame behind the pause has none before it that is still known.
+    expect(both.temporalNoise! / figures!.temporalNoise!).toBeCloseTo(1, 1);
   });
 
   it('goes on when somebody pauses it and changes their mind at once', async () => {

@@ -65,12 +65,17 @@ describe('frames that are denoised on threads', () => {
   it('that were stopped are gone on with, and come out the same', async () => {
     let written = 0;
     const onProgress = (phase: string, done: number) => (written = phase === 'denoising' ? done : 0);
-    expect(await denoise('stopped', { threads: 2, onProgress, stopped: () => written >= 2 })).toBeNull();
+    const begun = (await denoise('stopped', { threads: 2, onProgress, stopped: () => written >= 2 }))!;
+    expect(begun.isStopped).toBe(true);
     const before = Object.keys(contents('stopped'));
+    // What is told is what is there.
+    expect(begun.frames.map(({ file }) => file)).toEqual(before.sort());
     expect(before.length).toBeGreaterThanOrEqual(2);
     expect(before.length).toBeLessThan(FRAMES);
     const rest = await denoise('stopped', { threads: 2 });
+    expect(rest!.isStopped).toBe(false);
     expect(rest!.kept.size + rest!.frames.length).toBe(FRAMES);
+    expect(await denoise('at once', { threads: 2, stopped: () => true })).toBeNull();
     await denoise('whole', { threads: 1 });
     expect(contents('stopped')).toEqual(contents('whole'));
   });

@@ -12,6 +12,8 @@ export interface DenoisePart {
   readonly frames: FrameSet;
   /** What it came to; null until it is done. */
   readonly figures: DenoiseFigures | null;
+  /** What it had come to when it was interrupted; null where it was not, or nobody could note it. */
+  readonly soFar: DenoiseFigures | null;
 }
 
 /** A test of the filters, or a range that they go along. */
@@ -30,7 +32,7 @@ const COLUMNS = 'id, shot_id, request, outcome, created_at, actor';
 
 async function toRun(on: Queryable, row: Record<string, unknown>): Promise<DenoiseRun> {
   const id = row.id as number;
-  const parts = await on.rows('SELECT part, strength, frames, figures FROM denoise_parts WHERE run_id = ? ORDER BY part', [id]);
+  const parts = await on.rows('SELECT part, strength, frames, figures, so_far FROM denoise_parts WHERE run_id = ? ORDER BY part', [id]);
   return {
     id,
     shotId: row.shot_id as number,
@@ -47,8 +49,13 @@ function toPart(id: number, row: Record<string, unknown>): DenoisePart {
     part: row.part as number,
     strength: row.strength as number,
     frames: readStored(`Denoising ${id}`, () => parseFrameRange(row.frames as string)),
-    figures: row.figures === null ? null : readStored(`The figures of denoising ${id}`, () => denoiseFiguresSchema.parse(JSON.parse(row.figures as string))),
+    figures: readFigures(id, row.figures as string | null),
+    soFar: readFigures(id, row.so_far as string | null),
   };
+}
+
+function readFigures(id: number, text: string | null): DenoiseFigures | null {
+  return text === null ? null : readStored(`The figures of denoising ${id}`, () => denoiseFiguresSchema.parse(JSON.parse(text)));
 }
 
 /** Writes a run down with its parts; nobody works on it before it is asked for. */
@@ -88,13 +95,18 @@ export async function claimDenoisePart(inside: Transaction, runId: number, jobId
   const [run] = await inside.rows('SELECT outcome FROM denoise_runs WHERE id = ? FOR UPDATE', [runId]);
   if (!run || run.outcome !== null) return null;
   const [row] = await inside.rows(
-    `SELECT part, strength, frames, figures FROM denoise_parts LEFT JOIN jobs ON jobs.id = job_id AND jobs.state = 'running' AND jobs.id <> ?
+    `SELECT part, strength, frames, figures, so_far FROM denoise_parts LEFT JOIN jobs ON jobs.id = job_id AND jobs.state = 'running' AND jobs.id <> ?
       WHERE run_id = ? AND figures IS NULL AND jobs.id IS NULL ORDER BY (job_id <=> ?) DESC, part LIMIT 1`,
     [jobId, runId, jobId],
   );
   if (!row) return null;
   await inside.change('UPDATE denoise_parts SET job_id = ? WHERE run_id = ? AND part = ?', [jobId, runId, row.part as number]);
   return toPart(runId, row);
+}
+
+/** Notes what a part has come to that is interrupted. */
+export async function interruptDenoisePart(on: Queryable, runId: number, part: number, figures: DenoiseFigures): Promise<void> {
+  await on.change('UPDATE denoise_parts SET so_far = ? WHERE run_id = ? AND part = ?', [JSON.stringify(figures), runId, part]);
 }
 
 /** Notes what a part came to. @returns whether it was the last, so that the run is done */

@@ -31,6 +31,7 @@ export {
   denoiseProgress,
   endDenoise,
   endDenoisePart,
+  interruptDenoisePart,
   findDenoise,
   keptDenoiseTests,
   newestDenoises,

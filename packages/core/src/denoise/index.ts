@@ -7,10 +7,13 @@ export { isForDenoising, NotForDenoisingError, refuseData } from './refused.ts';
 export {
   denoiseFiguresSchema,
   denoiseRequestSchema,
+  joinSittings,
+  meanFigure,
   MOST_STRENGTHS,
   SEATS,
   secondsForRange,
   STRETCH,
+  toldBy,
   type DenoiseFigures,
   type DenoiseRequest,
 } from './request.ts';

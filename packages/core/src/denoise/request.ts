@@ -29,7 +29,9 @@ export type DenoiseRequest = z.output<typeof denoiseRequestSchema>;
 /** What a part of a run came to. */
 export const denoiseFiguresSchema = z.object({
   written: z.number(),
-  /** Means over its frames; null where nothing is known. */
+  /** Of those, the ones that the means are of: what was there already, and nobody noted, tells nothing any more. Null in what was kept before this was. */
+  told: z.number().nullable().default(null),
+  /** Means over frames; null where nothing is known. */
   noiseBefore: z.number().nullable(),
   noise: z.number().nullable(),
   temporalBefore: z.number().nullable(),
@@ -62,4 +64,35 @@ export function secondsForRange({ filtered, secondsEach, threads }: DenoiseFigur
   if (filtered === 0) return null;
   const stretches = Math.max(1, Math.ceil(frameCount / (STRETCH * threads)));
   return ((frameCount + stretches * (frames - 1)) * secondsEach) / threads;
+}
+
+/** Frames that means are of. */
+export const toldBy = ({ told, written }: DenoiseFigures): number => told ?? written;
+
+/** Mean of a figure over some figures, by the frames that each is of; null where none knows it. */
+export function meanFigure(all: readonly DenoiseFigures[], key: 'noiseBefore' | 'noise' | 'temporalBefore' | 'temporalNoise' | 'detail'): number | null {
+  const known = all.filter((one) => one[key] !== null);
+  const frames = known.reduce((sum, one) => sum + toldBy(one), 0);
+  return frames === 0 ? null : known.reduce((sum, one) => sum + one[key]! * toldBy(one), 0) / frames;
+}
+
+/** What frames came to that were done in two sittings. @param now of the second, which knows what is there by then */
+export function joinSittings(before: DenoiseFigures, now: DenoiseFigures): DenoiseFigures {
+  const both = [before, now];
+  const sumOf = (key: 'filtered' | 'fireflies' | 'holes') => before[key] + now[key];
+  const filtered = sumOf('filtered');
+  return {
+    ...now,
+    told: toldBy(before) + toldBy(now),
+    noiseBefore: meanFigure(both, 'noiseBefore'),
+    noise: meanFigure(both, 'noise'),
+    temporalBefore: meanFigure(both, 'temporalBefore'),
+    temporalNoise: meanFigure(both, 'temporalNoise'),
+    detail: meanFigure(both, 'detail'),
+    isReferred: before.isReferred || now.isReferred,
+    filtered,
+    secondsEach: filtered === 0 ? 0 : (before.filtered * before.secondsEach + now.filtered * now.secondsEach) / filtered,
+    fireflies: sumOf('fireflies'),
+    holes: sumOf('holes'),
+  };
 }

@@ -17,7 +17,7 @@ export async function runDenoise(argv: readonly string[], onProgress: (text: str
   try {
     const { json, ...options } = parseDenoiseArguments(argv);
     const done = await denoiseFolder({ ...options, now: Date.now(), onProgress: (phase, count, total) => onProgress(`${phase}: ${count} of ${total} frames`) });
-    if (!done) throw new MintError('stopped', 'It was stopped.');
+    if (!done || done.isStopped) throw new MintError('stopped', 'It was stopped.');
     const isWhole = done.missing.size === 0 && done.frames.every(({ file }) => file !== null);
     return { status: isWhole ? 0 : 1, output: json ? JSON.stringify(denoiseObject(done)) : denoiseText(done, options.out), error: '' };
   } catch (thrown) {

@@ -89,10 +89,12 @@ export interface Denoising {
   readonly secondsEach: number;
   /** What it went by; null where nothing was left to do. */
   readonly noise: KnownNoise | null;
+  /** Whether it was stopped before all were done. */
+  readonly isStopped: boolean;
 }
 
 /**
- * Denoises a pass's frames into another folder; null when it was stopped.
+ * Denoises a pass's frames into another folder; null when it was stopped before it began with any.
  *
  * @throws NotForDenoisingError, FileAccessError, NotRewrittenError, MintError where the brief has no such pass, or other files are in the way
  */
@@ -121,7 +123,8 @@ export async function denoiseFolder(options: DenoiseOptions): Promise<Denoising 
     settings,
   );
   const left = places.filter((at) => !there.has(plan.frames[at]!.frame));
-  if (left.length === 0) return { frames: [], kept: FrameSet.of(there), missing, lacking: lackingOf(plan.frames), filtered: 0, secondsEach: 0, noise: null };
+  if (left.length === 0)
+    return { frames: [], kept: FrameSet.of(there), missing, lacking: lackingOf(plan.frames), filtered: 0, secondsEach: 0, noise: null, isStopped: false };
   const reach = (options.frames - 1) / 2;
   const step = stepOf(counted.order);
   // Noise is measured of all that were asked for, and beside them: what was stopped comes out as if it had not been.
@@ -154,8 +157,7 @@ export async function denoiseFolder(options: DenoiseOptions): Promise<Denoising 
     left.map((at) => at - first),
     { threads, apart, isStopped: stopped, onFrame: () => onProgress?.('denoising', ++written, places.length) },
   );
-  if (done.isStopped) return null;
-  const { filtered, secondsEach } = done;
+  const { filtered, secondsEach, isStopped } = done;
   const temporalOf = (frame: number) => (test?.region ? null : (noise.frames.get(frame)?.temporalNoise ?? null));
   return {
     frames: done.frames.map((frame) => ({ ...frame, temporalBefore: temporalOf(frame.frame) })),
@@ -165,6 +167,7 @@ export async function denoiseFolder(options: DenoiseOptions): Promise<Denoising 
     filtered,
     secondsEach,
     noise,
+    isStopped,
   };
 }
 

@@ -4,6 +4,7 @@ import {
   formatFrameRange,
   FrameSet,
   framePath,
+  joinSittings,
   MintError,
   parseFrameRange,
   parseNamePattern,
@@ -18,6 +19,7 @@ import {
   endDenoisePart,
   findDenoise,
   findShot,
+  interruptDenoisePart,
   newestBrief,
   requestJob,
   saveBrief,
@@ -79,7 +81,13 @@ export async function denoiseShot(tools: JobTools, control: JobControl): Promise
     if (!denoising) return null;
     // The next strength goes by what was measured for this one.
     known = denoising.noise ?? known;
-    const figures = figuresOf(denoising, tools.config.workers);
+    const own = figuresOf(denoising, tools.config.workers);
+    const figures = part.soFar ? joinSittings(part.soFar, own) : own;
+    if (denoising.isStopped) {
+      // Whoever has it by now finds the frames, and what they came to is not ours to tell.
+      if (control.stopReason !== 'lost') await control.record((inside) => interruptDenoisePart(inside, runId, part.part, figures));
+      return null;
+    }
     const isDone = await control.record(async (inside) => {
       const ended = await endDenoisePart(inside, runId, part.part, figures);
       if (ended && run.request.purpose === 'range') await orderResult(inside, work, control.job.actor);
@@ -95,7 +103,7 @@ async function denoisePart(options: DenoiseOptions): Promise<Denoising | null> {
     return await denoiseFolder(options);
   } catch (thrown) {
     if (!(thrown instanceof NoFramesThereError) || options.test) throw thrown;
-    return { frames: [], kept: FrameSet.empty, missing: options.range!, lacking: [], filtered: 0, secondsEach: 0, noise: null };
+    return { frames: [], kept: FrameSet.empty, missing: options.range!, lacking: [], filtered: 0, secondsEach: 0, noise: null, isStopped: false };
   }
 }
 
@@ -138,6 +146,7 @@ function figuresOf({ frames, kept, missing, lacking, filtered, secondsEach }: De
   const read = frames.filter(({ file }) => file !== null);
   return {
     written: read.length + kept.size,
+    told: read.length,
     noiseBefore: meanKnown(read.map(({ noiseBefore }) => noiseBefore)),
     noise: meanKnown(read.map(({ noise }) => noise)),
     temporalBefore: meanKnown(read.map(({ temporalBefore }) => temporalBefore)),

@@ -74,11 +74,13 @@
     <a class="button button-small" href="/shots/{shotId}/tally" onclick={ontally}>Its tally</a>
   {/if}
 </div>
-{#if range.done > 0}
+{#if range.told > 0}
   <p class="mt-1 text-[13px] text-soft">
     Noise <span class="figure">{sayFigure(range.noiseBefore)}</span> before, <span class="figure">{sayFigure(range.noise)}</span> after; in time
     <span class="figure">{sayFigure(range.temporalBefore)}</span>
-    before, <span class="figure">{sayFigure(range.temporalNoise)}</span> after.
+    before, <span class="figure">{sayFigure(range.temporalNoise)}</span> after{range.told < range.written
+      ? `; means over ${range.told} of ${counted(range.written, 'frame')}, since the others were written before an engine fell`
+      : ''}.
     {#if range.holes > 0}{counted(range.holes, 'pixel')} that {range.holes === 1 ? 'is no number stays as it is' : 'are no numbers stay as they are'}.{/if}
     {#if range.lacking.length > 0}Would have helped, and is not there: {range.lacking.join(', ')}.{/if}
   </p>

@@ -68,7 +68,7 @@
             >{figures.detail === null ? 'not known' : `${Math.round(100 * figures.detail)} %`}</td
           >
           <td class="figure text-right">{(figures.secondsEach / figures.threads).toPrecision(2)} s</td>
-          <td class="figure text-right">{secondsForRange === null ? '' : formatSeconds(secondsForRange)}</td>
+          <td class="figure text-right whitespace-nowrap">{secondsForRange === null ? '' : formatSeconds(secondsForRange)}</td>
           <td class="whitespace-nowrap"
             ><a class="button button-small" href={watch(strength)} aria-label="Watch {name} beside what was rendered">Watch</a>
             {#if test.frames > 1}<a

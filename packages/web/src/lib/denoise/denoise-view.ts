@@ -31,7 +31,9 @@ export interface RangeView {
   readonly done: number;
   readonly total: number;
   readonly outcome: 'done' | 'stopped' | null;
-  /** Means over what is done. */
+  /** Frames that are written, and those of them that the means are of. */
+  readonly written: number;
+  readonly told: number;
   readonly noiseBefore: number | null;
   readonly noise: number | null;
   readonly temporalBefore: number | null;

@@ -3,6 +3,7 @@ import {
   formatFrameRange,
   FrameSet,
   isForDenoising,
+  meanFigure,
   MintError,
   parseFrameRange,
   refuseData,
@@ -10,9 +11,9 @@ import {
   secondsForRange,
   STRETCH,
   TILE,
+  toldBy,
   workOutOrder,
   type Brief,
-  type DenoiseFigures,
   type DenoiseRequest,
   type FrameCount,
   type JobRequest,
@@ -125,22 +126,17 @@ function rangeView({ id, request, outcome, parts }: DenoiseRun): RangeView {
     strength: strengths[0]!,
     done: done.reduce((sum, part) => sum + part.frames.size, 0),
     total: parts.reduce((sum, part) => sum + part.frames.size, 0),
-    noiseBefore: meanOf(figures, 'noiseBefore'),
-    noise: meanOf(figures, 'noise'),
-    temporalBefore: meanOf(figures, 'temporalBefore'),
-    temporalNoise: meanOf(figures, 'temporalNoise'),
+    told: figures.reduce((sum, one) => sum + toldBy(one), 0),
+    written: figures.reduce((sum, one) => sum + one.written, 0),
+    noiseBefore: meanFigure(figures, 'noiseBefore'),
+    noise: meanFigure(figures, 'noise'),
+    temporalBefore: meanFigure(figures, 'temporalBefore'),
+    temporalNoise: meanFigure(figures, 'temporalNoise'),
     missing: joined(figures.map(({ missing }) => missing)),
     unreadable: joined(figures.map(({ unreadable }) => unreadable)),
     holes: figures.reduce((sum, { holes }) => sum + holes, 0),
     lacking: [...new Set(figures.flatMap(({ lacking }) => lacking))],
   };
-}
-
-/** Mean over the frames of all parts of which it is known. */
-function meanOf(figures: readonly DenoiseFigures[], key: 'noiseBefore' | 'noise' | 'temporalBefore' | 'temporalNoise'): number | null {
-  const known = figures.filter((one) => one[key] !== null && one.written > 0);
-  const frames = known.reduce((sum, { written }) => sum + written, 0);
-  return frames === 0 ? null : known.reduce((sum, one) => sum + one[key]! * one.written, 0) / frames;
 }
 
 const joined = (ranges: readonly string[]) => formatFrameRange(ranges.map(parseRange).reduce((all, one) => all.union(one), FrameSet.empty));
