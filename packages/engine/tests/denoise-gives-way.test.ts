@@ -45,7 +45,7 @@ describe('a range', () => {
     expect(filesIn(resultOf(folder))).toEqual(namesOf('beauty_denoised', usual.range));
   });
 
-  it('that gave way is stopped for good like any other', async () => {
+  it('that gave way is paused like any other', async () => {
     const { folder, run, job, there } = await meanwhile('stopped', async (shot) => {
       const { jobs } = await begin(shot, testOf([1], '1003-1010'));
       const own = await database.rows("SELECT id FROM jobs WHERE shot_id = ? AND kind = 'denoise' ORDER BY id LIMIT 1", [shot]);

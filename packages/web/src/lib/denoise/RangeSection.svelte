@@ -79,7 +79,7 @@
     Noise <span class="figure">{sayFigure(range.noiseBefore)}</span> before, <span class="figure">{sayFigure(range.noise)}</span> after; in time
     <span class="figure">{sayFigure(range.temporalBefore)}</span>
     before, <span class="figure">{sayFigure(range.temporalNoise)}</span> after{range.told < range.written
-      ? `; means over ${range.told} of ${counted(range.written, 'frame')}, since the others were written before an engine fell`
+      ? `; means over ${range.told} of ${counted(range.written, 'frame')}: the others were there already`
       : ''}.
     {#if range.holes > 0}{counted(range.holes, 'pixel')} that {range.holes === 1 ? 'is no number stays as it is' : 'are no numbers stay as they are'}.{/if}
     {#if range.lacking.length > 0}Would have helped, and is not there: {range.lacking.join(', ')}.{/if}
