@@ -5,7 +5,7 @@ import { defineConfig } from 'vitest/config';
 export default defineConfig({
   test: {
     // Most of them wait for a disk, a database or a child process half of the time.
-    maxWorkers: 3,
+    maxWorkers: 2,
     // What tests begin they end: so what they import is read once for each worker, and not once a file.
     projects: [
       {

@@ -3,7 +3,7 @@ import { mkdirSync, mkdtempSync, rmSync, writeFileSync } from 'node:fs';
 import os from 'node:os';
 import path from 'node:path';
 import { test as base } from '@playwright/test';
-import { isPortFree } from '@mint-tally/launch';
+import { findFreePort } from '@mint-tally/launch';
 import { emptyDatabaseOn } from '../support/shared-server.ts';
 
 /** Names the address of the database server that applications share. */
@@ -24,25 +24,12 @@ export interface Application {
   readonly database: string | null;
 }
 
-/** From here on each worker has ports of its own: what is free by chance may be somebody's connection a moment later. */
-const FIRST_PORT = 18_000;
-const PORTS_EACH = 20;
-
-async function portOf(worker: number): Promise<number> {
-  const first = FIRST_PORT + worker * PORTS_EACH;
-  for (let port = first; port < first + PORTS_EACH; port++) if (await isPortFree(port)) return port;
-  throw new Error(`No port from ${first} on is free.`);
-}
-
 async function start({
   writable,
   ownDatabase,
-  worker,
 }: {
   readonly writable: boolean;
   readonly ownDatabase: boolean;
-  /** Number of the worker, which no other has in this run. */
-  readonly worker: number;
 }): Promise<{ application: Application; stop: () => Promise<number | null> }> {
   const top = mkdtempSync(path.join(os.tmpdir(), 'mint-application-'));
   const [shots, deliveries] = ['shots', 'deliveries'].map((name) => path.join(top, name));
@@ -59,7 +46,7 @@ async function start({
       ],
     }),
   );
-  const port = await portOf(worker);
+  const port = await findFreePort();
   const database = ownDatabase ? null : await emptyDatabaseOn(process.env[SHARED_DATABASE]!);
   const child = spawn('node', ['build/services/start.js'], {
     cwd: home,
@@ -106,9 +93,9 @@ export const test = base.extend<{ baseURL: string }, { application: Application;
   // Such a server takes some seconds to start and to stop: what it takes is seen once.
   ownDatabase: [false, { option: true, scope: 'worker' }],
   application: [
-    async ({ instance, writable, ownDatabase }, use, { workerIndex: worker }) => {
+    async ({ instance, writable, ownDatabase }, use) => {
       if (instance === '') throw new Error('This file does not name its application.');
-      const { application, stop } = await start({ writable, ownDatabase, worker });
+      const { application, stop } = await start({ writable, ownDatabase });
       await use(application);
       const code = await stop();
       if (code !== 0) throw new Error(`The application did not stop cleanly (status ${code}).`);

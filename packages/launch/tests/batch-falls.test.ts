@@ -13,10 +13,16 @@ describe('a batch that is held up, or left to others', () => {
     const id = await startBatch(shot.id, { samples: 200 });
     await until(id, (_, frames) => frames.filter(({ state }) => state === 'done').length >= 2);
     await wishBatch(database, id, 'pause');
-    await until(id, (_, frames) => frames.every(({ state }) => state !== 'rendering'));
-    await sleep(500);
     const done = (frames: readonly BatchFrame[]) => frames.filter(({ state }) => state === 'done').length;
-    const held = done(await listBatchFrames(database, id));
+    // Between two frames none is rendered either: it is paused when that stays so.
+    let held = -1;
+    for (let isHeld = false; !isHeld;) {
+      await sleep(1000);
+      const now = await listBatchFrames(database, id);
+      isHeld = now.every(({ state }) => state !== 'rendering') && done(now) === held;
+      held = done(now);
+    }
+    expect(held).toBeLessThan(30);
     await sleep(500);
     expect(done(await listBatchFrames(database, id))).toBe(held);
     await wishBatch(database, id, 'run');
