@@ -176,10 +176,11 @@ run_tests() {
   npm run --silent lint >"$reports/lint" 2>&1 &
   lint=$!
   check_whole 'types' npm run --silent types
+  # Beside the tests it would take the time from them that some of them count.
+  check_whole 'lint and format' wait_for_lint
   say '— tests of the packages'
   npx vitest run --reporter=default --reporter=json --outputFile.json="$reports/vitest.json" >&2 || true
   add_report "$reports/vitest.json"
-  check_whole 'lint and format' wait_for_lint
   say '— the application in a browser'
   rm -f test-results/report.json
   npx playwright test >&2 || show_pages >&2
