@@ -1,4 +1,4 @@
-import { mkdirSync, mkdtempSync, realpathSync, rmSync } from 'node:fs';
+import { mkdirSync, mkdtempSync, realpathSync } from 'node:fs';
 import os from 'node:os';
 import path from 'node:path';
 import { setTimeout as sleep } from 'node:timers/promises';
@@ -24,6 +24,7 @@ import { afterAll, beforeAll } from 'vitest';
 import { findFreePort } from '../../packages/launch/src/index.ts';
 import { testConfig } from './config.ts';
 import { makeDatabase } from './database.ts';
+import { endAll } from './ending.ts';
 
 const token = 'a token for this test';
 const MACHINES = ['bowline', 'reef', 'clove'].map((name) => ({ name, speed: 8 }));
@@ -60,13 +61,7 @@ export function beginBatches(): void {
     await startFarm();
     await startRunner();
   });
-  afterAll(async () => {
-    await runner.stop();
-    await pool.close();
-    await service.close();
-    await database.close();
-    rmSync(top, { recursive: true, force: true });
-  });
+  afterAll(() => endAll({ runner, pool, service, database, top }));
 }
 
 export async function makeShot(name: string, last: number): Promise<{ id: number; folder: string }> {

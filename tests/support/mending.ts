@@ -1,5 +1,5 @@
 import { createHash } from 'node:crypto';
-import { cpSync, mkdtempSync, readdirSync, readFileSync, realpathSync, rmSync } from 'node:fs';
+import { cpSync, mkdtempSync, readdirSync, readFileSync, realpathSync } from 'node:fs';
 import os from 'node:os';
 import path from 'node:path';
 import { mendWishSchema, parseBrief, SET_ASIDE, type MendWish } from '@mint-tally/core';
@@ -21,6 +21,7 @@ import { makeDatabase } from './database.ts';
 import { settleJob } from './jobs.ts';
 import { litBrief, renderLit, writeLitShot } from './lit-shot.ts';
 import { InspectionPool, JobRunner, planMend, soundFrames, type Config } from '../../packages/engine/src/index.ts';
+import { endAll } from './ending.ts';
 
 export const FRAMES = 8;
 export const PASSES = ['beauty', 'depth'] as const;
@@ -60,12 +61,7 @@ export function beginMending(): void {
     runner = new JobRunner({ database, config, pool, services: [] }, () => undefined);
     await runner.start();
   }, 120_000);
-  afterAll(async () => {
-    await runner.stop();
-    await pool.close();
-    await database.close();
-    rmSync(top, { recursive: true, force: true });
-  });
+  afterAll(() => endAll({ runner, pool, database, top }));
   beforeEach(async () => {
     const name = `shot${++shots}`;
     folder = path.join(top, 'shots', name);

@@ -20,6 +20,7 @@ import { afterAll, beforeAll, beforeEach } from 'vitest';
 import { testConfig } from './config.ts';
 import { makeDatabase } from './database.ts';
 import { pngBytes } from './frames.ts';
+import { endAll } from './ending.ts';
 
 export let top: string;
 export let database: Database;
@@ -48,12 +49,7 @@ export function beginMerging(): void {
     pool = new InspectionPool(1);
     await startRunner();
   });
-  afterAll(async () => {
-    await runner.stop();
-    await pool.close();
-    await database.close();
-    rmSync(top, { recursive: true, force: true });
-  });
+  afterAll(() => endAll({ runner, pool, database, top }));
   beforeEach(async () => {
     rmSync(path.join(top, 'disks'), { recursive: true, force: true });
     mkdirSync(path.join(top, 'disks'));

@@ -1,4 +1,4 @@
-import { copyFileSync, mkdirSync, mkdtempSync, readdirSync, realpathSync, rmSync, writeFileSync } from 'node:fs';
+import { copyFileSync, mkdirSync, mkdtempSync, readdirSync, realpathSync, writeFileSync } from 'node:fs';
 import os from 'node:os';
 import path from 'node:path';
 import { setTimeout as sleep } from 'node:timers/promises';
@@ -11,6 +11,7 @@ import { findFreePort } from '../src/index.ts';
 import { testConfig } from '../../../tests/support/config.ts';
 import { makeDatabase } from '../../../tests/support/database.ts';
 import { pngBytes } from '../../../tests/support/frames.ts';
+import { endAll } from '../../../tests/support/ending.ts';
 
 type Source = Extract<JobRequest, { kind: 'measure' }>['source'];
 
@@ -43,13 +44,7 @@ beforeAll(async () => {
     saveBrief(inside, shot, parseBrief({ shot: 'orr_010', range: '1001-1024', resolution: [128, 72], passes: [pass] }), 'ada'),
   );
 });
-afterAll(async () => {
-  await runner.stop();
-  await pool.close();
-  await service.close();
-  await database.close();
-  rmSync(top, { recursive: true, force: true });
-});
+afterAll(() => endAll({ runner, pool, service, database, top }));
 
 async function measure(source: Source): Promise<{ result: MeasureResult } | { error: string }> {
   const id = await requestJob(database, shot, { kind: 'measure', source }, 'ada');
