@@ -18,8 +18,9 @@ Usage: ./mint COMMAND
           count the frames in a folder, without a database or a server
   assay FOLDER --brief FILE.json [--json]
           measure noise and light of the frames in a folder, without a database or a server
-  denoise FOLDER --brief FILE.json --pass NAME --out FOLDER [--strength light|middle|strong|NUMBER] [--frames 1|3|5|7] [--range R] [--json]
-          take noise out of a pass and write its frames to another folder, without a database or a server
+  denoise FOLDER --brief FILE.json --pass NAME --out FOLDER [--strength light|middle|strong|NUMBER] [--frames 1|3|5|7]
+          [--with-lights] [--range R] [--json]
+          take noise out of a pass, and with it out of the lights that sum to it, and write its frames to another folder, without a database or a server
   mend FOLDER --brief FILE.json (--rename | --trim | --renumber N | --plan FILE.json) [--apply] [--json]
   mend FOLDER --undo [--json]
           say what would be renamed or set aside, do it with --apply, and take it back, without a database or a server

@@ -17,8 +17,10 @@ const PATCH_PIXELS: f32 = 49;
 const EVERY: i32 = 4;
 /** So many centres are gone through together, so that what they read stays at hand. */
 const TOGETHER: i32 = 32;
-/** Colours, and with them noise of known size, which tells what is left of it. */
-const COLOURS: usize = 4;
+/** Planes are filtered four at a time: colours, and with the first three noise of known size, which tells what is left of it. */
+const TOGETHER_FILTERED: usize = 4;
+/** Bytes of a plane's coefficients. */
+const SOLVED: usize = 256;
 
 /** Planes that stand before the features, in this order. */
 const GUIDE: usize = 0;
@@ -30,13 +32,14 @@ const BEFORE: usize = 3;
  * Filters with the windows around one line of centres.
  *
  * @param planes `plane` bytes from each other: what patches are compared by; one over twice its variance; 1 where a pixel is
- *   believed, else 0; `features` of them; four to be filtered; and five that sums are added to: of the four, and of weights.
- *   At least 20 numbers stand before the first pixel of every line and behind the last, and 11 lines above and below
+ *   believed, else 0; `features` of them; those to be filtered; and one more than these that sums are added to: of each, and
+ *   of weights. At least 20 numbers stand before the first pixel of every line and behind the last, and 11 lines above and below
  * @param line bytes of a line
  * @param middle bytes from a plane's begin to the first pixel of the line
  * @param scales one 32-bit float a feature: its squared difference times it counts like a difference of patches
  * @param sharpness what differences of patches are multiplied with, beyond those that noise makes
- * @param room for 32 windows, 17 columns, four matrices and 4 KB
+ * @param filtered how many planes are filtered, a multiple of four; with the features 31 at most
+ * @param room for 32 windows, 36 columns, four matrices and 4 KB
  */
 export function denoiseRow(
   planes: usize,
@@ -45,13 +48,14 @@ export function denoiseRow(
   middle: usize,
   centres: i32,
   features: usize,
+  filtered: usize,
   scales: usize,
   sharpness: f32,
   room: usize,
 ): void {
   const distances = room;
   const columns = distances + usize(TOGETHER) * WINDOW;
-  const sums = columns + 20 * WINDOW;
+  const sums = columns + 36 * WINDOW;
   const matrices = sums + 1024;
   memory.fill(distances, 0, usize(TOGETHER) * WINDOW);
   for (let first = 0; first < centres; first += TOGETHER) {
@@ -59,7 +63,7 @@ export function denoiseRow(
     const from = planes + middle + (usize(first * EVERY) << 2);
     compare(from, plane, line, many, sums, distances);
     for (let i = 0; i < many; i++)
-      filterWindow(from + (usize(i * EVERY) << 2), plane, line, distances + usize(i) * WINDOW, features, scales, sharpness, columns, matrices);
+      filterWindow(from + (usize(i * EVERY) << 2), plane, line, distances + usize(i) * WINDOW, features, filtered, scales, sharpness, columns, matrices);
   }
 }
 
@@ -113,6 +117,7 @@ function filterWindow(
   line: usize,
   distances: usize,
   features: usize,
+  filtered: usize,
   scales: usize,
   sharpness: f32,
   columns: usize,
@@ -122,7 +127,7 @@ function filterWindow(
   const ofFeatures = BEFORE * plane;
   const ofColours = (BEFORE + features) * plane;
   const count = features + 1;
-  const weights = columns + (count + COLOURS + 2) * WINDOW;
+  const weights = columns + (count + filtered + 2) * WINDOW;
   const none = f32x4.splat(0);
   const one = f32x4.splat(1);
   const sharp = f32x4.splat(sharpness);
@@ -156,7 +161,7 @@ function filterWindow(
         const column = columns + a * WINDOW + used;
         v128.store(column, f32x4.mul(believed, v128.load(column)));
       }
-      for (let c: usize = 0; c < COLOURS; c++) {
+      for (let c: usize = 0; c < filtered; c++) {
         const from = ofColours + c * plane;
         const value = f32x4.sub(v128.load(pixel + from), f32x4.splat(load<f32>(centre + from)));
         v128.store(columns + (count + c) * WINDOW + used, f32x4.mul(believed, value));
@@ -167,11 +172,14 @@ function filterWindow(
   const gram = matrices;
   const lower = matrices + MATRIX;
   const coefficients = matrices + 2 * MATRIX;
-  const all = count + COLOURS;
+  const all = count + filtered;
   for (let a: usize = 0; a < all; a += 2) for (let b: usize = 0; b <= a + 1 && b < count; b += 4) multiply(columns, used, a, b, gram);
   factor(gram, count, lower);
-  for (let c: usize = 0; c < COLOURS; c++) solve(lower, count, at(gram, count + c, 0), coefficients + c * 256);
-  tell(centre, corner, plane, line, features, weights, coefficients);
+  for (let c: usize = 0; c < filtered; c++) solve(lower, count, at(gram, count + c, 0), coefficients + c * SOLVED);
+  const ofSums = ofColours + filtered * plane;
+  for (let c: usize = 0; c < filtered; c += TOGETHER_FILTERED)
+    tell(centre, corner, plane, line, features, ofColours + c * plane, ofSums + c * plane, weights, coefficients + c * SOLVED);
+  addWeights(corner + ofSums + filtered * plane, line, weights);
 }
 
 /** Sums over a window of the products of two columns with four others. @param used bytes of each */
@@ -213,15 +221,23 @@ function multiply(columns: usize, used: usize, a: usize, b: usize, gram: usize):
   store<f64>(at(gram, a + 1, b + 3), sumOfFloats(b3));
 }
 
-/** Adds what a window's regression says of its pixels to the sums. */
-function tell(centre: usize, corner: usize, plane: usize, line: usize, features: usize, weights: usize, coefficients: usize): void {
+/** Adds what a window's regression says of four planes of its pixels to their sums. @param ofColours, ofSums bytes from a pixel to the first of each */
+function tell(
+  centre: usize,
+  corner: usize,
+  plane: usize,
+  line: usize,
+  features: usize,
+  ofColours: usize,
+  ofSums: usize,
+  weights: usize,
+  coefficients: usize,
+): void {
   const ofFeatures = BEFORE * plane;
-  const ofColours = (BEFORE + features) * plane;
-  const ofSums = ofColours + COLOURS * plane;
   const base0 = f32x4.splat(load<f32>(centre + ofColours) + f32(load<f64>(coefficients)));
-  const base1 = f32x4.splat(load<f32>(centre + ofColours + plane) + f32(load<f64>(coefficients + 256)));
-  const base2 = f32x4.splat(load<f32>(centre + ofColours + 2 * plane) + f32(load<f64>(coefficients + 512)));
-  const base3 = f32x4.splat(load<f32>(centre + ofColours + 3 * plane) + f32(load<f64>(coefficients + 768)));
+  const base1 = f32x4.splat(load<f32>(centre + ofColours + plane) + f32(load<f64>(coefficients + SOLVED)));
+  const base2 = f32x4.splat(load<f32>(centre + ofColours + 2 * plane) + f32(load<f64>(coefficients + 2 * SOLVED)));
+  const base3 = f32x4.splat(load<f32>(centre + ofColours + 3 * plane) + f32(load<f64>(coefficients + 3 * SOLVED)));
   for (let y: usize = 0; y < usize(WIDE); y++) {
     for (let x: usize = 0; x < WINDOW_LINE; x += 16) {
       const weight = v128.load(weights + y * WINDOW_LINE + x);
@@ -236,16 +252,25 @@ function tell(centre: usize, corner: usize, plane: usize, line: usize, features:
         const from = ofFeatures + a * plane;
         const difference = f32x4.sub(v128.load(pixel + from), f32x4.splat(load<f32>(centre + from)));
         said0 = f32x4.add(said0, f32x4.mul(difference, f32x4.splat(f32(load<f64>(slopes)))));
-        said1 = f32x4.add(said1, f32x4.mul(difference, f32x4.splat(f32(load<f64>(slopes + 256)))));
-        said2 = f32x4.add(said2, f32x4.mul(difference, f32x4.splat(f32(load<f64>(slopes + 512)))));
-        said3 = f32x4.add(said3, f32x4.mul(difference, f32x4.splat(f32(load<f64>(slopes + 768)))));
+        said1 = f32x4.add(said1, f32x4.mul(difference, f32x4.splat(f32(load<f64>(slopes + SOLVED)))));
+        said2 = f32x4.add(said2, f32x4.mul(difference, f32x4.splat(f32(load<f64>(slopes + 2 * SOLVED)))));
+        said3 = f32x4.add(said3, f32x4.mul(difference, f32x4.splat(f32(load<f64>(slopes + 3 * SOLVED)))));
       }
       const to = pixel + ofSums;
       v128.store(to, f32x4.add(v128.load(to), f32x4.mul(weight, said0)));
       v128.store(to + plane, f32x4.add(v128.load(to + plane), f32x4.mul(weight, said1)));
       v128.store(to + 2 * plane, f32x4.add(v128.load(to + 2 * plane), f32x4.mul(weight, said2)));
       v128.store(to + 3 * plane, f32x4.add(v128.load(to + 3 * plane), f32x4.mul(weight, said3)));
-      v128.store(to + 4 * plane, f32x4.add(v128.load(to + 4 * plane), weight));
+    }
+  }
+}
+
+/** Adds a window's weights to the sums of them. @param sums of the window's first pixel */
+function addWeights(sums: usize, line: usize, weights: usize): void {
+  for (let y: usize = 0; y < usize(WIDE); y++) {
+    for (let x: usize = 0; x < WINDOW_LINE; x += 16) {
+      const to = sums + y * line + x;
+      v128.store(to, f32x4.add(v128.load(to), v128.load(weights + y * WINDOW_LINE + x)));
     }
   }
 }

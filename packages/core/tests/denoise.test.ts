@@ -17,44 +17,9 @@ import {
   trailBefore,
   type DenoiseFigures,
   type FrameToSteady,
-  type PictureToDenoise,
 } from '../src/index.ts';
 import { filterPicture } from '../src/kernels/index.ts';
-
-const [WIDTH, HEIGHT] = [120, 88];
-const COUNT = WIDTH * HEIGHT;
-const TILES = Math.ceil(WIDTH / 16) * Math.ceil(HEIGHT / 16);
-const SIGMA = 0.08;
-
-const plane = (of: (x: number, y: number) => number) => Float32Array.from({ length: COUNT }, (_, i) => of(i % WIDTH, Math.floor(i / WIDTH)));
-const light = plane((x, y) => 0.6 + 0.3 * Math.sin(x / 30) * Math.cos(y / 25));
-const bricks = plane((x, y) => 0.3 + 0.25 * (((x >> 2) + (y >> 3)) % 3));
-const rootMeanSquare = (values: ArrayLike<number>) => Math.sqrt(Array.from(values).reduce((sum, value) => sum + value * value, 0) / values.length);
-const apart = (a: Float32Array, b: Float32Array) => rootMeanSquare(a.map((value, i) => value - b[i]!));
-
-function pictureOf(truth: Float32Array, more: Partial<PictureToDenoise> = {}, sigma = SIGMA, seed = 7): PictureToDenoise {
-  const noise = knownNoise(COUNT, seed);
-  const colours = [1, 0.8, 0.5].map((tint) => truth.map((value, i) => tint * (value + sigma * noise[i]!)));
-  return {
-    width: WIDTH,
-    height: HEIGHT,
-    channels: ['R', 'G', 'B'],
-    colours,
-    luminance: greyOf(colours),
-    holes: null,
-    alpha: null,
-    albedo: null,
-    normal: null,
-    depth: null,
-    motion: null,
-    ...more,
-  };
-}
-
-const tinted = greyOf([1, 0.8, 0.5].map((tint) => new Float32Array([tint])))[0]!;
-const sigmas = (sigma = SIGMA) => new Float64Array(TILES).fill(sigma * tinted);
-/** Of one part of the picture: its colours, less what is true. */
-const errorOf = (colours: readonly Float32Array[], truth: Float32Array) => apart(colours[0]!, truth);
+import { apart, bricks, COUNT, errorOf, HEIGHT, light, passing, pictureOf, plane, rootMeanSquare, SIGMA, sigmas, tinted, WIDTH } from './noisy-pictures.ts';
 
 describe('known noise', () => {
   it('has a deviation of 1, is the same of the same seed and another of another', () => {
@@ -152,25 +117,7 @@ describe('a frame that is filtered by itself', () => {
   });
 });
 
-const SPEED = 1.5;
 const still: readonly [Float32Array, Float32Array] = [new Float32Array(COUNT), new Float32Array(COUNT)];
-
-/** A frame of a wall that goes by, with what a filter left of the noise. */
-function passing(number: number, left = 0.02, extra: (x: number, y: number) => number = () => 0): FrameToSteady {
-  const noise = knownNoise(COUNT, 50 + number).map((value) => value * left);
-  const wall = plane((x, y) => 0.6 + 0.3 * Math.sin((x + SPEED * number) / 5) * Math.cos(y / 7) + extra(x, y));
-  return {
-    width: WIDTH,
-    height: HEIGHT,
-    colours: [wall.map((value, i) => value + noise[i]!)],
-    left: noise,
-    leftAround: new Float32Array(COUNT).fill(left ** 2),
-    deviation: new Float32Array(COUNT).fill(3 * left),
-    depth: null,
-    normal: null,
-    motion: [new Float32Array(COUNT).fill(SPEED), new Float32Array(COUNT)],
-  };
-}
 
 describe('a frame that is steadied', () => {
   const size = { width: WIDTH, height: HEIGHT };

@@ -19,9 +19,14 @@ const LEAST_VARIANCE = 1e-8;
 /** What is left of the noise is told by so many pixels around. */
 const LEFT_AROUND = 4;
 
+/** Colours of a light that goes along with a picture, of its size; null of one that is not there. */
+export type LightPlanes = readonly Float32Array[] | null;
+
 /** A frame whose noise has been filtered by itself. */
 export interface FilteredFrame {
   readonly colours: readonly Float32Array[];
+  /** Likewise of what goes along with it. */
+  readonly lights: readonly LightPlanes[];
   /** What the filter leaves of white noise as large as the picture's, in luminance. */
   readonly left: Float32Array;
   /** Means of its squares around each pixel: what it may differ by from other frames. */
@@ -38,12 +43,23 @@ export interface FilteredFrame {
  * @param sigmas noise of its tiles: see `noiseOfPixels`
  * @param strength 1 is middle; less leaves more noise, and more of what is taken for it
  * @param seed of the noise that tells what is left
+ * @param lights what goes along with it, by the very same weights: whatever sums to the picture does so afterwards
  */
-export function filterFrame(picture: PictureToDenoise, sigmas: Float64Array, strength: number, seed: number): FilteredFrame {
+export function filterFrame(
+  picture: PictureToDenoise,
+  sigmas: Float64Array,
+  strength: number,
+  seed: number,
+  lights: readonly LightPlanes[] = [],
+): FilteredFrame {
   const { width, height, holes, alpha } = picture;
   const count = width * height;
   const { fireflies, texture, deviation, light } = noiseOfPixels(picture, sigmas);
-  const colours = fireflies.length > 0 ? picture.colours.map((plane) => likeAround(plane, width, fireflies)) : picture.colours;
+  const alike = picture.colours.map((plane) => neighboursLike(plane, width, fireflies));
+  const without = (planes: readonly Float32Array[]) =>
+    fireflies.length > 0 ? planes.map((plane, c) => likeAround(plane, fireflies, alike[Math.min(c, alike.length - 1)]!)) : planes;
+  const colours = without(picture.colours);
+  const along = lights.map((light) => light && without(light));
   const guide = fireflies.length > 0 ? greyOf(colours).map((value, i) => value / texture[i]!) : light;
   const trust = new Float32Array(count);
   for (let i = 0; i < count; i++) {
@@ -56,18 +72,27 @@ export function filterFrame(picture: PictureToDenoise, sigmas: Float64Array, str
   if (holes) for (let i = 0; i < count; i++) if (holes[i] !== 0) mask[i] = 0;
   const known = knownNoise(count, seed);
   for (let i = 0; i < count; i++) known[i] = known[i]! * deviation[i]!;
+  const given = [...colours, known, ...along.flatMap((light) => light ?? [])];
   const filtered = filterPicture(
-    { width, height, guide, trust, mask, features: featuresOf(picture), colours: [...colours, known], sharpness: SHARPNESS / strength },
+    { width, height, guide, trust, mask, features: featuresOf(picture), colours: given, sharpness: SHARPNESS / strength },
     0,
     height,
   );
-  const left = filtered.pop()!;
+  const left = filtered[colours.length]!;
   for (let i = 0; i < count; i++) {
     if (mask[i] !== 0) continue;
-    filtered.forEach((plane, c) => (plane[i] = colours[c]![i]!));
+    filtered.forEach((plane, c) => (plane[i] = given[c]![i]!));
     left[i] = 0;
   }
-  return { colours: filtered, left, leftAround: boxMean(squaresOf(left), width, height, LEFT_AROUND), deviation, fireflies };
+  const rest = filtered.splice(colours.length).slice(1);
+  return {
+    colours: filtered,
+    lights: along.map((light) => light && rest.splice(0, light.length)),
+    left,
+    leftAround: boxMean(squaresOf(left), width, height, LEFT_AROUND),
+    deviation,
+    fireflies,
+  };
 }
 
 function squaresOf(values: Float32Array): Float32Array {
@@ -97,12 +122,20 @@ function nearness(depth: Float32Array): Float32Array {
   return near;
 }
 
-/** A plane with the median of the eight pixels around for some of them, none of which lies on the outermost ring. */
-function likeAround(plane: Float32Array, width: number, places: readonly number[]): Float32Array {
+/** Of the eight pixels around each place, none of which lies on the outermost ring, the two in the middle of a plane's order. */
+function neighboursLike(plane: Float32Array, width: number, places: readonly number[]): (readonly [number, number])[] {
+  return places.map((place) => {
+    const around = [-width - 1, -width, -width + 1, -1, 1, width - 1, width, width + 1].map((step) => place + step).sort((a, b) => plane[a]! - plane[b]!);
+    return [around[3]!, around[4]!];
+  });
+}
+
+/** A plane with the mean of two others for some of its pixels. */
+function likeAround(plane: Float32Array, places: readonly number[], others: readonly (readonly [number, number])[]): Float32Array {
   const out = plane.slice();
-  for (const place of places) {
-    const around = [-width - 1, -width, -width + 1, -1, 1, width - 1, width, width + 1].map((step) => plane[place + step]!).sort((a, b) => a - b);
-    out[place] = (around[3]! + around[4]!) / 2;
-  }
+  places.forEach((place, k) => {
+    const [a, b] = others[k]!;
+    out[place] = (plane[a]! + plane[b]!) / 2;
+  });
   return out;
 }

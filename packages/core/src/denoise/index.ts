@@ -1,9 +1,9 @@
 export { detailKept, shareOfDetail, type Cleaned, type DetailSums, type Reference } from './detail-kept.ts';
-export { filterFrame, type FilteredFrame } from './filter-frame.ts';
+export { filterFrame, type FilteredFrame, type LightPlanes } from './filter-frame.ts';
 export { greyOf } from './grey.ts';
 export { knownNoise } from './known-noise.ts';
-export { pictureToDenoise, type PictureToDenoise } from './picture.ts';
-export { isForDenoising, NotForDenoisingError, refuseData } from './refused.ts';
+export { lightToDenoise, pictureToDenoise, type ColoursToDenoise, type PictureToDenoise } from './picture.ts';
+export { isForDenoising, lightsBeside, NotForDenoisingError, refuseData, refuseOthersBeside } from './refused.ts';
 export {
   denoiseFiguresSchema,
   denoiseRequestSchema,

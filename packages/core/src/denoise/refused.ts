@@ -30,3 +30,23 @@ export function refuseData(pass: Pick<BriefPass, 'name' | 'role' | 'denoisedFrom
 
 /** Whether a pass holds light as it was rendered. */
 export const isForDenoising = (pass: Pick<BriefPass, 'role' | 'denoisedFrom'>) => isRendered(pass) && (pass.role === 'beauty' || pass.role === 'light');
+
+/**
+ * The lights that can go along with a pass: what it is put together from.
+ *
+ * @returns none of a pass that is no beauty
+ */
+export function lightsBeside(passes: readonly BriefPass[], { name, role }: Pick<BriefPass, 'name' | 'role'>): BriefPass[] {
+  return role === 'beauty' ? passes.filter((pass) => pass.name !== name && pass.role === 'light' && isRendered(pass)) : [];
+}
+
+/** @throws MintError where one of some lights cannot go along with a pass */
+export function refuseOthersBeside(passes: readonly BriefPass[], pass: Pick<BriefPass, 'name' | 'role'>, lights: readonly string[]): void {
+  const possible = lightsBeside(passes, pass).map(({ name }) => name);
+  const odd = lights.find((light) => !possible.includes(light));
+  if (odd === undefined) return;
+  throw new MintError('not-for-denoising', `The pass ${odd} cannot go along with ${pass.name}.`, {
+    subject: odd,
+    remedy: possible.length > 0 ? `These can: ${possible.join(', ')}.` : 'Lights go along with a beauty, as it was rendered.',
+  });
+}

@@ -1,11 +1,11 @@
 import { boxMean, planesBrought } from '../kernels/index.ts';
-import type { FilteredFrame } from './filter-frame.ts';
+import type { FilteredFrame, LightPlanes } from './filter-frame.ts';
 import { greyOf } from './grey.ts';
 import { seenAt, type Surfaces } from './seen-at.ts';
 import type { Trail, Vectors } from './trails.ts';
 
 /** A filtered frame, with what its neighbours are brought onto it by. */
-export interface FrameToSteady extends Surfaces, Pick<FilteredFrame, 'colours' | 'left' | 'leftAround' | 'deviation'> {
+export interface FrameToSteady extends Surfaces, Pick<FilteredFrame, 'colours' | 'lights' | 'left' | 'leftAround' | 'deviation'> {
   readonly motion: Vectors | null;
 }
 
@@ -17,6 +17,7 @@ export interface Companion {
 
 export interface SteadiedFrame {
   readonly colours: readonly Float32Array[];
+  readonly lights: readonly LightPlanes[];
   readonly left: Float32Array;
   /** Share of each pixel that comes from the companions: 0 where none shows the same. */
   readonly taken: Float32Array;
@@ -34,17 +35,19 @@ const GHOST = 4;
  * a part of what there was; what it differs by beyond that, around a pixel, is another thing, and would be a ghost.
  */
 export function steadyFrame(frame: FrameToSteady, companions: readonly Companion[]): SteadiedFrame {
-  const { width, height, colours, left, leftAround, deviation } = frame;
+  const { width, height, colours, lights, left, leftAround, deviation } = frame;
   const count = width * height;
   const luminance = greyOf(colours);
   const weights = new Float32Array(count).fill(1);
   const refused = new Float32Array(count);
   const share = new Float32Array(count);
-  const sums = [...colours, left].map((plane) => plane.slice());
+  const own = [...colours, left, ...lights.flatMap((light) => light ?? [])];
+  const sums = own.map((plane) => plane.slice());
   for (const { frame: other, trail } of companions) {
     const seen = seenAt(frame, other, trail);
-    const brought = planesBrought([...other.colours, other.left], trail, width, height);
-    const grey = greyOf(brought.slice(0, -1)).slice();
+    const along = lights.flatMap((light, l) => light && lightBeside(light, other.lights[l] ?? null));
+    const brought = planesBrought([...other.colours, other.left, ...along.filter((plane) => plane !== null)], trail, width, height);
+    const grey = greyOf(brought.slice(0, colours.length)).slice();
     for (let i = 0; i < count; i++) grey[i] = seen[i]! < 0 ? 0 : (grey[i]! - luminance[i]!) ** 2;
     const apart = boxMean(grey, width, height, APART_AROUND);
     for (let i = 0; i < count; i++) {
@@ -60,17 +63,26 @@ export function steadyFrame(frame: FrameToSteady, companions: readonly Companion
       weights[i] = weights[i]! + weight;
       refused[i] = refused[i]! + 1 - weight;
     }
+    const shown = [...brought.splice(0, colours.length + 1), ...along.map((plane) => plane && brought.shift()!)];
     sums.forEach((sum, c) => {
-      const plane = brought[c]!;
+      // What a companion lacks is taken as the frame itself shows it.
+      const plane = shown[c] ?? own[c]!;
       for (let i = 0; i < count; i++) sum[i] = sum[i]! + share[i]! * plane[i]!;
     });
   }
   for (const plane of sums) for (let i = 0; i < count; i++) plane[i] = plane[i]! / weights[i]!;
-  const steadied = sums.pop()!;
+  const rest = sums.splice(colours.length);
+  const steadied = rest.shift()!;
   return {
     colours: sums,
+    lights: lights.map((light) => light && rest.splice(0, light.length)),
     left: steadied,
     taken: weights.map((weight) => 1 - 1 / weight),
     refused: refused.map((share) => share / Math.max(1, companions.length)),
   };
+}
+
+/** A light's planes as a companion has them; nulls where it lacks the light, or has it in other colours. */
+function lightBeside(light: readonly Float32Array[], other: LightPlanes): (Float32Array | null)[] {
+  return light.map((_, c) => (other?.length === light.length ? other[c]! : null));
 }

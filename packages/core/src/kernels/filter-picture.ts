@@ -17,7 +17,7 @@ export interface PictureToFilter {
   readonly mask: Float32Array;
   /** At most eleven. */
   readonly features: readonly FilterFeature[];
-  /** At most four. */
+  /** However many: what one says of another does not change what comes of that. */
   readonly colours: readonly Float32Array[];
   /** What differences of patches are multiplied with, beyond those that noise makes. */
   readonly sharpness: number;
@@ -34,14 +34,20 @@ const EVERY = 4;
 const BAND = 96;
 /** What a pixel's own colour weighs beside what windows say of it. */
 const OWN = 0.05;
-const COLOURS = 4;
+/** Planes that are filtered together are so many times so many; more are filtered after them, with the same weights, found anew. */
+const TOGETHER = 4;
+const MOST = 20;
 const WINDOW = 17 * 80;
-const ROOM = 32 * WINDOW + 20 * WINDOW + 1024 + 4 * 8192;
+const ROOM = 32 * WINDOW + 36 * WINDOW + 1024 + 4 * 8192;
 
 /** Filters lines of a picture: the same whichever lines are asked for together. @returns one plane a colour, with those lines alone */
 export function filterPicture(picture: PictureToFilter, from: number, to: number): Float32Array[] {
-  const out = picture.colours.map(() => new Float32Array((to - from) * picture.width));
-  for (let first = from; first < to; first += BAND) filterBand(picture, first, Math.min(to, first + BAND), from, out);
+  const { width, colours } = picture;
+  const out = colours.map(() => new Float32Array((to - from) * width));
+  for (let c = 0; c < colours.length; c += MOST) {
+    const some = { ...picture, colours: colours.slice(c, c + MOST) };
+    for (let first = from; first < to; first += BAND) filterBand(some, first, Math.min(to, first + BAND), from, out.slice(c, c + MOST));
+  }
   return out;
 }
 
@@ -50,7 +56,8 @@ function filterBand(picture: PictureToFilter, first: number, end: number, from: 
   const stride = 2 * BESIDE + ((width + 3) & ~3);
   const lines = end - first + 2 * AROUND;
   const plane = aligned(lines * stride * 4);
-  const planes = 3 + features.length + 2 * COLOURS + 1;
+  const filtered = Math.ceil(colours.length / TOGETHER) * TOGETHER;
+  const planes = 3 + features.length + 2 * filtered + 1;
   const { exports, start, bytes } = room(planes * plane + 64 + ROOM);
   bytes.fill(0, start, start + planes * plane);
   const floats = new Float32Array(bytes.buffer);
@@ -76,10 +83,10 @@ function filterBand(picture: PictureToFilter, first: number, end: number, from: 
   const centres = Math.ceil(width / EVERY);
   for (let y = Math.ceil(Math.max(0, first - REACH) / EVERY) * EVERY; y < Math.min(height, end + REACH); y += EVERY) {
     const middle = ((y - first + AROUND) * stride + BESIDE) * 4;
-    exports.denoiseRow(start, plane, stride * 4, middle, centres, features.length, scales, picture.sharpness, scales + 64);
+    exports.denoiseRow(start, plane, stride * 4, middle, centres, features.length, filtered, scales, picture.sharpness, scales + 64);
   }
-  const sums = (start + (3 + features.length + COLOURS) * plane) / 4;
-  const weights = sums + (COLOURS * plane) / 4;
+  const sums = (start + (3 + features.length + filtered) * plane) / 4;
+  const weights = sums + (filtered * plane) / 4;
   colours.forEach((own, c) => {
     for (let y = first; y < end; y++) {
       const at = (y - first + AROUND) * stride + BESIDE;

@@ -150,6 +150,7 @@ export interface Exports {
     middle: number,
     centres: number,
     features: number,
+    filtered: number,
     scales: number,
     sharpness: number,
     room: number,

@@ -137,7 +137,7 @@ export function placesAfter([across, down]: Vectors, own: Vectors, width: number
 const TOGETHER = 4;
 
 /**
- * Brings up to four planes of a picture onto another of its size, from places between its pixels.
+ * Brings planes of a picture onto another of its size, from places between its pixels.
  *
  * @param trail where each pixel is found; zeros come out of places that are no numbers, or outside
  */
@@ -147,6 +147,8 @@ export function planesBrought(
   width: number,
   height: number,
 ): Float32Array[] {
+  if (planes.length > TOGETHER)
+    return [...planesBrought(planes.slice(0, TOGETHER), { x, y }, width, height), ...planesBrought(planes.slice(TOGETHER), { x, y }, width, height)];
   const count = width * height;
   const none = new Float32Array(count);
   // Those that are wanted, and as many more as stand together.

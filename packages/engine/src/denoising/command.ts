@@ -1,6 +1,16 @@
 import { realpathSync } from 'node:fs';
 import path from 'node:path';
-import { describeError, formatFrameRange, FrameSet, MintError, parseFrameCount, parseFrameRange, parseStrength } from '@mint-tally/core';
+import {
+  describeError,
+  formatFrameRange,
+  FrameSet,
+  lightsBeside,
+  MintError,
+  parseFrameCount,
+  parseFrameRange,
+  parseStrength,
+  type Brief,
+} from '@mint-tally/core';
 import { accessError } from '@mint-tally/disk';
 import { folderNamed, readBrief, type CommandOutcome } from '../check/command.ts';
 import { UsageError, wordsOf } from '../check/words.ts';
@@ -8,7 +18,7 @@ import { denoiseFolder, type DenoisedWith, type Denoising } from './denoise-fold
 import { meanKnown } from './mean-known.ts';
 
 export const DENOISE_USAGE =
-  'Usage: ./mint denoise FOLDER --brief FILE.json --pass NAME --out FOLDER [--strength light|middle|strong|NUMBER] [--frames 1|3|5|7] [--range R] [--json]';
+  'Usage: ./mint denoise FOLDER --brief FILE.json --pass NAME --out FOLDER [--strength light|middle|strong|NUMBER] [--frames 1|3|5|7] [--with-lights] [--range R] [--json]';
 
 const wrong = (message: string) => new UsageError(message, DENOISE_USAGE);
 
@@ -18,7 +28,8 @@ export async function runDenoise(argv: readonly string[], onProgress: (text: str
     const { json, ...options } = parseDenoiseArguments(argv);
     const done = await denoiseFolder({ ...options, now: Date.now(), onProgress: (phase, count, total) => onProgress(`${phase}: ${count} of ${total} frames`) });
     if (!done || done.isStopped) throw new MintError('stopped', 'It was stopped.');
-    const isWhole = done.missing.size === 0 && done.frames.every(({ file }) => file !== null);
+    const isWhole =
+      [done.missing, ...done.lights.map((light) => light.missing)].every(({ size }) => size === 0) && done.frames.every(({ file }) => file !== null);
     return { status: isWhole ? 0 : 1, output: json ? JSON.stringify(denoiseObject(done)) : denoiseText(done, options.out), error: '' };
   } catch (thrown) {
     return { status: 2, output: '', error: `mint denoise: ${describeError(thrown).replace(/\s+/g, ' ')}` };
@@ -29,23 +40,43 @@ function parseDenoiseArguments(argv: readonly string[]) {
   const text = { type: 'string' } as const;
   const { folder, values } = wordsOf(
     argv,
-    { brief: text, pass: text, out: text, strength: text, frames: text, range: text, json: { type: 'boolean', default: false } },
+    {
+      brief: text,
+      pass: text,
+      out: text,
+      strength: text,
+      frames: text,
+      range: text,
+      'with-lights': { type: 'boolean', default: false },
+      json: { type: 'boolean', default: false },
+    },
     DENOISE_USAGE,
   );
   const { brief, pass, out } = values;
   if (brief === undefined) throw wrong('No brief was named.');
   if (pass === undefined) throw wrong('No pass was named.');
   if (out === undefined) throw wrong('No folder to write into was named.');
+  const [read, where] = [readBrief(brief), whereTo(out)];
   return {
     folder: folderNamed(folder),
-    brief: readBrief(brief),
+    brief: read,
     pass,
-    ...whereTo(out),
+    ...where,
+    lights: values['with-lights'] ? lightsOf(read, pass).map((light) => ({ pass: light, out: `${where.out}/${light}` })) : [],
     strength: parseStrength(values.strength ?? 'middle'),
     frames: parseFrameCount(values.frames ?? '5'),
     range: values.range === undefined ? null : parseFrameRange(values.range),
     json: values.json,
   };
+}
+
+/** The lights that a pass is put together from; each goes into a folder of its own. @throws UsageError where there are none */
+function lightsOf({ passes }: Brief, name: string): string[] {
+  const pass = passes.find((one) => one.name === name);
+  const lights = pass ? lightsBeside(passes, pass).map((light) => light.name) : [];
+  // A pass that is not ordered is told as that.
+  if (pass && lights.length === 0) throw wrong(pass.role === 'beauty' ? 'The brief orders no lights.' : `${name} is no beauty: no lights go along with it.`);
+  return lights;
 }
 
 /** Where is written: the folder above has to be there, the last one is made. */
@@ -60,7 +91,7 @@ function whereTo(out: string): { readonly limit: string; readonly out: string } 
 }
 
 /** The one object that `./mint denoise --json` prints; scripts rely on its shape. */
-function denoiseObject({ frames, kept, missing, lacking }: Denoising) {
+function denoiseObject({ frames, kept, missing, lights, lacking }: Denoising) {
   const written = frames.filter(({ file }) => file !== null);
   return {
     written: written.length,
@@ -78,13 +109,14 @@ function denoiseObject({ frames, kept, missing, lacking }: Denoising) {
     kept: formatFrameRange(kept),
     missing: formatFrameRange(missing),
     unreadable: formatFrameRange(unreadable(frames)),
+    lights: lights.map(({ pass, missing }) => ({ pass, missing: formatFrameRange(missing) })),
     lacking,
   };
 }
 
 const unreadable = (frames: readonly DenoisedWith[]) => FrameSet.of(frames.filter(({ file }) => file === null).map(({ frame }) => frame));
 
-function denoiseText({ frames, kept, missing, lacking }: Denoising, out: string): string {
+function denoiseText({ frames, kept, missing, lights, lacking }: Denoising, out: string): string {
   const written = frames.filter(({ file }) => file !== null);
   const say = (value: number | null) => (value === null ? 'not known' : value.toPrecision(3));
   return [
@@ -98,6 +130,10 @@ function denoiseText({ frames, kept, missing, lacking }: Denoising, out: string)
       : []),
     ...(missing.size > 0 ? [`Not there: ${formatFrameRange(missing)}.`] : []),
     ...(unreadable(frames).size > 0 ? [`Not readable: ${formatFrameRange(unreadable(frames))}.`] : []),
+    ...(lights.length > 0 ? [`Along with it, in folders of their own there: ${lights.map(({ pass }) => pass).join(', ')}.`] : []),
+    ...lights.flatMap(({ pass, missing }) =>
+      missing.isEmpty ? [] : [`Without ${pass}, which is not there, not readable or of another size: ${formatFrameRange(missing)}.`],
+    ),
     ...(lacking.length > 0 ? [`Would help, and is not there: ${lacking.join(', ')}.`] : []),
   ].join('\n');
 }

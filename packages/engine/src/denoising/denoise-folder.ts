@@ -8,6 +8,7 @@ import {
   parseFrameRange,
   recogniseFormat,
   refuseData,
+  refuseOthersBeside,
   sayDenoising,
   USUAL_CONVENTION,
   type AssayedFrame,
@@ -17,12 +18,13 @@ import {
   type Rectangle,
 } from '@mint-tally/core';
 import { measurePlan, stepOf } from '../assaying/assay-folder.ts';
-import { planAssay, type AssayPlan, type FramePlan } from '../assaying/plan.ts';
+import { planAssay, type FramePlan } from '../assaying/plan.ts';
 import { countFolder } from '../counting/count-folder.ts';
 import { withFile } from '../inspection/inspect-file.ts';
-import { framesThere, SETTINGS_NOTE, type WantedFrame } from './already-there.ts';
+import { filesThere, SETTINGS_NOTE } from './already-there.ts';
 import { denoiseFrames } from './denoise-frames.ts';
-import type { DenoisedFrame } from './finish-one.ts';
+import { filesToWrite, nameIn, notesOf, ofPass, type PassPlace } from './files-to-write.ts';
+import type { DenoisedFrame, FileToWrite } from './finish-one.ts';
 
 /** Raised when none of the wanted frames has a file. */
 export class NoFramesThereError extends MintError {
@@ -52,6 +54,8 @@ export interface DenoiseOptions {
   readonly out: string;
   /** What a frame's file is called there; like the original where it is not said. */
   readonly nameOf?: (frame: number) => string;
+  /** Lights that go along with the pass, by its weights: what summed to it sums to what it becomes. */
+  readonly lights?: readonly PassPlace[];
   /** 1 is middle. */
   readonly strength: number;
   readonly frames: FrameCount;
@@ -82,6 +86,8 @@ export interface Denoising {
   readonly kept: FrameSet;
   /** Ordered frames that no file fills. */
   readonly missing: FrameSet;
+  /** Lights that went along, and the frames in which they could not: they have no file, or it cannot be read, or is of another size. */
+  readonly lights: readonly { readonly pass: string; readonly missing: FrameSet }[];
   /** What would have helped, and is not there. */
   readonly lacking: readonly string[];
   /** Frames that were filtered, those beside the wanted ones too, and the seconds that one of them took a thread. */
@@ -107,24 +113,48 @@ export async function denoiseFolder(options: DenoiseOptions): Promise<Denoising 
       remedy: `It orders ${brief.passes.map(({ name }) => name).join(', ')}.`,
     });
   refuseData(ordered);
+  const lights = options.lights ?? [];
+  refuseOthersBeside(
+    brief.passes,
+    ordered,
+    lights.map((light) => light.pass),
+  );
   const counted = await countFolder({ folder, brief, level: 'names', pool: null, proxyFolder: null, now: options.now });
   const whole = planAssay(counted.order, counted.table!);
   const wanted = range ? range.intersection(counted.order.frames) : counted.order.frames;
   if ([...wanted].length === 0) throw new MintError('no-frames', 'None of the frames that were named is ordered.', { remedy: 'Name frames of the brief.' });
-  const plan = ofPass(whole, pass);
+  const plan = ofPass(whole, pass, lights);
   const places = plan.frames.flatMap(({ frame }, at) => (wanted.has(frame) ? [at] : []));
   const missing = wanted.difference(FrameSet.of(places.map((at) => plan.frames[at]!.frame)));
   if (places.length === 0) throw new NoFramesThereError(folder, pass);
-  refuseOtherFormats(folder, plan.frames[places[0]!]!.colours[pass]!.path);
+  const firstOf = (name: string) => places.map((at) => plan.frames[at]!.colours[name]).find((file) => file !== undefined);
+  for (const name of [pass, ...lights.map((light) => light.pass)]) refuseOtherFormats(folder, firstOf(name)?.path ?? null);
   const settings = sayDenoising(options.strength, options.frames) + (test?.region ? `, of ${test.region.join(' ')}` : '');
-  const there = framesThere(
+  const isWanted = new Set(places);
+  const files = plan.frames.map((frame, at) => (isWanted.has(at) ? filesToWrite(frame, options, lights, settings) : []));
+  const targetOf = ({ out, name }: FileToWrite) => path.join(options.limit, out, name);
+  const found = filesThere(
     folder,
-    places.map((at) => wantedAt(plan.frames[at]!, options)),
-    settings,
+    places.flatMap((at) =>
+      files[at]!.map((file) => ({ frame: plan.frames[at]!.frame, source: file.source, target: targetOf(file), settings: file.notes[SETTINGS_NOTE]! })),
+    ),
   );
+  const notThere = files.map((all) => all.filter((file) => !found.has(targetOf(file))));
+  const there = new Set(places.filter((at) => notThere[at]!.length === 0).map((at) => plan.frames[at]!.frame));
+  const lacking = (unread: readonly DenoisedFrame[]) =>
+    lights.map(({ pass: light }) => ({
+      pass: light,
+      missing: FrameSet.of([
+        ...places.flatMap((at) => (plan.frames[at]!.colours[light] ? [] : [plan.frames[at]!.frame])),
+        ...unread.flatMap(({ frame, without }) => (without.includes(light) ? [frame] : [])),
+      ]),
+    }));
   const left = places.filter((at) => !there.has(plan.frames[at]!.frame));
   if (left.length === 0)
-    return { frames: [], kept: FrameSet.of(there), missing, lacking: lackingOf(plan.frames), filtered: 0, secondsEach: 0, noise: null, isStopped: false };
+    return {
+      ...{ frames: [], kept: FrameSet.of(there), missing, lights: lacking([]), lacking: lackingOf(plan.frames) },
+      ...{ filtered: 0, secondsEach: 0, noise: null, isStopped: false },
+    };
   const reach = (options.frames - 1) / 2;
   const step = stepOf(counted.order);
   // Noise is measured of all that were asked for, and beside them: what was stopped comes out as if it had not been.
@@ -140,6 +170,7 @@ export async function denoiseFolder(options: DenoiseOptions): Promise<Denoising 
       frames,
       sigmas: frames.map(({ frame }) => noise.frames.get(frame)?.tiles ?? null),
       pass,
+      lights: lights.map((light) => light.pass),
       convention: noise.convention ?? USUAL_CONVENTION,
       strength: options.strength,
       step,
@@ -147,12 +178,12 @@ export async function denoiseFolder(options: DenoiseOptions): Promise<Denoising 
       region: test?.region ?? null,
       isTest: test !== undefined,
       limit: options.limit,
-      out: options.out,
       names: frames.map((frame) => nameIn(frame, options)),
+      files: notThere.slice(first, end),
       ghosts: test?.ghosts ?? null,
       references: frames.map(({ frame }) => test?.references.get(frame) ?? null),
       reach,
-      notes: { [SETTINGS_NOTE]: settings, denoisedFrom: pass },
+      notes: notesOf(settings, [pass]),
     },
     left.map((at) => at - first),
     { threads, apart, isStopped: stopped, onFrame: () => onProgress?.('denoising', ++written, places.length) },
@@ -163,6 +194,7 @@ export async function denoiseFolder(options: DenoiseOptions): Promise<Denoising 
     frames: done.frames.map((frame) => ({ ...frame, temporalBefore: temporalOf(frame.frame) })),
     kept: FrameSet.of(there),
     missing,
+    lights: lacking(done.frames),
     lacking: lackingOf(frames),
     filtered,
     secondsEach,
@@ -200,31 +232,14 @@ function knownOf(known: KnownNoise | null, frames: readonly FramePlan[], pass: s
 }
 
 /** Told before anything is measured. A file that cannot be read is told with its frame. @throws NotRewrittenError */
-function refuseOtherFormats(folder: string, file: string): void {
+function refuseOtherFormats(folder: string, file: string | null): void {
+  if (file === null) return;
   try {
     const { format } = withFile(folder, file, (source) => recogniseFormat(source, file).open(source).header);
     if (format !== 'exr') throw new NotRewrittenError(`${file} is ${format.toUpperCase()}.`);
   } catch (thrown) {
     if (!(thrown instanceof FrameFileError)) throw thrown;
   }
-}
-
-const nameIn = ({ frame, colours }: FramePlan, { pass, nameOf }: DenoiseOptions) => nameOf?.(frame) ?? path.posix.basename(colours[pass]!.path);
-
-function wantedAt(plan: FramePlan, options: DenoiseOptions): WantedFrame {
-  const { pass, limit, out } = options;
-  return { frame: plan.frame, source: plan.colours[pass]!.path, target: path.join(limit, out, nameIn(plan, options)) };
-}
-
-/** The plan of one pass, without what is measured beside it. */
-function ofPass({ frames }: AssayPlan, pass: string): AssayPlan {
-  return {
-    passes: [pass],
-    frames: frames.flatMap((plan): FramePlan[] => {
-      const file = plan.colours[pass];
-      return file ? [{ ...plan, colours: { [pass]: file }, whole: plan.whole === pass ? pass : null, beside: {}, lights: [] }] : [];
-    }),
-  };
 }
 
 const HELPS = { albedo: 'texture', normal: 'shapes', depth: 'what lies before what', motion: 'where things move: nothing is steadied' } as const;

@@ -38,7 +38,8 @@ export interface DenoisedFrames {
  */
 export async function denoiseFrames(task: DenoiseTask, places: readonly number[], care: DenoiseCare): Promise<DenoisedFrames> {
   // Where nothing can be written, that is told before anything is filtered.
-  for (const out of [task.out, ...(task.ghosts === null ? [] : [task.ghosts])]) HeldFolder.open(task.limit, out).close();
+  const outs = new Set(task.files.flatMap((files) => files.map(({ out }) => out)));
+  for (const out of [...outs, ...(task.ghosts === null ? [] : [task.ghosts])]) HeldFolder.open(task.limit, out).close();
   const all = new Set(places.flatMap((at) => placesAround(task, at, task.reach))).size;
   const hands = await Hands.of(care.threads, care.apart || (care.threads > 1 && all > FEW_FRAMES));
   try {
@@ -187,8 +188,8 @@ class FramesAtWork {
   /** Only the frames that a step needs go along. */
   private taskAround(at: number): DenoiseTask {
     const own = <One>(list: readonly One[]) => list.slice(this.firstAround(at), at + this.task.reach + 2);
-    const { frames, sigmas, names, references } = this.task;
-    return { ...this.task, frames: own(frames), sigmas: own(sigmas), names: own(names), references: own(references) };
+    const { frames, sigmas, names, files, references } = this.task;
+    return { ...this.task, frames: own(frames), sigmas: own(sigmas), names: own(names), files: own(files), references: own(references) };
   }
 
   private placedAround(at: number, pictures: ReadonlyMap<number, FilteredPicture | null>): Map<number, FilteredPicture | null> {

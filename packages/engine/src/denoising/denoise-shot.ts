@@ -103,7 +103,7 @@ async function denoisePart(options: DenoiseOptions): Promise<Denoising | null> {
     return await denoiseFolder(options);
   } catch (thrown) {
     if (!(thrown instanceof NoFramesThereError) || options.test) throw thrown;
-    return { frames: [], kept: FrameSet.empty, missing: options.range!, lacking: [], filtered: 0, secondsEach: 0, noise: null, isStopped: false };
+    return { frames: [], kept: FrameSet.empty, missing: options.range!, lights: [], lacking: [], filtered: 0, secondsEach: 0, noise: null, isStopped: false };
   }
 }
 

@@ -3,22 +3,35 @@ import { HeldFolder } from '@mint-tally/disk';
 import { companionsOf, type FilteredPictures } from './companions.ts';
 import type { FilteredPicture, FilterTask } from './filter-one.ts';
 import { readReference } from './references.ts';
-import { writeDenoised, writeGhosts } from './write-frame.ts';
+import { writeDenoised, writeGhosts, type PassToWrite } from './write-frame.ts';
+
+/** A file that is written of a frame: more passes than one where their originals live in one file. */
+export interface FileToWrite {
+  readonly passes: readonly string[];
+  /** Its original, relative to the shot's folder. */
+  readonly source: string;
+  /** Where below the task's limit, and what it is called there. */
+  readonly out: string;
+  readonly name: string;
+  /** Texts for its header. */
+  readonly notes: Readonly<Record<string, string>>;
+}
 
 /** Frames that are denoised and written. */
 export interface DenoiseTask extends FilterTask {
-  /** Real path of a folder below which is written, and where below it. */
+  /** Real path of a folder below which is written. */
   readonly limit: string;
-  readonly out: string;
-  /** What each frame's file is called there. */
+  /** What each frame's file of the pass is called. */
   readonly names: readonly string[];
+  /** Files of each frame that are not there yet. */
+  readonly files: readonly (readonly FileToWrite[])[];
   /** Where below `limit` is written what neighbours were kept out of, as a picture; null for nowhere. */
   readonly ghosts: string | null;
   /** Better renders of each frame, where there are some; null for none. */
   readonly references: readonly (string | null)[];
   /** Frames before and after that take part in each. */
   readonly reach: number;
-  /** Texts for the files' headers. */
+  /** Texts for the headers of other pictures. */
   readonly notes: Readonly<Record<string, string>>;
 }
 
@@ -41,6 +54,8 @@ export interface DenoisedFrame {
   readonly fireflies: number;
   /** Pixels that are no numbers, and were left as they are. */
   readonly holes: number;
+  /** Lights that could not go along: they are not there, cannot be read, or are of another size. */
+  readonly without: readonly string[];
   /** Of a thread, for itself. */
   readonly seconds: number;
 }
@@ -53,17 +68,25 @@ export interface FinishedFrame {
 
 /** Steadies a frame by those that go along with it, and writes it. @throws FileAccessError, NotRewrittenError */
 export async function finishOne(task: DenoiseTask, at: number, pictures: FilteredPictures): Promise<FinishedFrame> {
-  const { frame, colours } = task.frames[at]!;
+  const { frame } = task.frames[at]!;
   const picture = pictures.get(at);
   if (!picture) {
-    const nothing = { file: null, noiseBefore: null, noise: null, companions: 0, detail: null, fireflies: 0, holes: 0 };
+    const nothing = { file: null, noiseBefore: null, noise: null, companions: 0, detail: null, fireflies: 0, holes: 0, without: [] };
     return { told: { frame, ...nothing }, left: null };
   }
   const companions = companionsOf(task, pictures, at, task.reach);
   const steadied: SteadiedFrame | null = companions.length > 0 ? steadyFrame(picture, companions) : null;
-  const { colours: clean, left } = steadied ?? picture;
+  const { colours: clean, lights, left } = steadied ?? picture;
   const name = task.names[at]!;
-  await writeIn(task, task.out, (folder) => writeDenoised(task, picture, clean, colours[task.pass]!.path, folder, name));
+  const done = new Map<string, PassToWrite>([[task.pass, { ...picture, colours: clean }]]);
+  task.lights.forEach((light, l) => {
+    const [held, planes] = [picture.beside[l], lights[l]];
+    if (held && planes) done.set(light, { ...held, colours: planes });
+  });
+  for (const file of task.files[at]!) {
+    const passes = file.passes.flatMap((pass) => done.get(pass) ?? []);
+    if (passes.length > 0) await writeIn(task, file.out, (folder) => writeDenoised(task, picture, passes, file, folder));
+  }
   const { ghosts } = task;
   if (ghosts !== null) await writeIn(task, ghosts, (folder) => writeGhosts(task, picture, steadied?.refused ?? new Float32Array(left.length), folder, name));
   return {
@@ -76,6 +99,7 @@ export async function finishOne(task: DenoiseTask, at: number, pictures: Filtere
       detail: detailOf(task, at, picture, clean, left),
       fireflies: picture.fireflies.length,
       holes: picture.holes?.reduce((sum, hole) => sum + hole, 0) ?? 0,
+      without: task.lights.filter((light) => !done.has(light)),
     },
     // In memory of its own: that of the picture may be wanted back before.
     left: steadied ? left : left.slice(),

@@ -6,27 +6,40 @@ import { accessError, moveInto, writeWhole, type HeldFolder } from '@mint-tally/
 import { codecTools } from '../inspection/codec-tools.ts';
 import { withFile } from '../inspection/inspect-file.ts';
 import { contentOf, SOURCE_NOTE } from './already-there.ts';
-import type { FilteredPicture } from './filter-one.ts';
-import type { DenoiseTask } from './finish-one.ts';
+import type { FilteredPicture, WrittenPass } from './filter-one.ts';
+import type { DenoiseTask, FileToWrite } from './finish-one.ts';
 import { cutOut } from './part.ts';
 
 /** A third of the time of zlib's usual level, and hardly larger: the OpenEXR library's own choice. */
 const QUICKLY: EncoderTools = { ...codecTools, deflate: (data) => zlib.deflateSync(data, { level: 4 }) };
 
-/** Writes a frame as its original is, with other colours. @throws FileAccessError, NotRewrittenError */
+/** A pass with the colours that it gets. */
+export interface PassToWrite extends WrittenPass {
+  readonly colours: readonly Float32Array[];
+}
+
+/**
+ * Writes a file as its original is, with other colours.
+ *
+ * @param passes that live in it
+ * @throws FileAccessError, NotRewrittenError
+ */
 export async function writeDenoised(
-  { folder: shot, notes }: DenoiseTask,
-  { channels, holes, decoded, inner, width }: FilteredPicture,
-  colours: readonly Float32Array[],
-  source: string,
+  { folder: shot }: Pick<DenoiseTask, 'folder'>,
+  { inner, width }: Pick<FilteredPicture, 'inner' | 'width'>,
+  passes: readonly PassToWrite[],
+  { source, name, notes }: FileToWrite,
   folder: HeldFolder,
-  name: string,
 ): Promise<void> {
-  if (holes) {
-    const planeOf = (channel: string) => decoded.planes.find((plane) => plane.channel === channel)!;
-    colours.forEach((plane, c) => keepHoles(plane, planeOf(channels[c]!), holes));
+  const changed = new Map<string, Float32Array>();
+  for (const { channels, colours, holes, decoded } of passes) {
+    channels.forEach((channel, c) => {
+      const plane = decoded.planes.find((one) => one.channel === channel)!;
+      if (holes) keepHoles(colours[c]!, plane, holes);
+      changed.set(channel, inner ? cutOut(colours[c]!, width, inner) : colours[c]!);
+    });
   }
-  const changed = new Map(channels.map((channel, c) => [channel, inner ? cutOut(colours[c]!, width, inner) : colours[c]!]));
+  const { decoded } = passes[0]!;
   const frame = inner ? cropFrame(decoded, inner) : decoded;
   const bytes = withFile(shot, source, (file) => {
     const original = file.read(0, file.size);

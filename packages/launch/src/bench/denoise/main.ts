@@ -144,6 +144,7 @@ function meanOf(pictures: readonly PictureToDenoise[]): Pick<PictureToDenoise, '
     return {
       ...picture,
       motion: picture.motion!,
+      lights: [],
       left: new Float32Array(count),
       leftAround: new Float32Array(count),
       deviation: new Float32Array(count).fill(1e3),

@@ -1,0 +1,50 @@
+import path from 'node:path';
+import type { AssayPlan, FramePlan } from '../assaying/plan.ts';
+import { SETTINGS_NOTE } from './already-there.ts';
+import type { FileToWrite } from './finish-one.ts';
+
+/** A pass, and where it is written, below some folder. One that lives in another's files stays in them. */
+export interface PassPlace {
+  readonly pass: string;
+  readonly out: string;
+  /** Like the original where it is not said. */
+  readonly nameOf?: (frame: number) => string;
+}
+
+/** The plan of one pass and the lights that go along with it, without what is measured beside it. */
+export function ofPass({ frames }: AssayPlan, pass: string, lights: readonly PassPlace[]): AssayPlan {
+  return {
+    passes: [pass],
+    frames: frames.flatMap((plan): FramePlan[] => {
+      const file = plan.colours[pass];
+      const along = lights.flatMap(({ pass: light }) => (plan.colours[light] ? [[light, plan.colours[light]] as const] : []));
+      return file
+        ? [{ ...plan, colours: { [pass]: file, ...Object.fromEntries(along) }, whole: plan.whole === pass ? pass : null, beside: {}, lights: [] }]
+        : [];
+    }),
+  };
+}
+
+/** What a frame's file of a pass is called. */
+export const nameIn = ({ frame, colours }: FramePlan, { pass, nameOf }: Pick<PassPlace, 'pass' | 'nameOf'>) =>
+  nameOf?.(frame) ?? path.posix.basename(colours[pass]!.path);
+
+/** What a file's header says of how it was made. */
+export const notesOf = (settings: string, passes: readonly string[]) => ({ [SETTINGS_NOTE]: settings, denoisedFrom: passes.join(', ') });
+
+/** The files of a frame: one for each of its originals, however many passes live in it. */
+export function filesToWrite(plan: FramePlan, whole: PassPlace, lights: readonly PassPlace[], settings: string): FileToWrite[] {
+  const files = new Map<string, Omit<FileToWrite, 'notes'>>();
+  for (const place of [whole, ...lights]) {
+    const source = plan.colours[place.pass]?.path;
+    if (source === undefined) continue;
+    const file = files.get(source);
+    files.set(source, file ? { ...file, passes: [...file.passes, place.pass] } : { passes: [place.pass], source, out: place.out, name: nameIn(plan, place) });
+  }
+  // What a light becomes by another's weights is something else than by its own.
+  const says = (passes: readonly string[]) => {
+    const along = passes.filter((one) => one !== whole.pass).join(', ');
+    return along === '' ? settings : passes.includes(whole.pass) ? `${settings}, with ${along}` : `${settings}, by the weights of ${whole.pass}`;
+  };
+  return [...files.values()].map((file) => ({ ...file, notes: notesOf(says(file.passes), file.passes) }));
+}
