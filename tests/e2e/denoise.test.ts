@@ -1,7 +1,7 @@
-import { mkdirSync, readdirSync } from 'node:fs';
+import { mkdirSync, readdirSync, rmSync } from 'node:fs';
 import path from 'node:path';
 import type { Database } from '@mint-tally/store';
-import { litBrief, renderLit, writeLitShot } from '../support/lit-shot.ts';
+import { LIT_LIGHTS, LIT_PASSES, litBrief, renderLit, writeLitShot } from '../support/lit-shot.ts';
 import { expect, test } from './application.ts';
 import { askForCount, databaseOf, makeShot, untilQuiet } from './asking.ts';
 
@@ -156,6 +156,42 @@ test('a strength is tried while a range goes on, which waits for it', async ({ p
   await untilQuiet(database);
 });
 
+test('lights go along with their beauty, each to a pass of its own', async ({ page, application, request }) => {
+  const lit = path.join(application.shots, 'orr_030');
+  const passes = [...LIT_PASSES, ...LIT_LIGHTS];
+  mkdirSync(lit);
+  writeLitShot(
+    lit,
+    Array.from({ length: 4 }, (_, i) => renderLit(i, 4, 20 + i, 'mirrors')),
+    passes,
+  );
+  rmSync(path.join(lit, 'specular', 'specular.1003.exr'));
+  const shot = await makeShot(request, application, 'orr_030', { ...litBrief(4, passes), shot: 'orr_030' });
+  await askForCount(request, application, shot);
+  await untilQuiet(database);
+  await page.goto(`/shots/${shot}/assay/denoise`);
+  await page.getByLabel('Frames to try').fill('1001-1002');
+  await page.getByRole('checkbox', { name: 'light', exact: true }).uncheck();
+  await page.getByRole('button', { name: 'Try 2 frames at 1 strength' }).click();
+  const along = page.getByRole('checkbox', { name: /^With its lights: diffuse, specular, transmission, emission/ });
+  await along.focus({ timeout: 60_000 });
+  await page.keyboard.press('Space');
+  await expect(along).toBeChecked();
+  await page.getByRole('button', { name: 'Take middle' }).click();
+  const status = page.getByRole('status').filter({ hasText: 'beauty_denoised, middle, over 5 frames' });
+  await expect(status).toContainText('with diffuse_denoised, specular_denoised, transmission_denoised, emission_denoised: done.', { timeout: 90_000 });
+  await expect(page.getByText(/^Without specular, which has no file there/)).toContainText('1003');
+  expect(readdirSync(path.join(lit, 'diffuse_denoised'))).toHaveLength(4);
+  expect(readdirSync(path.join(lit, 'specular_denoised'))).toHaveLength(3);
+  await untilQuiet(database);
+  await page.goto(`/shots/${shot}/brief`);
+  for (const pass of ['beauty', ...LIT_LIGHTS]) await expect(page.getByLabel(`What ${pass}_denoised is made from`)).toHaveValue(pass);
+  // A light has none of its own.
+  await page.goto(`/shots/${shot}/assay/denoise`);
+  await page.getByRole('combobox', { name: 'Pass' }).selectOption('diffuse');
+  await expect(page.getByRole('checkbox', { name: /^With its lights/ })).toHaveCount(0);
+});
+
 test('asked wrongly, it says what is wrong and begins nothing', async ({ page, application, request }) => {
   const { address } = application;
   const ask = async (form: Record<string, string>) => {
@@ -171,6 +207,7 @@ test('asked wrongly, it says what is wrong and begins nothing', async ({ page, a
   expect(await ask({ frames: '4' })).toContain('This cannot be asked for');
   expect(await ask({ strengths: '0' })).toContain('This cannot be asked for');
   expect(await ask({ region: '1 2 3' })).toContain('This cannot be asked for');
+  expect(await ask({ purpose: 'range', withLights: 'yes' })).toContain('No lights go along with beauty.');
   expect(await database.rows("SELECT id FROM jobs WHERE kind = 'denoise' AND state IN ('queued', 'running')")).toEqual([]);
   await page.goto('/shots/1/assay/denoise');
   await expect(page.getByRole('alert')).toHaveCount(0);

@@ -75,6 +75,7 @@ export const usual: DenoiseRequest = {
   range: `1001-${1000 + FRAMES}`,
   region: null,
   target: { name: 'beauty_denoised', pattern: 'beauty_denoised/beauty_denoised.####.exr' },
+  lights: [],
   measuredAt: null,
 };
 export const testOf = (strengths: number[], range: string): DenoiseRequest => ({ ...usual, purpose: 'test', strengths, range, target: null });

@@ -202,6 +202,7 @@ export {
   type Brief,
   type BriefDifference,
   type BriefPass,
+  type DenoisedPlace,
   type Gradients,
   type NoiseFit,
   type Order,

@@ -94,6 +94,12 @@ describe('lights of a frame that is steadied', () => {
     expect(apart(steadied.lights[0]![0]!, own.lights[0]![0]!)).toBeGreaterThan(0);
   });
 
+  it('are the same where the frame itself lacks another', () => {
+    const some = steadyFrame(withLights(passing(2), false), [{ frame: before, trail }]);
+    const whole = steadyFrame(own, [{ frame: before, trail }]);
+    expect(some.lights).toEqual([whole.lights[0], null, whole.lights[2]]);
+  });
+
   it('are taken from the frame itself where a neighbour lacks them', () => {
     const steadied = steadyFrame(own, [{ frame: withLights(passing(1), false), trail }]);
     const whole = steadyFrame(own, [{ frame: before, trail }]);

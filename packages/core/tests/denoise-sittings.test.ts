@@ -36,6 +36,7 @@ function sitting(frames: readonly Frame[], there = 0): DenoiseFigures {
     fireflies: frames.reduce((sum, { fireflies }) => sum + fireflies, 0),
     holes: 3,
     lacking: [],
+    lights: [],
   };
 }
 

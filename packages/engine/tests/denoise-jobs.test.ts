@@ -1,8 +1,8 @@
 import { mkdirSync, readFileSync, rmSync, writeFileSync } from 'node:fs';
 import path from 'node:path';
 import { setTimeout as sleep } from 'node:timers/promises';
-import type { DenoiseFigures } from '@mint-tally/core';
-import { cancelJob, endDenoise, findDenoise, findJob, newestBrief, newestTally } from '@mint-tally/store';
+import { parseBrief, type DenoiseFigures } from '@mint-tally/core';
+import { cancelJob, endDenoise, findDenoise, findJob, newestBrief, newestTally, saveBrief } from '@mint-tally/store';
 import { describe, expect, it } from 'vitest';
 import {
   beginDenoising,
@@ -22,6 +22,7 @@ import {
   resultOf,
   bytesIn,
 } from '../../../tests/support/denoising.ts';
+import { LIT_PASSES, litBrief, renderLit, writeLitShot } from '../../../tests/support/lit-shot.ts';
 
 beginDenoising();
 
@@ -53,6 +54,33 @@ describe('a range', () => {
     for (let i = 0; i < 500 && (await newestTally(database, id))?.briefVersion !== 2; i++) await sleep(20);
     const tally = (await newestTally(database, id))!.tally;
     expect(tally.passes.at(-1)).toMatchObject({ name: 'beauty_denoised', expected: FRAMES, sound: FRAMES });
+  });
+
+  it('takes lights along, orders what has come of each, and says where one could not', async () => {
+    const { id, folder } = await makeShot('with-lights');
+    const lights = ['diffuse', 'specular', 'emission'] as const;
+    const frames = Array.from({ length: 4 }, (_, i) => renderLit(i, 4, 10 + i, 'mirrors'));
+    writeLitShot(folder, frames, [...LIT_PASSES, ...lights]);
+    const brief = litBrief(4, [...LIT_PASSES, ...lights]);
+    rmSync(path.join(folder, 'specular', 'specular.1002.exr'));
+    rmSync(path.join(folder, 'emission'), { recursive: true });
+    await database.transaction((inside) => saveBrief(inside, id, parseBrief(brief), 'ada'));
+    const along = lights.map((pass) => ({ pass, target: { name: `${pass}_denoised`, pattern: `${pass}_denoised/${pass}_denoised.####.exr` } }));
+    const { run, jobs } = await begin(id, { ...usual, range: '1001-1004', lights: along }, { length: 2 });
+    expect(await settle(jobs[0]!)).toMatchObject({ state: 'done', error: null });
+    const parts = (await findDenoise(database, run))!.parts.map(({ figures }) => figures!.lights.map(({ missing }) => missing));
+    expect(parts).toEqual([
+      ['', '1002', '1001-1002'],
+      ['', '', '1003-1004'],
+    ]);
+    expect(filesIn(path.join(folder, 'diffuse_denoised'))).toEqual(namesOf('diffuse_denoised', '1001-1004'));
+    expect(filesIn(path.join(folder, 'specular_denoised'))).toEqual(namesOf('specular_denoised', '1001,1003-1004'));
+    const saved = (await newestBrief(database, id))!.brief;
+    expect(saved.passes.filter(({ denoisedFrom }) => denoisedFrom).map(({ name, denoisedFrom }) => [name, denoisedFrom])).toEqual([
+      ['beauty_denoised', 'beauty'],
+      ['diffuse_denoised', 'diffuse'],
+      ['specular_denoised', 'specular'],
+    ]);
   });
 
   /** A range that was paused after so many frames. Small frames may all be written before the pause is heard of: then another is begun. */

@@ -30,7 +30,9 @@ export function withDenoised(brief: Brief, pass: string, { name, pattern }: Deno
   if (!original) return brief;
   const all = parseFrameRange(original.range ?? brief.range);
   const there = brief.passes.find((one) => one.name === name);
-  const ordered = there ? parseFrameRange(there.range ?? original.range ?? brief.range).union(frames) : frames;
+  const own = frames.intersection(all);
+  if (own.isEmpty) return brief;
+  const ordered = there ? parseFrameRange(there.range ?? original.range ?? brief.range).union(own) : own;
   const range = all.difference(ordered).isEmpty ? original.range : formatFrameRange(ordered);
   // How it was packed and whether it is watched is another matter.
   const { watch: _, compression: __, ...kept } = original;

@@ -13,6 +13,7 @@ export {
   SEATS,
   secondsForRange,
   STRETCH,
+  timesWithLights,
   toldBy,
   type DenoiseFigures,
   type DenoiseRequest,

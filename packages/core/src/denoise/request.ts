@@ -6,6 +6,9 @@ export const MOST_STRENGTHS = 4;
 /** Engines that share one run at most. */
 export const SEATS = 4;
 
+/** The pass that a result is, and how its files are named. */
+const targetSchema = z.object({ name: z.string().min(1).max(100), pattern: z.string().min(1).max(1024) });
+
 /** What is asked for of a pass: a test of some strengths, or a range by one of them. */
 export const denoiseRequestSchema = z
   .object({
@@ -18,12 +21,17 @@ export const denoiseRequestSchema = z
     range: z.string().min(1).max(100_000),
     /** Of a test: left, top, width and height of the part of the picture that is tried; null for all of it. */
     region: z.tuple([z.number().int().min(0), z.number().int().min(0), z.number().int().positive(), z.number().int().positive()]).nullable(),
-    /** Of a range: the pass that the result is, and how its files are named. */
-    target: z.object({ name: z.string().min(1).max(100), pattern: z.string().min(1).max(1024) }).nullable(),
+    /** Of a range: what becomes of it. */
+    target: targetSchema.nullable(),
+    /** Of a range: lights that go along with the pass by its weights, and what becomes of each. */
+    lights: z
+      .array(z.object({ pass: z.string().min(1).max(100), target: targetSchema }))
+      .max(1000)
+      .default([]),
     /** When the noise was measured that it goes by, in milliseconds since 1970; null where it is measured along the way. */
     measuredAt: z.number().nullable(),
   })
-  .refine(({ purpose, strengths, target }) => purpose === 'test' || (strengths.length === 1 && target !== null));
+  .refine(({ purpose, strengths, target, lights }) => (purpose === 'test' ? lights.length === 0 : strengths.length === 1 && target !== null));
 export type DenoiseRequest = z.output<typeof denoiseRequestSchema>;
 
 /** What a part of a run came to. */
@@ -49,6 +57,8 @@ export const denoiseFiguresSchema = z.object({
   fireflies: z.number(),
   holes: z.number(),
   lacking: z.array(z.string()),
+  /** Lights that went along, and the frames in range notation in which they could not. */
+  lights: z.array(z.object({ pass: z.string(), missing: z.string() })).default([]),
 });
 export type DenoiseFigures = z.output<typeof denoiseFiguresSchema>;
 
@@ -65,6 +75,12 @@ export function secondsForRange({ filtered, secondsEach, threads }: DenoiseFigur
   const stretches = Math.max(1, Math.ceil(frameCount / (STRETCH * threads)));
   return ((frameCount + stretches * (frames - 1)) * secondsEach) / threads;
 }
+
+/** What each light that goes along takes of a frame's time: halves in zip, of 1920 x 1080. */
+const OF_A_LIGHT = 0.4;
+
+/** How many times as long a range takes with some lights that go along. */
+export const timesWithLights = (lights: number): number => 1 + OF_A_LIGHT * lights;
 
 /** Frames that means are of. */
 export const toldBy = ({ told, written }: DenoiseFigures): number => told ?? written;

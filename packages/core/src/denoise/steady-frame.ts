@@ -1,4 +1,4 @@
-import { boxMean, planesBrought } from '../kernels/index.ts';
+import { boxMean, eachPlaneBrought, planesBrought } from '../kernels/index.ts';
 import type { FilteredFrame, LightPlanes } from './filter-frame.ts';
 import { greyOf } from './grey.ts';
 import { seenAt, type Surfaces } from './seen-at.ts';
@@ -41,13 +41,15 @@ export function steadyFrame(frame: FrameToSteady, companions: readonly Companion
   const weights = new Float32Array(count).fill(1);
   const refused = new Float32Array(count);
   const share = new Float32Array(count);
-  const own = [...colours, left, ...lights.flatMap((light) => light ?? [])];
-  const sums = own.map((plane) => plane.slice());
+  const [own, along] = [[...colours, left], lights.flatMap((light) => light ?? [])];
+  const [sums, sumsAlong] = [own.map((plane) => plane.slice()), along.map((plane) => plane.slice())];
+  const add = (plane: Float32Array, to: Float32Array) => {
+    for (let i = 0; i < count; i++) to[i] = to[i]! + share[i]! * plane[i]!;
+  };
   for (const { frame: other, trail } of companions) {
     const seen = seenAt(frame, other, trail);
-    const along = lights.flatMap((light, l) => light && lightBeside(light, other.lights[l] ?? null));
-    const brought = planesBrought([...other.colours, other.left, ...along.filter((plane) => plane !== null)], trail, width, height);
-    const grey = greyOf(brought.slice(0, colours.length)).slice();
+    const brought = planesBrought([...other.colours, other.left], trail, width, height);
+    const grey = greyOf(brought.slice(0, -1)).slice();
     for (let i = 0; i < count; i++) grey[i] = seen[i]! < 0 ? 0 : (grey[i]! - luminance[i]!) ** 2;
     const apart = boxMean(grey, width, height, APART_AROUND);
     for (let i = 0; i < count; i++) {
@@ -63,19 +65,24 @@ export function steadyFrame(frame: FrameToSteady, companions: readonly Companion
       weights[i] = weights[i]! + weight;
       refused[i] = refused[i]! + 1 - weight;
     }
-    const shown = [...brought.splice(0, colours.length + 1), ...along.map((plane) => plane && brought.shift()!)];
-    sums.forEach((sum, c) => {
-      // What a companion lacks is taken as the frame itself shows it.
-      const plane = shown[c] ?? own[c]!;
-      for (let i = 0; i < count; i++) sum[i] = sum[i]! + share[i]! * plane[i]!;
-    });
+    sums.forEach((sum, c) => add(brought[c]!, sum));
+    const theirs = lights.flatMap((light, l) => (light ? lightBeside(light, other.lights[l] ?? null) : []));
+    // What a companion lacks is taken as the frame itself shows it.
+    theirs.forEach((plane, c) => plane ?? add(along[c]!, sumsAlong[c]!));
+    const there = theirs.flatMap((plane, c) => (plane ? [{ plane, sum: sumsAlong[c]! }] : []));
+    eachPlaneBrought(
+      there.map(({ plane }) => plane),
+      trail,
+      width,
+      height,
+      (plane, c) => add(plane, there[c]!.sum),
+    );
   }
-  for (const plane of sums) for (let i = 0; i < count; i++) plane[i] = plane[i]! / weights[i]!;
-  const rest = sums.splice(colours.length);
-  const steadied = rest.shift()!;
+  for (const plane of [...sums, ...sumsAlong]) for (let i = 0; i < count; i++) plane[i] = plane[i]! / weights[i]!;
+  const steadied = sums.pop()!;
   return {
     colours: sums,
-    lights: lights.map((light) => light && rest.splice(0, light.length)),
+    lights: lights.map((light) => light && sumsAlong.splice(0, light.length)),
     left: steadied,
     taken: weights.map((weight) => 1 - 1 / weight),
     refused: refused.map((share) => share / Math.max(1, companions.length)),

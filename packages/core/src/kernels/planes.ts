@@ -136,28 +136,42 @@ export function placesAfter([across, down]: Vectors, own: Vectors, width: number
 /** Planes that are brought together. */
 const TOGETHER = 4;
 
+/** Places between the pixels of another picture, one for each pixel of a picture of its size. */
+interface Places {
+  readonly x: Float32Array;
+  readonly y: Float32Array;
+}
+
 /**
  * Brings planes of a picture onto another of its size, from places between its pixels.
  *
  * @param trail where each pixel is found; zeros come out of places that are no numbers, or outside
  */
-export function planesBrought(
+export function planesBrought(planes: readonly Float32Array[], trail: Places, width: number, height: number): Float32Array[] {
+  const brought: Float32Array[] = [];
+  eachPlaneBrought(planes, trail, width, height, (plane) => brought.push(plane.slice()));
+  return brought;
+}
+
+/** Likewise one after the other. @param visit what it is given is gone when it returns */
+export function eachPlaneBrought(
   planes: readonly Float32Array[],
-  { x, y }: { readonly x: Float32Array; readonly y: Float32Array },
+  { x, y }: Places,
   width: number,
   height: number,
-): Float32Array[] {
-  if (planes.length > TOGETHER)
-    return [...planesBrought(planes.slice(0, TOGETHER), { x, y }, width, height), ...planesBrought(planes.slice(TOGETHER), { x, y }, width, height)];
+  visit: (plane: Float32Array, place: number) => void,
+): void {
   const count = width * height;
-  const none = new Float32Array(count);
-  // Those that are wanted, and as many more as stand together.
-  const { exports, bytes, start, next, behind } = putPlanes(
-    [...planes, ...Array.from({ length: TOGETHER - planes.length }, () => none), x, y],
-    aligned(4 * count * TOGETHER),
-  );
-  exports.togetherByPixel(start, next, count, behind);
-  exports.bringPixels(behind, width, height, start + TOGETHER * next, start + (TOGETHER + 1) * next, count, start, next);
-  const floats = new Float32Array(bytes.buffer);
-  return planes.map((_, c) => floats.slice((start + c * next) / 4, (start + c * next) / 4 + count));
+  for (let first = 0; first < planes.length; first += TOGETHER) {
+    const some = planes.slice(first, first + TOGETHER);
+    // Those that are wanted, and as many more as stand together.
+    const { exports, bytes, start, next, behind } = putPlanes(
+      [...some, ...Array.from({ length: TOGETHER - some.length }, () => null), x, y],
+      aligned(4 * count * TOGETHER),
+    );
+    exports.togetherByPixel(start, next, count, behind);
+    exports.bringPixels(behind, width, height, start + TOGETHER * next, start + (TOGETHER + 1) * next, count, start, next);
+    const floats = new Float32Array(bytes.buffer);
+    some.forEach((_, c) => visit(floats.subarray((start + c * next) / 4, (start + c * next) / 4 + count), first + c));
+  }
 }

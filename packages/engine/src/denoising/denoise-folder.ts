@@ -142,13 +142,14 @@ export async function denoiseFolder(options: DenoiseOptions): Promise<Denoising 
   const notThere = files.map((all) => all.filter((file) => !found.has(targetOf(file))));
   const there = new Set(places.filter((at) => notThere[at]!.length === 0).map((at) => plan.frames[at]!.frame));
   const lacking = (unread: readonly DenoisedFrame[]) =>
-    lights.map(({ pass: light }) => ({
-      pass: light,
-      missing: FrameSet.of([
+    lights.map(({ pass: light }) => {
+      const without = [
         ...places.flatMap((at) => (plan.frames[at]!.colours[light] ? [] : [plan.frames[at]!.frame])),
-        ...unread.flatMap(({ frame, without }) => (without.includes(light) ? [frame] : [])),
-      ]),
-    }));
+        ...unread.flatMap((frame) => (frame.without.includes(light) ? [frame.frame] : [])),
+      ];
+      const asked = counted.order.passes.find((one) => one.pass.name === light)!.frames;
+      return { pass: light, missing: FrameSet.of(without).intersection(asked) };
+    });
   const left = places.filter((at) => !there.has(plan.frames[at]!.frame));
   if (left.length === 0)
     return {

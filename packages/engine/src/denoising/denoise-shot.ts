@@ -10,6 +10,7 @@ import {
   parseNamePattern,
   shareOfDetail,
   withDenoised,
+  type DenoisedPlace,
   type DenoiseFigures,
   type FrameCount,
 } from '@mint-tally/core';
@@ -128,17 +129,20 @@ async function optionsOf({ config }: JobTools, { run, shot, saved }: Work, stren
       test: { region: request.region, ghosts: place.ghosts, references: findReferences(config, shot.id) },
     };
   }
-  const pattern = parseNamePattern(request.target!.pattern);
-  // The real path, which no link leads out of: what is made below it is made there.
+  const placeOf = (target: DenoisedPlace) => {
+    const pattern = parseNamePattern(target.pattern);
+    return { out: pattern.directory, nameOf: (frame: number) => path.posix.basename(framePath(pattern, frame)) };
+  };
   return {
     ...common,
+    // The real path, which no link leads out of: what is made below it is made there.
     limit: resolveWritable(root, shot.folder),
-    out: pattern.directory,
-    nameOf: (frame) => path.posix.basename(framePath(pattern, frame)),
+    ...placeOf(request.target!),
+    lights: request.lights.map(({ pass, target }) => ({ pass, ...placeOf(target) })),
   };
 }
 
-function figuresOf({ frames, kept, missing, lacking, filtered, secondsEach }: Denoising, threads: number): DenoiseFigures {
+function figuresOf({ frames, kept, missing, lights, lacking, filtered, secondsEach }: Denoising, threads: number): DenoiseFigures {
   const details = frames.flatMap(({ detail }) => detail ?? []);
   // A better render says more of its one frame than the others do of themselves.
   const referred = details.filter(({ isReferred }) => isReferred);
@@ -161,14 +165,22 @@ function figuresOf({ frames, kept, missing, lacking, filtered, secondsEach }: De
     fireflies: read.reduce((sum, frame) => sum + frame.fireflies, 0),
     holes: read.reduce((sum, frame) => sum + frame.holes, 0),
     lacking: [...lacking],
+    lights: lights.map((light) => ({ pass: light.pass, missing: formatFrameRange(light.missing) })),
   };
 }
 
-/** Orders the pass that has come about, or more frames of it, in a new version of the brief, and has all of it counted; nothing where no frame was there. */
+const parseRange = (text: string) => (text === '' ? FrameSet.empty : parseFrameRange(text));
+
+/** Orders the passes that have come about, or more frames of them, in a new version of the brief, and has all of it counted; nothing where no frame was there. */
 async function orderResult(inside: Transaction, { run, shot }: Work, actor: string): Promise<void> {
   const [saved, parts] = [await newestBrief(inside, shot.id), (await findDenoise(inside, run.id))?.parts ?? []];
-  if (!saved || parts.every(({ figures }) => figures?.written === 0)) return;
-  const { pass, target, range } = run.request;
-  await saveBrief(inside, shot.id, withDenoised(saved.brief, pass, target!, parseFrameRange(range)), actor);
+  const figures = parts.flatMap((part) => part.figures ?? []);
+  const written = figures.reduce((sum, one) => sum + one.written, 0);
+  if (!saved || written === 0) return;
+  const { pass, target, lights, range } = run.request;
+  const lacked = (light: string) => figures.reduce((sum, one) => sum + parseRange(one.lights.find((other) => other.pass === light)?.missing ?? '').size, 0);
+  const results = [{ pass, target: target! }, ...lights.filter((light) => lacked(light.pass) < written)];
+  const brief = results.reduce((ordered, result) => withDenoised(ordered, result.pass, result.target, parseFrameRange(range)), saved.brief);
+  await saveBrief(inside, shot.id, brief, actor);
   await requestJob(inside, shot.id, { kind: 'count' }, actor);
 }

@@ -22,6 +22,7 @@ const person = z.string().trim().min(1, 'A name is needed: somebody answers for 
 /** Jobs that can be asked for as they are: those that take a run or a batch with them are begun by their own operation, or in the application. */
 const OWN_OPERATION: readonly string[] = ['render', 'denoise', 'merge'];
 const { purpose, pass, strengths, frames, range, region } = denoiseRequestSchema.shape;
+const withLights = z.boolean().default(false).describe('Of a range: whether the lights that the pass is put together from go along with it');
 const run = z.number().int().positive();
 
 const [first, ...others] = jobRequestSchema.options.filter(({ shape }) => !OWN_OPERATION.includes(shape.kind.value));
@@ -122,7 +123,7 @@ export const operations = {
       status: 202,
     },
     body: z.discriminatedUnion('action', [
-      z.object({ action: z.literal('begin'), ...{ purpose, pass, strengths, frames, range, region } }),
+      z.object({ action: z.literal('begin'), ...{ purpose, pass, strengths, frames, range, region, withLights } }),
       z.object({ action: z.literal('pause') }),
       z.object({ action: z.literal('go-on'), run }),
       z.object({ action: z.literal('stop'), run }),

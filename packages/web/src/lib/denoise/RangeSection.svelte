@@ -33,6 +33,11 @@
     ontally: () => void;
   } = $props();
 
+  const lacks = $derived([
+    ['Without a file', range.missing] as const,
+    ['Not readable', range.unreadable] as const,
+    ...range.lights.map(({ pass, missing }) => [`Without ${pass}, which has no file there, or one that is not readable or of another size`, missing] as const),
+  ]);
   const isGoing = $derived(range.outcome === null && job !== null);
   const says = $derived(
     range.outcome === 'done'
@@ -58,7 +63,9 @@
 
 <div class="flex flex-wrap items-center gap-x-3 gap-y-2">
   <p role="status">
-    <b>{range.target}</b>, {sayStrength(range.strength, strengths)}, {range.frames === 1 ? 'each frame by itself' : `over ${range.frames} frames`}: {says}.
+    <b>{range.target}</b>, {sayStrength(range.strength, strengths)}, {range.frames === 1
+      ? 'each frame by itself'
+      : `over ${range.frames} frames`}{#if range.lights.length > 0}, with {range.lights.map(({ target }) => target).join(', ')}{/if}: {says}.
   </p>
   {#if isGoing && job}
     {#if engines > 0}<div class="w-[300px]"><JobBar {job} wide canStop={false} /></div>{/if}
@@ -85,7 +92,7 @@
     {#if range.lacking.length > 0}Would have helped, and is not there: {range.lacking.join(', ')}.{/if}
   </p>
 {/if}
-{#each [['Without a file', range.missing], ['Not readable', range.unreadable]] as const as [title, frames] (title)}
+{#each lacks as [title, frames] (title)}
   {#if frames !== ''}<p class="mt-1 flex items-baseline gap-1.5 text-[13px]">
       {title}: <FrameList text={frames} /><CopyButton text={frames} label="Copy the frames" mark small />
     </p>{/if}

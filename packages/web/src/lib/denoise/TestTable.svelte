@@ -1,7 +1,7 @@
 <!-- What a test came to: a row each strength, and what can be done with it. -->
 <script lang="ts">
   import { enhance } from '$app/forms';
-  import { strengths } from '@mint-tally/core';
+  import { strengths, timesWithLights } from '@mint-tally/core';
   import { sayFigure } from '$lib/assay/figures';
   import { counted, formatMoment, formatSeconds } from '$lib/text/format';
   import { sayStrength, type TestView } from './denoise-view';
@@ -12,6 +12,7 @@
     goesOn,
     wholeRange,
     wholeCount,
+    lights,
     targetOf,
     blocked,
   }: {
@@ -22,12 +23,16 @@
     /** All ordered frames of the pass, in range notation; and how many. */
     wholeRange: string;
     wholeCount: number;
+    /** Lights that can go along with the pass. */
+    lights: readonly string[];
     /** The pass that the whole range becomes at a strength. */
-    targetOf: (strength: number) => string;
+    targetOf: (strength: number, withLights: boolean) => string;
     /** Why a range cannot be begun; empty when it can. */
     blocked: string;
   } = $props();
 
+  let areWanted = $state(false);
+  const withLights = $derived(areWanted && lights.length > 0);
   const before = $derived(test.strengths.find(({ figures }) => figures !== null)?.figures ?? null);
   const share = (after: number | null, from: number | null) => (after === null || from === null || from === 0 ? '' : `${Math.round((100 * after) / from)} %`);
   const watch = (strength: number, more = '') => `/shots/${shotId}/view?test=${test.id}&strength=${strength}${more}`;
@@ -68,7 +73,9 @@
             >{figures.detail === null ? 'not known' : `${Math.round(100 * figures.detail)} %`}</td
           >
           <td class="figure text-right">{(figures.secondsEach / figures.threads).toPrecision(2)} s</td>
-          <td class="figure text-right whitespace-nowrap">{secondsForRange === null ? '' : formatSeconds(secondsForRange)}</td>
+          <td class="figure text-right whitespace-nowrap"
+            >{secondsForRange === null ? '' : formatSeconds(secondsForRange * timesWithLights(withLights ? lights.length : 0))}</td
+          >
           <td class="whitespace-nowrap"
             ><a class="button button-small" href={watch(strength)} aria-label="Watch {name} beside what was rendered">Watch</a>
             {#if test.frames > 1}<a
@@ -85,11 +92,14 @@
               <input type="hidden" name="frames" value={test.frames} />
               <input type="hidden" name="strengths" value={strength} />
               <input type="hidden" name="range" value={wholeRange} />
+              <input type="hidden" name="withLights" value={withLights ? 'yes' : 'no'} />
               <button
                 type="submit"
                 class="button button-small"
                 disabled={blocked !== ''}
-                title={blocked === '' ? `All ${counted(wholeCount, 'frame')}, as the pass ${targetOf(strength)}` : blocked}>Take {name}</button
+                title={blocked === ''
+                  ? `All ${counted(wholeCount, 'frame')}, as the pass ${targetOf(strength, withLights)}${withLights ? ', and its lights' : ''}`
+                  : blocked}>Take {name}</button
               >
             </form>
           </td>
@@ -98,6 +108,13 @@
     {/each}
   </tbody>
 </table>
+{#if lights.length > 0}
+  <label class="mt-1 flex items-baseline gap-1.5 text-[13px]"
+    ><input type="checkbox" class="accent-(--mint) translate-y-0.5" bind:checked={areWanted} /><span
+      >With its lights: {lights.join(', ')}. They are filtered just as {test.pass} is, each to a pass of its own, and still sum to it.</span
+    ></label
+  >
+{/if}
 <p class="mt-1 text-[13px] text-soft">
   {test.pass}
   <span class="figure">{test.range}</span>, {test.frames === 1 ? 'each frame by itself' : `over ${test.frames} frames`}{test.region

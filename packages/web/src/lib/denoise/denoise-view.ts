@@ -42,14 +42,25 @@ export interface RangeView {
   readonly unreadable: string;
   readonly holes: number;
   readonly lacking: readonly string[];
+  /** Lights that go along: what becomes of each, and the frames in which it could not. */
+  readonly lights: readonly { readonly pass: string; readonly target: string; readonly missing: string }[];
 }
 
 /** Where the result of a pass would go. */
 export interface TargetView {
   readonly pass: string;
   readonly name: string;
-  readonly pattern: string;
 }
+
+/** A light that can go along with a pass, and whether it lives in its files. */
+export interface LightView {
+  readonly pass: string;
+  readonly isInside: boolean;
+}
+
+/** What tells one way in which a pass is done from another. @param inside lights that go along in its files, which are others by that */
+export const wayOf = (strength: number, frames: number, inside: readonly string[] = []) =>
+  `${strength} ${frames}${inside.length === 0 ? '' : ` with ${inside.join(', ')}`}`;
 
 /** A strength as people say it: middle, or 1.4. */
 export function sayStrength(strength: number, names: Readonly<Record<string, number>>): string {

@@ -1,8 +1,8 @@
 import {
-  denoisedPlace,
   formatFrameRange,
   FrameSet,
   isForDenoising,
+  lightsBeside,
   meanFigure,
   MintError,
   parseFrameRange,
@@ -33,7 +33,8 @@ import {
   type DenoiseRun,
   type Queryable,
 } from '@mint-tally/store';
-import type { RangeView, TargetView, TestView } from '$lib/denoise/denoise-view';
+import { wayOf, type LightView, type RangeView, type TargetView, type TestView } from '$lib/denoise/denoise-view';
+import { freshPlace, madeBy, placeFor, placesWithLights, type MadePass } from './denoise-places';
 import { needBrief } from './frames';
 import { actor, services } from './services';
 import { loadShotState } from './shot-state';
@@ -64,28 +65,21 @@ export async function readDenoising(shotId: number) {
     tests: tests.map((run) => testView(run, brief)),
     range: ranges[0] ? rangeView(ranges[0]) : null,
     isWritable: root?.writable ?? false,
-    targets: passes.flatMap((pass) => targetsOf(brief, pass, ranges)),
+    targets: passes.flatMap((pass) => targetsOf(brief, pass, madeBy(ranges))),
+    lights: Object.fromEntries(passes.map((pass) => [pass, lightsOf(brief, pass)])),
   };
 }
 
 /** Where each way in which a pass can be done would go: those that were done go where they are, any other to a new place. */
-function targetsOf(brief: Brief, pass: string, ranges: readonly DenoiseRun[]): (TargetView & { readonly settings: string | null })[] {
-  const own = ranges.filter(({ request }) => request.pass === pass);
-  const settled = new Map(own.map(({ request }) => [settingsOf(request), request.target!] as const));
-  const fresh = freshPlace(brief, pass, own);
-  return [...[...settled].map(([settings, target]) => ({ pass, settings, ...target })), { pass, settings: null, ...fresh }];
+function targetsOf(brief: Brief, pass: string, made: readonly MadePass[]): (TargetView & { readonly way: string | null })[] {
+  const settled = [...new Set(made.flatMap((one) => (one.pass === pass ? [one.way] : [])))];
+  return [...settled.map((way) => ({ pass, way, name: placeFor(brief, pass, way, made).name })), { pass, way: null, name: freshPlace(brief, pass, made).name }];
 }
 
-const settingsOf = ({ strengths, frames }: Pick<DenoiseRequest, 'strengths' | 'frames'>) => `${strengths[0]} ${frames}`;
-
-/** A place that nothing of the pass has gone to, and that the brief orders for nothing else. */
-function freshPlace(brief: Brief, pass: string, ranges: readonly DenoiseRun[]) {
-  for (let version = 0; ; version++) {
-    const place = denoisedPlace(brief, pass, version);
-    const ordered = brief.passes.find(({ name }) => name === place.name);
-    if (ranges.some(({ request }) => request.target!.name === place.name) || (ordered && ordered.denoisedFrom !== pass)) continue;
-    return ordered ? { name: ordered.name, pattern: ordered.pattern } : place;
-  }
+/** The lights that can go along with a pass. */
+function lightsOf(brief: Brief, name: string): LightView[] {
+  const pass = brief.passes.find((one) => one.name === name)!;
+  return lightsBeside(brief.passes, pass).map((light) => ({ pass: light.name, isInside: light.pattern === pass.pattern }));
 }
 
 function testView({ id, request, createdAt, parts }: DenoiseRun, brief: Brief): TestView {
@@ -117,7 +111,7 @@ function timesLarger([, , width, height]: Rectangle, resolution: readonly [numbe
 }
 
 function rangeView({ id, request, outcome, parts }: DenoiseRun): RangeView {
-  const { pass, frames, range, strengths, target } = request;
+  const { pass, frames, range, strengths, target, lights } = request;
   const done = parts.filter(({ figures }) => figures !== null);
   const figures = done.map((part) => part.figures!);
   return {
@@ -136,6 +130,11 @@ function rangeView({ id, request, outcome, parts }: DenoiseRun): RangeView {
     unreadable: joined(figures.map(({ unreadable }) => unreadable)),
     holes: figures.reduce((sum, { holes }) => sum + holes, 0),
     lacking: [...new Set(figures.flatMap(({ lacking }) => lacking))],
+    lights: lights.map((light) => ({
+      pass: light.pass,
+      target: light.target.name,
+      missing: joined(figures.map((one) => one.lights.find((other) => other.pass === light.pass)?.missing ?? '')),
+    })),
   };
 }
 
@@ -143,15 +142,21 @@ const joined = (ranges: readonly string[]) => formatFrameRange(ranges.map(parseR
 const parseRange = (text: string) => (text === '' ? FrameSet.empty : parseFrameRange(text));
 
 /** What somebody wants of a pass; the rest follows. */
-type Wish = Pick<DenoiseRequest, 'purpose' | 'pass' | 'strengths' | 'range' | 'region'> & { readonly frames: FrameCount };
+type Wish = Pick<DenoiseRequest, 'purpose' | 'pass' | 'strengths' | 'range' | 'region'> & {
+  readonly frames: FrameCount;
+  /** Whether the lights that a range's pass is put together from go along with it. */
+  readonly withLights: boolean;
+};
 
 /** Begins a test, or a range. @throws MintError where it cannot be, in words */
-export async function beginDenoising(shotId: number, wish: Wish): Promise<void> {
+export async function beginDenoising(shotId: number, { withLights, ...wish }: Wish): Promise<void> {
   const { database, config } = services();
   const [{ brief }, state] = await Promise.all([needBrief(shotId), loadShotState(database, shotId)]);
   const pass = brief.passes.find(({ name }) => name === wish.pass);
   if (!pass) throw new MintError('no-such-pass', `The brief orders no pass ${wish.pass}.`);
   refuseData(pass);
+  if (withLights && lightsBeside(brief.passes, pass).length === 0)
+    throw new MintError('no-lights', `No lights go along with ${pass.name}.`, { remedy: 'Denoise it by itself.' });
   const ordered = workOutOrder(brief).passes.find((one) => one.pass === pass)!.frames;
   const wanted = parseFrameRange(wish.range).intersection(ordered);
   if (wanted.isEmpty)
@@ -167,13 +172,18 @@ export async function beginDenoising(shotId: number, wish: Wish): Promise<void> 
   ]);
   // A test goes before a range, which gives way to it; of either one goes on.
   if (active.length > 0) throw new MintError('goes-on', `Another ${wish.purpose} of this shot goes on.`, { remedy: GOES_ON_REMEDY[wish.purpose] });
-  const target = targetsOf(brief, wish.pass, ranges);
-  const place = target.find(({ settings }) => settings === settingsOf(wish)) ?? target.find(({ settings }) => settings === null)!;
+  const [way, made] = [[wish.strengths[0]!, wish.frames] as const, madeBy(ranges)];
+  const places =
+    wish.purpose === 'test'
+      ? { target: null, lights: [] }
+      : withLights
+        ? placesWithLights(brief, pass, way, made)
+        : { target: placeFor(brief, pass.name, wayOf(...way), made), lights: [] };
   const request: DenoiseRequest = {
     ...wish,
     range: formatFrameRange(wanted),
     region: wish.purpose === 'test' ? wish.region : null,
-    target: wish.purpose === 'range' ? { name: place.name, pattern: place.pattern } : null,
+    ...places,
     measuredAt: state.assay && assay ? assay.at.getTime() : null,
   };
   const engines = Math.max(1, await countEngines(database));

@@ -16,6 +16,7 @@ const wishSchema = z.object({
   strengths: z.preprocess((text) => String(text).split(' ').map(Number), shape.strengths),
   frames: z.preprocess((text) => Number(text), shape.frames),
   range: shape.range,
+  withLights: z.preprocess((text) => text === 'yes', z.boolean()),
   region: z.preprocess((text) => (text === '' || text === undefined ? null : String(text).split(' ').map(Number)), shape.region),
 });
 

@@ -8,6 +8,7 @@
   import RangeSection from '$lib/denoise/RangeSection.svelte';
   import TestForm from '$lib/denoise/TestForm.svelte';
   import TestTable from '$lib/denoise/TestTable.svelte';
+  import { wayOf } from '$lib/denoise/denoise-view';
   import JobBar from '$lib/jobs/JobBar.svelte';
   import { renewPage, useLive } from '$lib/jobs/live.svelte';
   import { useShotView } from '$lib/shot/shot-view.svelte';
@@ -52,11 +53,12 @@
     const first = Math.max(0, Math.min(all.length - USUAL, at - USUAL / 2));
     return formatFrameRange(FrameSet.of(all.slice(first, first + USUAL)));
   });
-  const targetOf = (strength: number) =>
-    (
-      denoising.targets.find((one) => one.pass === test?.pass && one.settings === `${strength} ${test.frames}`) ??
-      denoising.targets.find((one) => one.pass === test?.pass && one.settings === null)
-    )?.name ?? '';
+  const lights = $derived(denoising.lights[test?.pass ?? ''] ?? []);
+  const targetOf = (strength: number, withLights: boolean) => {
+    const inside = withLights ? lights.filter(({ isInside }) => isInside).map((light) => light.pass) : [];
+    const own = denoising.targets.filter((one) => one.pass === test?.pass);
+    return (own.find(({ way }) => test && way === wayOf(strength, test.frames, inside)) ?? own.find(({ way }) => way === null))?.name ?? '';
+  };
   const blocked = $derived(
     going !== null ? 'A range is being denoised: let it end, pause it or stop it.' : denoising.isWritable ? '' : `${shot.shot.root} may only be read.`,
   );
@@ -162,6 +164,7 @@
                 goesOn={testing !== null && test === newest}
                 wholeRange={formatFrameRange(whole)}
                 wholeCount={whole.size}
+                lights={lights.map((light) => light.pass)}
                 {targetOf}
                 {blocked}
               />
