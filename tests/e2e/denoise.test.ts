@@ -172,7 +172,7 @@ test('lights go along with their beauty, each to a pass of its own', async ({ pa
   await page.goto(`/shots/${shot}/assay/denoise`);
   await page.getByLabel('Frames to try').fill('1001-1002');
   await page.getByRole('checkbox', { name: 'light', exact: true }).uncheck();
-  await page.getByRole('button', { name: 'Try 2 frames at 1 strength' }).click();
+  await page.getByRole('button', { name: 'Try 2 frames at one strength' }).click();
   const along = page.getByRole('checkbox', { name: /^With its lights: diffuse, specular, transmission, emission/ });
   await along.focus({ timeout: 60_000 });
   await page.keyboard.press('Space');

@@ -1,34 +1,19 @@
-import { execFile } from 'node:child_process';
-import { readFileSync, rmSync, writeFileSync } from 'node:fs';
 import path from 'node:path';
-import { promisify } from 'node:util';
 import { isMainThread, Worker, workerData } from 'node:worker_threads';
-import {
-  further,
-  memorySource,
-  pictureToDenoise,
-  recogniseFormat,
-  seenAt,
-  steadyFrame,
-  trailAfter,
-  trailBefore,
-  USUAL_CONVENTION,
-  type FrameToSteady,
-  type PictureToDenoise,
-  type Vectors,
-} from '@mint-tally/core';
-import { codecTools, projectFolder } from '@mint-tally/engine';
+import { further, seenAt, steadyFrame, trailAfter, trailBefore, type FrameToSteady, type PictureToDenoise, type Vectors } from '@mint-tally/core';
 import { renderFrame, studyNames, type StudyName } from '@mint-tally/standin-farm';
-import { featureBrief, FIRST, passFile } from '../feature-passes.ts';
+import { featureBrief, FIRST } from '../feature-passes.ts';
+import { denoiseInto, pictureAt, psnr, signed } from './held-against.ts';
+import { tellLights } from './light-gains.ts';
 import { FRAMES, MIDDLE, REFERENCE, renderShots, settingsOf, shotFolder, shotSizes, type ShotSize } from './render-shots.ts';
 
 /**
- * Holds `./mint denoise` against renders of very many samples: `bench-denoise.js FOLDER [large|fast] [STUDY …]`; of what goes
- * fast the errors are told where it has just been. What is rendered stays in the folder, so that a second run only filters.
+ * Holds `./mint denoise` against renders of very many samples: `bench-denoise.js FOLDER [large|fast|lights] [STUDY …]`; of what
+ * goes fast the errors are told where it has just been, and of lights what they gain by their own weights and by the beauty's. What is rendered stays in the folder, so that a second run only filters.
  */
 async function main([top, ...names]: readonly string[]): Promise<void> {
-  if (!top) throw new Error('Say the folder for the rendered frames: bench-denoise.js FOLDER [large|fast] [STUDY …]');
-  const size: ShotSize = names[0] === 'large' || names[0] === 'fast' ? names[0] : 'small';
+  if (!top) throw new Error('Say the folder for the rendered frames: bench-denoise.js FOLDER [large|fast|lights] [STUDY …]');
+  const size = (Object.keys(shotSizes) as ShotSize[]).find((one) => one === names[0]) ?? 'small';
   const wanted = names.filter((name) => name !== size);
   const studies = studyNames.filter((name) => (wanted.length === 0 ? name !== 'indirect' : wanted.includes(name)));
   const waiting = [...studies];
@@ -40,6 +25,7 @@ async function main([top, ...names]: readonly string[]): Promise<void> {
   };
   await Promise.all([renderNext(), renderNext()]);
   if (size === 'fast') return tellGhosts(top, studies);
+  if (size === 'lights') return tellLights(top, studies);
   console.log(
     '| study, samples | PSNR, dB | one frame | five frames | mean of five along the vectors | as long on samples | error in time, of before | noise in time, of before |',
   );
@@ -102,39 +88,20 @@ async function compare(top: string, size: ShotSize, study: StudyName, samples: n
   return `| ${study}, ${samples} | ${before.toFixed(1)} | ${gain(alone.pictures[MIDDLE]!)} | ${gain(steadied.pictures[MIDDLE]!)} | ${gain(meanOf(own))} | ${signed(instead)} | ${timely.toFixed(2)} | ${steadied.inTime.toFixed(2)} |`;
 }
 
-const signed = (value: number) => `${value < 0 ? '' : '+'}${value.toFixed(1)}`;
-
-function decode(file: string) {
-  const source = memorySource(readFileSync(file));
-  return { frame: recogniseFormat(source, file).open(source).decode(codecTools).frame, channels: null };
-}
-
-function pictureAt(folder: string, place: number, beauty = passFile(folder, 'beauty', place)): PictureToDenoise {
-  const pass = (name: string) => decode(passFile(folder, name, place));
-  return pictureToDenoise(
-    { colour: decode(beauty), albedo: pass('albedo'), normal: pass('normal'), depth: pass('depth'), motion: pass('motion') },
-    USUAL_CONVENTION,
-  )!;
-}
-
 /** What `./mint denoise` makes of a shot, the seconds of its middle frame, and what it says is left of that one's noise in time. */
 async function denoised(folder: string, frames: 1 | 5): Promise<{ pictures: PictureToDenoise[]; seconds: number; inTime: number }> {
-  const [brief, out] = [path.join(folder, 'brief.json'), path.join(folder, `denoised-${frames}`)];
-  writeFileSync(brief, JSON.stringify(featureBrief(FRAMES)));
-  rmSync(out, { recursive: true, force: true });
-  const command = path.join(projectFolder(), 'build', 'services', 'denoise.js');
-  const { stdout } = await promisify(execFile)(process.execPath, [
-    command,
-    folder,
-    ...['--brief', brief, '--pass', 'beauty', '--out', out, '--frames', String(frames), '--json'],
-  ]);
-  const told = JSON.parse(stdout) as { frames: { frame: number; seconds: number; temporalBefore: number; temporalAfter: number }[] };
+  const out = path.join(folder, `denoised-${frames}`);
+  const told = await denoiseInto<Told>(folder, featureBrief(FRAMES), 'beauty', out, '--frames', String(frames));
   const middle = told.frames[MIDDLE]!;
   return {
     pictures: told.frames.map(({ frame }) => pictureAt(folder, frame - FIRST, path.join(out, `beauty.${frame}.exr`))),
     seconds: middle.seconds,
     inTime: middle.temporalAfter / middle.temporalBefore,
   };
+}
+
+interface Told {
+  readonly frames: readonly { readonly frame: number; readonly seconds: number; readonly temporalBefore: number; readonly temporalAfter: number }[];
 }
 
 /** The middle frame averaged with the four around it where they show the same surface, whatever they look like. */
@@ -161,18 +128,6 @@ function meanOf(pictures: readonly PictureToDenoise[]): Pick<PictureToDenoise, '
 }
 
 type Held = FrameToSteady & { readonly motion: Vectors };
-
-/** Peak signal to noise of pictures as they are displayed: sRGB (IEC 61966-2-1), black and white at 0 and 1. */
-function psnr({ colours }: Pick<PictureToDenoise, 'colours'>, truth: PictureToDenoise): number {
-  let sum = 0;
-  colours.forEach((plane, c) => plane.forEach((value, i) => (sum += (displayed(value) - displayed(truth.colours[c]![i]!)) ** 2)));
-  return -10 * Math.log10(sum / (colours.length * truth.width * truth.height));
-}
-
-function displayed(value: number): number {
-  const clipped = Math.min(1, Math.max(0, value));
-  return clipped <= 0.0031308 ? 12.92 * clipped : 1.055 * clipped ** (1 / 2.4) - 0.055;
-}
 
 const errorOf = ({ colours }: Pick<PictureToDenoise, 'colours'>, truth: PictureToDenoise) => colours[1]!.map((value, i) => value - truth.colours[1]![i]!);
 
