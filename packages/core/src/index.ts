@@ -164,6 +164,7 @@ export {
   describeRun,
   DurationError,
   fieldMessages,
+  DENOISED_NOTE,
   denoisedPlace,
   fillNaming,
   isRendered,

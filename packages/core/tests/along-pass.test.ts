@@ -271,6 +271,27 @@ describe('several passes', () => {
     expect(short(count(folder, { ...movingBrief, passes }))).toEqual(['copied-pass depth 1001-1024']);
   });
 
+  it('may stay as they are without their noise where they had none, but not be copied there', () => {
+    const [lightPath, cleanPath] = ['light', 'light_denoised'].map((pass) => (frame: number) => `${pass}/${pass}.${frame}.exr`) as [
+      typeof depthPath,
+      typeof depthPath,
+    ];
+    const ordered = [
+      movingBrief.passes[0],
+      { name: 'light', role: 'light', pattern: 'light/light.####.exr' },
+      { name: 'light_denoised', role: 'light', pattern: 'light_denoised/light_denoised.####.exr', denoisedFrom: 'light' },
+    ];
+    // The shot has one light: it may be like the beauty, and both may have no noise.
+    const folder = movingShot(() => ({ noise: 0 }));
+    for (let frame = FIRST; frame <= LAST; frame++) {
+      folder[lightPath(frame)] = folder[beautyPath(frame)];
+      folder[cleanPath(frame)] = movingFrame({ at: (frame - FIRST + 4) / 32, seed: frame, noise: 0, metadata: { denoised: 'strength middle (1)' } });
+    }
+    expect(short(count(folder, { ...movingBrief, passes: ordered }))).toEqual([]);
+    folder[cleanPath(1012)] = folder[lightPath(1012)];
+    expect(short(count(folder, { ...movingBrief, passes: ordered }))).toEqual(['copied-pass light_denoised 1012']);
+  });
+
   it('may be delivered in two formats', () => {
     const size = { width: 32, height: 18 };
     const folder: VirtualFolder = {};

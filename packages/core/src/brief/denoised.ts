@@ -6,6 +6,9 @@ import type { Brief, BriefPass } from './schema.ts';
 
 const SUFFIX = '_denoised';
 
+/** Under this name a frame's header says how its noise was taken out. */
+export const DENOISED_NOTE = 'denoised';
+
 /** Whether a pass is as it was rendered, and not one without its noise. */
 export const isRendered = ({ denoisedFrom }: Pick<BriefPass, 'denoisedFrom'>) => denoisedFrom === undefined;
 

@@ -1,12 +1,11 @@
 import { createHash } from 'node:crypto';
 import { readFileSync } from 'node:fs';
 import path from 'node:path';
-import { formatFrameRange, FrameSet, memorySource, MintError, recogniseFormat } from '@mint-tally/core';
+import { DENOISED_NOTE, formatFrameRange, FrameSet, memorySource, MintError, recogniseFormat } from '@mint-tally/core';
 import { FileAccessError } from '@mint-tally/disk';
 import { withFile } from '../inspection/inspect-file.ts';
 
 /** What a frame's header says of how it was made: by these settings, of a file with this content. */
-export const SETTINGS_NOTE = 'denoised';
 export const SOURCE_NOTE = 'denoisedSource';
 
 /** A checksum of a file's content, as the headers keep it. */
@@ -40,7 +39,7 @@ export function filesThere(folder: string, wanted: readonly WantedFile[]): Set<s
     names.set(target, source);
     const found = notesAt(target);
     if (found === null) continue;
-    if (found[SETTINGS_NOTE] === settings && found[SOURCE_NOTE] === withFile(folder, source, (held) => contentOf(held.read(0, held.size)))) there.add(target);
+    if (found[DENOISED_NOTE] === settings && found[SOURCE_NOTE] === withFile(folder, source, (held) => contentOf(held.read(0, held.size)))) there.add(target);
     else inTheWay.push(file);
   }
   if (inTheWay.length > 0) {

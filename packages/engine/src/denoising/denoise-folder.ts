@@ -1,6 +1,7 @@
 import os from 'node:os';
 import path from 'node:path';
 import {
+  DENOISED_NOTE,
   FrameFileError,
   FrameSet,
   MintError,
@@ -21,7 +22,7 @@ import { measurePlan, stepOf } from '../assaying/assay-folder.ts';
 import { planAssay, type FramePlan } from '../assaying/plan.ts';
 import { countFolder } from '../counting/count-folder.ts';
 import { withFile } from '../inspection/inspect-file.ts';
-import { filesThere, SETTINGS_NOTE } from './already-there.ts';
+import { filesThere } from './already-there.ts';
 import { denoiseFrames } from './denoise-frames.ts';
 import { filesToWrite, nameIn, notesOf, ofPass, type PassPlace } from './files-to-write.ts';
 import type { DenoisedFrame, FileToWrite } from './finish-one.ts';
@@ -136,7 +137,7 @@ export async function denoiseFolder(options: DenoiseOptions): Promise<Denoising 
   const found = filesThere(
     folder,
     places.flatMap((at) =>
-      files[at]!.map((file) => ({ frame: plan.frames[at]!.frame, source: file.source, target: targetOf(file), settings: file.notes[SETTINGS_NOTE]! })),
+      files[at]!.map((file) => ({ frame: plan.frames[at]!.frame, source: file.source, target: targetOf(file), settings: file.notes[DENOISED_NOTE]! })),
     ),
   );
   const notThere = files.map((all) => all.filter((file) => !found.has(targetOf(file))));

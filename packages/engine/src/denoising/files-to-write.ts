@@ -1,6 +1,6 @@
 import path from 'node:path';
+import { DENOISED_NOTE } from '@mint-tally/core';
 import type { AssayPlan, FramePlan } from '../assaying/plan.ts';
-import { SETTINGS_NOTE } from './already-there.ts';
 import type { FileToWrite } from './finish-one.ts';
 
 /** A pass, and where it is written, below some folder. One that lives in another's files stays in them. */
@@ -30,7 +30,7 @@ export const nameIn = ({ frame, colours }: FramePlan, { pass, nameOf }: Pick<Pas
   nameOf?.(frame) ?? path.posix.basename(colours[pass]!.path);
 
 /** What a file's header says of how it was made. */
-export const notesOf = (settings: string, passes: readonly string[]) => ({ [SETTINGS_NOTE]: settings, denoisedFrom: passes.join(', ') });
+export const notesOf = (settings: string, passes: readonly string[]) => ({ [DENOISED_NOTE]: settings, denoisedFrom: passes.join(', ') });
 
 /** The files of a frame: one for each of its originals, however many passes live in it. */
 export function filesToWrite(plan: FramePlan, whole: PassPlace, lights: readonly PassPlace[], settings: string): FileToWrite[] {

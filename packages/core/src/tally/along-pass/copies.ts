@@ -1,5 +1,5 @@
 import { thumbnailDistance } from '../../assay/index.ts';
-import { passRoles } from '../../brief/index.ts';
+import { DENOISED_NOTE, isRendered, passRoles } from '../../brief/index.ts';
 import type { FindingCollector } from '../findings.ts';
 import type { SeenFrame, SeenPass } from './seen-pass.ts';
 
@@ -12,8 +12,10 @@ const WHOLE = 0.9;
  * from the beauty, or was ordered later.
  */
 export function findCopiedPasses(collector: FindingCollector, passes: readonly SeenPass[]): void {
-  const lights = passes.filter((pass) => pass.role === 'light').length;
-  for (const [a, b, frames] of equalPairs(passes)) {
+  const lights = passes.filter(({ role, ordered }) => role === 'light' && isRendered(ordered.pass)).length;
+  for (const [a, b, equal] of equalPairs(passes)) {
+    const frames = isOneLight(a, b) ? equal.filter((frame) => !isDenoised(a, frame) && !isDenoised(b, frame)) : equal;
+    if (frames.length === 0) continue;
     // A shot with one light has a light pass like its beauty.
     if (lights === 1 && [a.role, b.role].sort().join() === 'beauty,light') continue;
     const isWhole = frames.length >= WHOLE * Math.min(a.frames.length, b.frames.length);
@@ -34,6 +36,15 @@ export function findCopiedPasses(collector: FindingCollector, passes: readonly S
     }
   }
 }
+
+/** Whether two passes are one light, as it was rendered and without its noise, or without it in two ways. */
+function isOneLight(a: SeenPass, b: SeenPass): boolean {
+  const originOf = ({ name, ordered }: SeenPass) => ordered.pass.denoisedFrom ?? name;
+  return originOf(a) === originOf(b);
+}
+
+/** Whether a frame's noise was taken out. Where there was none, the picture is what it was. */
+const isDenoised = (pass: SeenPass, frame: number) => DENOISED_NOTE in (pass.frames.find((seen) => seen.frame === frame)?.header.metadata ?? {});
 
 /** Pairs of passes with the frames in which their pictures are equal. */
 function equalPairs(passes: readonly SeenPass[]): [SeenPass, SeenPass, number[]][] {
