@@ -25,10 +25,13 @@ export interface SteadiedFrame {
   readonly refused: Float32Array;
 }
 
-/** What companions differ by is told by so many pixels around. */
-const APART_AROUND = 3;
-/** What a companion shows otherwise than the noise explains counts so many times as an error. */
-const GHOST = 4;
+/**
+ * What a companion differs by is told by so many pixels around, each of which counts for no more than so many times what noise
+ * explains: a bright rim beside a pixel is not held against it. What is beyond that noise counts so many times as an error.
+ */
+const APART = { around: 3, most: 6, free: 1, ghost: 4 } as const;
+/** And by those next to it, for all that they differ: that finds what is narrow. So few pixels differ by more than that by chance. */
+const NEXT = { around: 1, most: Infinity, free: 2, ghost: 2 } as const;
 
 /**
  * Averages a filtered frame with its companions, each as much as it can be trusted: its own error is what the filter left and
@@ -49,18 +52,17 @@ export function steadyFrame(frame: FrameToSteady, companions: readonly Companion
   for (const { frame: other, trail } of companions) {
     const seen = seenAt(frame, other, trail);
     const brought = planesBrought([...other.colours, other.left], trail, width, height);
-    const grey = greyOf(brought.slice(0, -1)).slice();
-    for (let i = 0; i < count; i++) grey[i] = seen[i]! < 0 ? 0 : (grey[i]! - luminance[i]!) ** 2;
-    const apart = boxMean(grey, width, height, APART_AROUND);
+    const grey = greyOf(brought.slice(0, -1));
+    const apart = new Float32Array(count);
     for (let i = 0; i < count; i++) {
       const at = seen[i]!;
-      if (at < 0) {
-        refused[i] = refused[i]! + 1;
-        share[i] = 0;
-        continue;
-      }
+      if (at < 0) continue;
       const explained = leftAround[i]! + other.leftAround[at]! + deviation[i]! ** 2 + 1e-12;
-      const weight = explained / (explained + GHOST * Math.max(0, apart[i]! - explained));
+      apart[i] = (grey[i]! - luminance[i]!) ** 2 / explained;
+    }
+    const [byApart, byNext] = [trusted(apart, width, height, APART), trusted(apart, width, height, NEXT)];
+    for (let i = 0; i < count; i++) {
+      const weight = seen[i]! < 0 ? 0 : Math.min(byApart[i]!, byNext[i]!);
       share[i] = weight;
       weights[i] = weights[i]! + weight;
       refused[i] = refused[i]! + 1 - weight;
@@ -87,6 +89,13 @@ export function steadyFrame(frame: FrameToSteady, companions: readonly Companion
     taken: weights.map((weight) => 1 - 1 / weight),
     refused: refused.map((share) => share / Math.max(1, companions.length)),
   };
+}
+
+/** How much a companion is trusted at each pixel, from 0 to 1. @param apart squares of what it differs by, over what noise explains */
+function trusted(apart: Float32Array, width: number, height: number, { around, most, free, ghost }: typeof APART | typeof NEXT): Float32Array {
+  const trust = boxMean(most === Infinity ? apart : apart.map((value) => Math.min(value, most)), width, height, around);
+  for (let i = 0; i < trust.length; i++) trust[i] = 1 / (1 + ghost * Math.max(0, trust[i]! - free));
+  return trust;
 }
 
 /** A light's planes as a companion has them; nulls where it lacks the light, or has it in other colours. */

@@ -19,6 +19,9 @@
   import { sayFigure, titleOf } from '$lib/assay/figures';
   import { stateOfRank, type RibbonLane } from './ribbon-model';
 
+  /** Letters of a pass's name that are never cut off: what comes of one pass is told apart by its end. */
+  const ENDING = 4;
+
   let {
     size,
     shotId,
@@ -189,7 +192,9 @@
             onclick={() => view.choosePass(lane.name)}
             aria-pressed={lane.name === view.pass}
             title={lane.name}
-            class={['truncate text-left', lane.name === view.pass ? 'font-bold text-ink' : 'text-soft hover:text-ink']}>{lane.name}</button
+            aria-label={lane.name}
+            class={['flex min-w-0 text-left', lane.name === view.pass ? 'font-bold text-ink' : 'text-soft hover:text-ink']}
+            ><span class="truncate">{lane.name.slice(0, -ENDING)}</span><span>{lane.name.slice(-ENDING)}</span></button
           >
         {/if}
       </li>
