@@ -1,6 +1,6 @@
 import fc from 'fast-check';
 import { describe, expect, it } from 'vitest';
-import { joinSittings, meanFigure, toldBy, type DenoiseFigures } from '../src/index.ts';
+import { formatFrameRange, FrameSet, joinSittings, meanFigure, toldBy, type DenoiseFigures } from '../src/index.ts';
 
 interface Frame {
   readonly noise: number;
@@ -21,6 +21,7 @@ function sitting(frames: readonly Frame[], there = 0): DenoiseFigures {
   return {
     written: there + frames.length,
     told: frames.length,
+    frames: frames.length === 0 ? '' : formatFrameRange(FrameSet.range(there + 1, there + frames.length)),
     noiseBefore: mean(frames.map(({ noise }) => noise * 4)),
     noise: mean(frames.map(({ noise }) => noise)),
     temporalBefore: null,
@@ -48,7 +49,7 @@ describe('what was done in several sittings', () => {
         const sittings = cuts.slice(1).map((end, i) => sitting(frames.slice(cuts[i], end), cuts[i]));
         const joined = sittings.reduce(joinSittings);
         const whole = sitting(frames);
-        expect([joined.written, joined.told, joined.fireflies]).toEqual([whole.written, whole.told, whole.fireflies]);
+        expect([joined.written, joined.told, joined.frames, joined.fireflies]).toEqual([whole.written, whole.told, whole.frames, whole.fireflies]);
         expect(joined.noise! / whole.noise!).toBeCloseTo(1, 9);
         expect(joined.noiseBefore! / whole.noiseBefore!).toBeCloseTo(1, 9);
         expect(joined.temporalBefore).toBeNull();

@@ -1,7 +1,7 @@
 import { mkdirSync, readFileSync, rmSync, writeFileSync } from 'node:fs';
 import path from 'node:path';
 import { setTimeout as sleep } from 'node:timers/promises';
-import { parseBrief, type DenoiseFigures } from '@mint-tally/core';
+import { parseBrief, type DenoiseFigures, type DenoiseRequest } from '@mint-tally/core';
 import { cancelJob, endDenoise, findDenoise, findJob, newestBrief, newestTally, saveBrief } from '@mint-tally/store';
 import { describe, expect, it } from 'vitest';
 import {
@@ -84,10 +84,15 @@ describe('a range', () => {
   });
 
   /** A range that was paused after so many frames. Small frames may all be written before the pause is heard of: then another is begun. */
-  async function pauseInTime(name: string, frames: number, goOn: (id: number, run: number) => Promise<number[]> = async () => []) {
+  async function pauseInTime(
+    name: string,
+    frames: number,
+    goOn: (id: number, run: number) => Promise<number[]> = async () => [],
+    prepare: (id: number, folder: string) => Promise<DenoiseRequest> = async () => usual,
+  ) {
     for (let attempt = 1; attempt <= 8; attempt++) {
       const { id, folder } = await makeShot(`${name}-${attempt}`);
-      const { run, jobs } = await begin(id, usual);
+      const { run, jobs } = await begin(id, await prepare(id, folder));
       await until(() => filesIn(resultOf(folder)).length >= frames);
       await cancelJob(database, jobs[0]!);
       const again = await goOn(id, run);
@@ -116,6 +121,26 @@ describe('a range', () => {
     for (const key of ['noiseBefore', 'noise', 'temporalBefore'] as const) expect(both[key]!).toBeCloseTo(figures![key]!, 10);
     // The first frame behind the pause has none before it that is still known.
     expect(both.temporalNoise! / figures!.temporalNoise!).toBeCloseTo(1, 1);
+  });
+
+  it('tells once of frames that are done again since a light of theirs cannot be read', async () => {
+    const { id, folder, run } = await pauseInTime(
+      'unreadable',
+      2,
+      async () => [],
+      async (shot, there) => {
+        mkdirSync(path.join(there, 'emission'));
+        for (const name of namesOf('emission', usual.range)) writeFileSync(path.join(there, 'emission', name), 'no picture');
+        await database.transaction((inside) => saveBrief(inside, shot, parseBrief(litBrief(FRAMES, [...LIT_PASSES, 'emission'])), 'ada'));
+        return { ...usual, lights: [{ pass: 'emission', target: { name: 'emission_denoised', pattern: 'emission_denoised/emission_denoised.####.exr' } }] };
+      },
+    );
+    expect(filesIn(resultOf(folder)).length).toBeLessThan(FRAMES);
+    expect((await settle((await sitDown(id, run))[0]!)).state).toBe('done');
+    const both = (await findDenoise(database, run))!.parts[0]!.figures!;
+    expect(both).toMatchObject({ written: FRAMES, told: FRAMES, frames: usual.range, fireflies: figures!.fireflies });
+    expect(both.lights).toEqual([{ pass: 'emission', missing: usual.range }]);
+    expect(bytesIn(resultOf(folder))).toEqual(whole);
   });
 
   it('goes on when somebody pauses it and changes their mind at once', async () => {

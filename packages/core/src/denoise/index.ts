@@ -7,6 +7,7 @@ export { isForDenoising, lightsBeside, NotForDenoisingError, refuseData, refuseO
 export {
   denoiseFiguresSchema,
   denoiseRequestSchema,
+  framesTold,
   joinSittings,
   meanFigure,
   MOST_STRENGTHS,

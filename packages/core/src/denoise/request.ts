@@ -1,4 +1,5 @@
 import * as z from 'zod';
+import { formatFrameRange, FrameSet, parseFrameRange } from '../ranges/index.ts';
 import { frameCounts, STRENGTHS } from './settings.ts';
 
 /** Strengths that are tried at a time: more are not told apart by looking. */
@@ -39,6 +40,8 @@ export const denoiseFiguresSchema = z.object({
   written: z.number(),
   /** Of those, the ones that the means are of: what was there already, and nobody noted, tells nothing any more. Null in what was kept before this was. */
   told: z.number().nullable().default(null),
+  /** These frames in range notation; empty in what was kept before they were noted. */
+  frames: z.string().default(''),
   /** Means over frames; null where nothing is known. */
   noiseBefore: z.number().nullable(),
   noise: z.number().nullable(),
@@ -85,6 +88,9 @@ export const timesWithLights = (lights: number): number => 1 + OF_A_LIGHT * ligh
 /** Frames that means are of. */
 export const toldBy = ({ told, written }: DenoiseFigures): number => told ?? written;
 
+/** Which frames those are, as far as it was noted. */
+export const framesTold = ({ frames }: Pick<DenoiseFigures, 'frames'>): FrameSet => (frames === '' ? FrameSet.empty : parseFrameRange(frames));
+
 /** Mean of a figure over some figures, by the frames that each is of; null where none knows it. */
 export function meanFigure(all: readonly DenoiseFigures[], key: 'noiseBefore' | 'noise' | 'temporalBefore' | 'temporalNoise' | 'detail'): number | null {
   const known = all.filter((one) => one[key] !== null);
@@ -92,7 +98,7 @@ export function meanFigure(all: readonly DenoiseFigures[], key: 'noiseBefore' | 
   return frames === 0 ? null : known.reduce((sum, one) => sum + one[key]! * toldBy(one), 0) / frames;
 }
 
-/** What frames came to that were done in two sittings. @param now of the second, which knows what is there by then */
+/** What frames came to that were done in two sittings. @param now of the second, which knows what is there by then, and tells of other frames */
 export function joinSittings(before: DenoiseFigures, now: DenoiseFigures): DenoiseFigures {
   const both = [before, now];
   const sumOf = (key: 'filtered' | 'fireflies' | 'holes') => before[key] + now[key];
@@ -100,6 +106,7 @@ export function joinSittings(before: DenoiseFigures, now: DenoiseFigures): Denoi
   return {
     ...now,
     told: toldBy(before) + toldBy(now),
+    frames: formatFrameRange(framesTold(before).union(framesTold(now))),
     noiseBefore: meanFigure(both, 'noiseBefore'),
     noise: meanFigure(both, 'noise'),
     temporalBefore: meanFigure(both, 'temporalBefore'),

@@ -4,6 +4,7 @@ import {
   formatFrameRange,
   FrameSet,
   framePath,
+  framesTold,
   joinSittings,
   MintError,
   parseFrameRange,
@@ -82,7 +83,8 @@ export async function denoiseShot(tools: JobTools, control: JobControl): Promise
     if (!denoising) return null;
     // The next strength goes by what was measured for this one.
     known = denoising.noise ?? known;
-    const own = figuresOf(denoising, tools.config.workers);
+    // A frame whose light cannot be read is done again each time, and told once.
+    const own = figuresOf(denoising, tools.config.workers, part.soFar ? framesTold(part.soFar) : FrameSet.empty);
     const figures = part.soFar ? joinSittings(part.soFar, own) : own;
     if (denoising.isStopped) {
       // Whoever has it by now finds the frames, and what they came to is not ours to tell.
@@ -142,15 +144,18 @@ async function optionsOf({ config }: JobTools, { run, shot, saved }: Work, stren
   };
 }
 
-function figuresOf({ frames, kept, missing, lights, lacking, filtered, secondsEach }: Denoising, threads: number): DenoiseFigures {
-  const details = frames.flatMap(({ detail }) => detail ?? []);
+/** @param before frames that have been told of */
+function figuresOf({ frames, kept, missing, lights, lacking, filtered, secondsEach }: Denoising, threads: number, before: FrameSet): DenoiseFigures {
+  const written = frames.filter(({ file }) => file !== null);
+  const read = written.filter(({ frame }) => !before.has(frame));
+  const details = read.flatMap(({ detail }) => detail ?? []);
   // A better render says more of its one frame than the others do of themselves.
   const referred = details.filter(({ isReferred }) => isReferred);
   const detailed = referred.length > 0 ? referred : details;
-  const read = frames.filter(({ file }) => file !== null);
   return {
-    written: read.length + kept.size,
+    written: written.length + kept.size,
     told: read.length,
+    frames: formatFrameRange(FrameSet.of(read.map(({ frame }) => frame))),
     noiseBefore: meanKnown(read.map(({ noiseBefore }) => noiseBefore)),
     noise: meanKnown(read.map(({ noise }) => noise)),
     temporalBefore: meanKnown(read.map(({ temporalBefore }) => temporalBefore)),
