@@ -180,7 +180,11 @@
 
 <div class="relative flex">
   {#if size === 'full'}<div class="absolute top-0 left-3.5"><LaneMenu /></div>{/if}
-  <ul class={['w-[108px] shrink-0 pr-1 pl-4.5', size === 'slim' ? 'text-[12px]' : 'text-[14px]']} style="padding-top: {TOP - laneGap / 2}px" aria-label="Passes">
+  <ul
+    class={['w-[108px] shrink-0 pr-1 pl-4.5', size === 'slim' ? 'text-[12px]' : 'text-[14px]']}
+    style="padding-top: {TOP - laneGap / 2}px"
+    aria-label="Passes"
+  >
     {#each lanes as lane (lane.name)}
       <li style="height: {laneHeight}px" class="flex items-center">
         {#if lane === view.model.worst}
