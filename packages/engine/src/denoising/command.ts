@@ -28,8 +28,7 @@ export async function runDenoise(argv: readonly string[], onProgress: (text: str
     const { json, ...options } = parseDenoiseArguments(argv);
     const done = await denoiseFolder({ ...options, now: Date.now(), onProgress: (phase, count, total) => onProgress(`${phase}: ${count} of ${total} frames`) });
     if (!done || done.isStopped) throw new MintError('stopped', 'It was stopped.');
-    const isWhole =
-      [done.missing, ...done.lights.map((light) => light.missing)].every(({ size }) => size === 0) && done.frames.every(({ file }) => file !== null);
+    const isWhole = [done, ...done.lights].every(({ missing }) => missing.isEmpty) && done.frames.every(({ file }) => file !== null);
     return { status: isWhole ? 0 : 1, output: json ? JSON.stringify(denoiseObject(done)) : denoiseText(done, options.out), error: '' };
   } catch (thrown) {
     return { status: 2, output: '', error: `mint denoise: ${describeError(thrown).replace(/\s+/g, ' ')}` };
