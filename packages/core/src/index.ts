@@ -357,7 +357,7 @@ export {
   type NamePattern,
   type NameRelation,
 } from './naming/index.ts';
-export { formatFrameRange, FrameSet, frameSetSchema, parseFrameRange, RangeNotationError, TooManyFramesError } from './ranges/index.ts';
+export { formatFrameRange, FrameSet, frameSetSchema, parseFrameRange, parseFrameSet, RangeNotationError, TooManyFramesError } from './ranges/index.ts';
 export {
   fillCommand,
   fillFromBrief,

@@ -1,4 +1,4 @@
-import { FrameSet, formatFrameRange, parseFrameRange, type ListedFrames } from '@mint-tally/core';
+import { formatFrameRange, parseFrameSet, type ListedFrames } from '@mint-tally/core';
 import * as z from 'zod';
 import type { Queryable } from './database.ts';
 import { readStored } from './stored.ts';
@@ -33,7 +33,7 @@ export async function addToMendList(
     return;
   }
   const before = readStored('The mend list', () => ({
-    frames: readFrames(row.frames as string),
+    frames: parseFrameSet(row.frames as string),
     contents: contentsSchema.parse(JSON.parse(row.contents as string)),
   }));
   const joined = Object.fromEntries(Object.entries(contents).map(([name, held]) => [name, { ...before.contents[name], ...held }]));
@@ -41,8 +41,6 @@ export async function addToMendList(
     ...[formatFrameRange(before.frames.union(frames)), JSON.stringify({ ...before.contents, ...joined }), row.id as number],
   ]);
 }
-
-const readFrames = (text: string) => (text === '' ? FrameSet.empty : parseFrameRange(text));
 
 /** What stands on the list of a shot, the newest first. */
 export async function listMendList(on: Queryable, shotId: number): Promise<MendListEntry[]> {
@@ -54,7 +52,7 @@ export async function listMendList(on: Queryable, shotId: number): Promise<MendL
     readStored('The mend list', () => ({
       id: row.id as number,
       pass: row.pass as string,
-      frames: readFrames(row.frames as string),
+      frames: parseFrameSet(row.frames as string),
       reason: row.reason as string,
       origin: row.origin as string,
       contents: contentsSchema.parse(JSON.parse(row.contents as string)),

@@ -1,5 +1,5 @@
 import * as z from 'zod';
-import { formatFrameRange, FrameSet, parseFrameRange } from '../ranges/index.ts';
+import { formatFrameRange, type FrameSet, parseFrameSet } from '../ranges/index.ts';
 import { frameCounts, STRENGTHS } from './settings.ts';
 
 /** Strengths that are tried at a time: more are not told apart by looking. */
@@ -89,7 +89,7 @@ export const timesWithLights = (lights: number): number => 1 + OF_A_LIGHT * ligh
 export const toldBy = ({ told, written }: DenoiseFigures): number => told ?? written;
 
 /** Which frames those are, as far as it was noted. */
-export const framesTold = ({ frames }: Pick<DenoiseFigures, 'frames'>): FrameSet => (frames === '' ? FrameSet.empty : parseFrameRange(frames));
+export const framesTold = ({ frames }: Pick<DenoiseFigures, 'frames'>): FrameSet => parseFrameSet(frames);
 
 /** Mean of a figure over some figures, by the frames that each is of; null where none knows it. */
 export function meanFigure(all: readonly DenoiseFigures[], key: 'noiseBefore' | 'noise' | 'temporalBefore' | 'temporalNoise' | 'detail'): number | null {

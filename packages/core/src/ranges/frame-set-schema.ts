@@ -1,13 +1,12 @@
 import * as z from 'zod';
 import { describeError } from '../errors.ts';
-import { FrameSet } from './frame-set.ts';
-import { parseFrameRange } from './notation.ts';
+import type { FrameSet } from './frame-set.ts';
+import { parseFrameSet } from './notation.ts';
 
 /** A set of frames as it stands in JSON: range notation, or the empty string for none. */
 export const frameSetSchema = z.string().transform((text, context): FrameSet => {
-  if (text === '') return FrameSet.empty;
   try {
-    return parseFrameRange(text);
+    return parseFrameSet(text);
   } catch (thrown) {
     context.addIssue({ code: 'custom', message: describeError(thrown) });
     return z.NEVER;

@@ -1,3 +1,3 @@
 export { FrameSet, MAXIMUM_FRAMES, MAXIMUM_FRAME_NUMBER, TooManyFramesError } from './frame-set.ts';
 export { frameSetSchema } from './frame-set-schema.ts';
-export { formatFrameRange, parseFrameRange, RangeNotationError } from './notation.ts';
+export { formatFrameRange, parseFrameRange, parseFrameSet, RangeNotationError } from './notation.ts';

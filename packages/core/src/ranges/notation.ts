@@ -43,6 +43,11 @@ export function parseFrameRange(text: string): FrameSet {
   }
 }
 
+/** Reads what `formatFrameRange` writes: where a person has to name frames, an empty text is a mistake; here it is no frames. @throws as `parseFrameRange` */
+export function parseFrameSet(text: string): FrameSet {
+  return text === '' ? FrameSet.empty : parseFrameRange(text);
+}
+
 function readItem(match: RegExpExecArray, text: string, position: number): FrameSet {
   const first = readNumber(match[1]!, text, position);
   if (match[2] === undefined) return FrameSet.range(first, first);

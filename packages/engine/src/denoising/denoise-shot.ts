@@ -8,6 +8,7 @@ import {
   joinSittings,
   MintError,
   parseFrameRange,
+  parseFrameSet,
   parseNamePattern,
   shareOfDetail,
   withDenoised,
@@ -174,8 +175,6 @@ function figuresOf({ frames, kept, missing, lights, lacking, filtered, secondsEa
   };
 }
 
-const parseRange = (text: string) => (text === '' ? FrameSet.empty : parseFrameRange(text));
-
 /** Orders the passes that have come about, or more frames of them, in a new version of the brief, and has all of it counted; nothing where no frame was there. */
 async function orderResult(inside: Transaction, { run, shot }: Work, actor: string): Promise<void> {
   const [saved, parts] = [await newestBrief(inside, shot.id), (await findDenoise(inside, run.id))?.parts ?? []];
@@ -183,7 +182,7 @@ async function orderResult(inside: Transaction, { run, shot }: Work, actor: stri
   const written = figures.reduce((sum, one) => sum + one.written, 0);
   if (!saved || written === 0) return;
   const { pass, target, lights, range } = run.request;
-  const lacked = (light: string) => figures.reduce((sum, one) => sum + parseRange(one.lights.find((other) => other.pass === light)?.missing ?? '').size, 0);
+  const lacked = (light: string) => figures.reduce((sum, one) => sum + parseFrameSet(one.lights.find((other) => other.pass === light)?.missing ?? '').size, 0);
   const results = [{ pass, target: target! }, ...lights.filter((light) => lacked(light.pass) < written)];
   const brief = results.reduce((ordered, result) => withDenoised(ordered, result.pass, result.target, parseFrameRange(range)), saved.brief);
   await saveBrief(inside, shot.id, brief, actor);

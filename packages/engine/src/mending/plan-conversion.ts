@@ -1,11 +1,10 @@
 import path from 'node:path';
 import {
   assignFiles,
-  FrameSet,
   LossSum,
   memorySource,
   MintError,
-  parseFrameRange,
+  parseFrameSet,
   planConvert,
   recogniseFormat,
   sayLoss,
@@ -65,7 +64,7 @@ export async function workOutConversion(options: ConversionOptions): Promise<Con
     channels.set(owner, known);
     return known;
   };
-  const frames = wish.frames === '' ? FrameSet.empty : parseFrameRange(wish.frames);
+  const frames = parseFrameSet(wish.frames);
   const plan = planConvert(order, assignment, { frames, passes: wish.passes }, wish.to, channelsOf);
   const samples = samplesOf(order, plan.steps);
   const notes: string[] = [];

@@ -7,7 +7,7 @@ import {
   findMendConflicts,
   mapFrames,
   MintError,
-  parseFrameRange,
+  parseFrameSet,
   parseFrameRate,
   planConform,
   planHold,
@@ -19,7 +19,6 @@ import {
   presentIn,
   SET_ASIDE,
   workOutOrder,
-  FrameSet,
   type AnyWish,
   type Assignment,
   type Brief,
@@ -93,7 +92,7 @@ export async function namePlan(folder: string, files: readonly ListedFile[], pla
 type Wanted = Required<Pick<PlanOptions, 'folder' | 'wish' | 'kept' | 'isSound'>>;
 
 async function planFor({ folder, wish, kept, isSound }: Wanted, order: Order, assignment: Assignment): Promise<MendPlan> {
-  const named = (text: string, passes: readonly string[]) => ({ frames: text === '' ? FrameSet.empty : parseFrameRange(text), passes });
+  const named = (text: string, passes: readonly string[]) => ({ frames: parseFrameSet(text), passes });
   switch (wish.kind) {
     case 'plan':
       return { steps: wish.steps, conflicts: [] };

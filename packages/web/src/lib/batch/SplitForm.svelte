@@ -1,6 +1,6 @@
 <!-- What to render, on which machines, in which shares and order; with the proof that nothing is lost. -->
 <script lang="ts">
-  import { formatFrameRange, formatInOrder, FrameSet, parseFrameRange, splitAsText, splitRows, writeCsv } from '@mint-tally/core';
+  import { formatFrameRange, formatInOrder, parseFrameSet, splitAsText, splitRows, writeCsv } from '@mint-tally/core';
   import { untrack } from 'svelte';
   import { askServer } from '$lib/asking/ask-server';
   import CopyButton from '$lib/controls/CopyButton.svelte';
@@ -38,10 +38,9 @@
     onstarted: () => void;
   } = $props();
 
-  const setOf = (range: string) => (range === '' ? FrameSet.empty : parseFrameRange(range));
-  const ordered = $derived(setOf(remainder.ordered));
-  const toRender = $derived(setOf(remainder.render));
-  const toDecide = $derived(setOf(remainder.decide));
+  const ordered = $derived(parseFrameSet(remainder.ordered));
+  const toRender = $derived(parseFrameSet(remainder.render));
+  const toDecide = $derived(parseFrameSet(remainder.decide));
   const newDraft = () =>
     new SplitDraft(
       untrack(() => remainder),

@@ -5,6 +5,7 @@ import {
   MintError,
   orderShares,
   parseFrameRange,
+  parseFrameSet,
   proveSplit,
   splitAtBorders,
   splitFrames,
@@ -57,7 +58,11 @@ export class SplitDraft {
     this.range = first?.frames ?? '';
     this.choices = choices;
     // A pass that has all of the frames already need not be rendered for the others' sake.
-    this.passes = remainder.passes.map(({ name, there }) => ({ name, there: readRange(there), chosen: first === undefined || first.passes.includes(name) }));
+    this.passes = remainder.passes.map(({ name, there }) => ({
+      name,
+      there: parseFrameSet(there),
+      chosen: first === undefined || first.passes.includes(name),
+    }));
     this.chooseService(choices().find(({ problem }) => problem === '')?.name ?? choices()[0]?.name ?? WATCHED);
   }
 
@@ -199,8 +204,6 @@ function namedMachines(text: string): MachineDraft[] {
   const names = [...new Set(text.split(/[\s,;]+/).filter((name) => name !== ''))];
   return (names.length > 0 ? names : ['']).map((name) => ({ name, state: '', medianSeconds: null, chosen: true, speed: 1 }));
 }
-
-const readRange = (range: string) => (range === '' ? FrameSet.empty : parseFrameRange(range));
 
 function cut(frames: readonly number[], chunk: number): number[][] {
   const size = Math.max(1, chunk, Math.ceil(frames.length / MOST_PIECES));

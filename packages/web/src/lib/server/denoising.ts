@@ -6,6 +6,7 @@ import {
   meanFigure,
   MintError,
   parseFrameRange,
+  parseFrameSet,
   refuseData,
   SEATS,
   secondsForRange,
@@ -138,8 +139,7 @@ function rangeView({ id, request, outcome, parts }: DenoiseRun): RangeView {
   };
 }
 
-const joined = (ranges: readonly string[]) => formatFrameRange(ranges.map(parseRange).reduce((all, one) => all.union(one), FrameSet.empty));
-const parseRange = (text: string) => (text === '' ? FrameSet.empty : parseFrameRange(text));
+const joined = (ranges: readonly string[]) => formatFrameRange(ranges.map(parseFrameSet).reduce((all, one) => all.union(one), FrameSet.empty));
 
 /** What somebody wants of a pass; the rest follows. */
 type Wish = Pick<DenoiseRequest, 'purpose' | 'pass' | 'strengths' | 'range' | 'region'> & {
