@@ -19,7 +19,23 @@ import {
   type FrameToSteady,
 } from '../src/index.ts';
 import { filterPicture } from '../src/kernels/index.ts';
-import { apart, bricks, COUNT, errorOf, HEIGHT, light, passing, pictureOf, plane, rootMeanSquare, SIGMA, sigmas, tinted, WIDTH } from './noisy-pictures.ts';
+import {
+  apart,
+  bricks,
+  COUNT,
+  errorOf,
+  HEIGHT,
+  light,
+  passing,
+  pictureOf,
+  plane,
+  rootMeanSquare,
+  SIGMA,
+  sigmas,
+  SPEED,
+  tinted,
+  WIDTH,
+} from './noisy-pictures.ts';
 
 describe('known noise', () => {
   it('has a deviation of 1, is the same of the same seed and another of another', () => {
@@ -149,6 +165,24 @@ describe('a frame that is steadied', () => {
     // The largest of ten thousand errors of what is left alone is four times their deviation.
     expect(ghost).toBeLessThan(2 * 4 * 0.02);
     expect(refused[40 * WIDTH + 58]).toBeGreaterThan(0.3);
+  });
+
+  // Each with hardly any noise left beside what is lost between pixels, and as the last one with more.
+  it.each([
+    [0.04, 0.002],
+    [0.08, 0.005],
+    [0.2, 0.01],
+    [0.2, 0.02],
+  ])('is not made softer by neighbours that lie between its pixels: bars %d brighter, noise %d', (brighter, noise) => {
+    // A few pixels wide, as a renderer shows them: by the share of each pixel that they cover.
+    const bars = (number: number) => (x: number) => {
+      const from = (x + SPEED * number) % 9;
+      return brighter * (Math.max(0, Math.min(from + 1, 4) - from) + Math.max(0, from - 8));
+    };
+    const framesWith = (left: number) => [0, 1, 2, 3].map((number) => passing(number, left, bars(number)));
+    const frames = framesWith(noise);
+    const { colours } = steadyFrame(frames[2]!, companionsOf(frames));
+    expect(apart(inside(colours[0]!), inside(framesWith(0)[2]!.colours[0]!))).toBeLessThan(0.95 * noise);
   });
 
   it('takes nothing from other surfaces', () => {

@@ -21,7 +21,7 @@ export interface SteadiedFrame {
   readonly left: Float32Array;
   /** Share of each pixel that comes from the companions: 0 where none shows the same. */
   readonly taken: Float32Array;
-  /** Share that they would have if all of them showed the same, less that which they have: where ghosts were kept out. */
+  /** Share of the companions that were kept out, since they show something else: where there would be ghosts. */
   readonly refused: Float32Array;
 }
 
@@ -34,38 +34,41 @@ const APART = { around: 3, most: 6, free: 1, ghost: 4 } as const;
 const NEXT = { around: 1, most: Infinity, free: 2, ghost: 2 } as const;
 
 /**
- * Averages a filtered frame with its companions, each as much as it can be trusted: its own error is what the filter left and
- * a part of what there was; what it differs by beyond that, around a pixel, is another thing, and would be a ghost.
+ * Half-way between two pixels what is brought from there errs by so much of the step from one to the other. Of the square of
+ * that a part is no sign of another thing.
+ */
+const BETWEEN = { half: 0.15, excused: 0.5 } as const;
+/** A pixel's own error, as a variance, is what the filter left and so much of what there was before. */
+const OF_BEFORE = 0.3;
+/** Variance that there always is. */
+const LEAST = 1e-12;
+
+/**
+ * Averages a filtered frame with its companions, each as much as it can be trusted: its error is what the filter left, a part of
+ * what there was, and what it loses where it lies between pixels. What it differs by beyond that, around a pixel, is another
+ * thing, and would be a ghost; and what errs more than the frame itself does counts for as much less (weights by the inverse of
+ * the variance). So a frame with hardly any noise is not made softer by its neighbours.
  */
 export function steadyFrame(frame: FrameToSteady, companions: readonly Companion[]): SteadiedFrame {
-  const { width, height, colours, lights, left, leftAround, deviation } = frame;
+  const { width, height, colours, lights, left } = frame;
   const count = width * height;
   const luminance = greyOf(colours);
   const weights = new Float32Array(count).fill(1);
   const refused = new Float32Array(count);
   const share = new Float32Array(count);
+  const steps = stepsOf(luminance, width, height);
   const [own, along] = [[...colours, left], lights.flatMap((light) => light ?? [])];
   const [sums, sumsAlong] = [own.map((plane) => plane.slice()), along.map((plane) => plane.slice())];
   const add = (plane: Float32Array, to: Float32Array) => {
     for (let i = 0; i < count; i++) to[i] = to[i]! + share[i]! * plane[i]!;
   };
   for (const { frame: other, trail } of companions) {
-    const seen = seenAt(frame, other, trail);
     const brought = planesBrought([...other.colours, other.left], trail, width, height);
-    const grey = greyOf(brought.slice(0, -1));
-    const apart = new Float32Array(count);
+    const { trust, worth } = weigh(frame, { frame: other, trail }, { luminance, steps, grey: greyOf(brought.slice(0, -1)) });
     for (let i = 0; i < count; i++) {
-      const at = seen[i]!;
-      if (at < 0) continue;
-      const explained = leftAround[i]! + other.leftAround[at]! + deviation[i]! ** 2 + 1e-12;
-      apart[i] = (grey[i]! - luminance[i]!) ** 2 / explained;
-    }
-    const [byApart, byNext] = [trusted(apart, width, height, APART), trusted(apart, width, height, NEXT)];
-    for (let i = 0; i < count; i++) {
-      const weight = seen[i]! < 0 ? 0 : Math.min(byApart[i]!, byNext[i]!);
-      share[i] = weight;
-      weights[i] = weights[i]! + weight;
-      refused[i] = refused[i]! + 1 - weight;
+      share[i] = trust[i]! * worth[i]!;
+      weights[i] = weights[i]! + share[i]!;
+      refused[i] = refused[i]! + 1 - trust[i]!;
     }
     sums.forEach((sum, c) => add(brought[c]!, sum));
     const theirs = lights.flatMap((light, l) => (light ? lightBeside(light, other.lights[l] ?? null) : []));
@@ -91,11 +94,61 @@ export function steadyFrame(frame: FrameToSteady, companions: readonly Companion
   };
 }
 
+/** What frames and companions are weighed by. */
+interface Sight {
+  readonly luminance: Float32Array;
+  readonly steps: Steps;
+  /** Luminance of the companion, brought onto the frame. */
+  readonly grey: Float32Array;
+}
+
+/** How far a companion shows the same at each pixel, and what that is worth beside the frame's own: both from 0 to 1. */
+function weigh(frame: FrameToSteady, { frame: other, trail }: Companion, { luminance, steps, grey }: Sight) {
+  const { width, height, leftAround, deviation } = frame;
+  const seen = seenAt(frame, other, trail);
+  const [apart, worth] = [new Float32Array(seen.length), new Float32Array(seen.length)];
+  for (let i = 0; i < seen.length; i++) {
+    const at = seen[i]!;
+    if (at < 0) continue;
+    const [left, theirs, before] = [leftAround[i]!, other.leftAround[at]!, deviation[i]! ** 2];
+    const moved = (BETWEEN.half * (betweenPixels(trail.x[i]!) * steps.across[i]! + betweenPixels(trail.y[i]!) * steps.down[i]!)) ** 2;
+    apart[i] = (grey[i]! - luminance[i]!) ** 2 / (left + theirs + before + BETWEEN.excused * moved + LEAST);
+    const both = OF_BEFORE * before + LEAST;
+    worth[i] = Math.min(1, (left + both) / (theirs + both + moved));
+  }
+  const [byApart, byNext] = [trusted(apart, width, height, APART), trusted(apart, width, height, NEXT)];
+  return { trust: byApart.map((trust, i) => (seen[i]! < 0 ? 0 : Math.min(trust, byNext[i]!))), worth };
+}
+
 /** How much a companion is trusted at each pixel, from 0 to 1. @param apart squares of what it differs by, over what noise explains */
 function trusted(apart: Float32Array, width: number, height: number, { around, most, free, ghost }: typeof APART | typeof NEXT): Float32Array {
   const trust = boxMean(most === Infinity ? apart : apart.map((value) => Math.min(value, most)), width, height, around);
   for (let i = 0; i < trust.length; i++) trust[i] = 1 / (1 + ghost * Math.max(0, trust[i]! - free));
   return trust;
+}
+
+/** How far a place lies between pixels: 0 on one, 1 half-way to the next. */
+function betweenPixels(place: number): number {
+  const part = place - Math.floor(place);
+  return 4 * part * (1 - part);
+}
+
+interface Steps {
+  readonly across: Float32Array;
+  readonly down: Float32Array;
+}
+
+/** The larger of the steps from each pixel to those on both sides of it; none at the picture's edge. */
+function stepsOf(plane: Float32Array, width: number, height: number): Steps {
+  const [across, down] = [new Float32Array(plane.length), new Float32Array(plane.length)];
+  for (let y = 1; y < height - 1; y++) {
+    for (let i = y * width + 1; i < (y + 1) * width - 1; i++) {
+      const own = plane[i]!;
+      across[i] = Math.max(Math.abs(plane[i - 1]! - own), Math.abs(plane[i + 1]! - own));
+      down[i] = Math.max(Math.abs(plane[i - width]! - own), Math.abs(plane[i + width]! - own));
+    }
+  }
+  return { across, down };
 }
 
 /** A light's planes as a companion has them; nulls where it lacks the light, or has it in other colours. */
