@@ -5,6 +5,7 @@ import { luminanceOf, memorySource, recogniseFormat, sumOfLights } from '@mint-t
 import { encodePasses, type RenderedFrame } from '@mint-tally/standin-farm';
 import { afterAll, beforeAll, describe, expect, it } from 'vitest';
 import { LIT_LIGHTS, LIT_PASSES, litBrief, renderLit, writeLitShot } from '../../../tests/support/lit-shot.ts';
+import { runAssay } from '../src/assaying/command.ts';
 import { runDenoise } from '../src/denoising/command.ts';
 import { codecTools } from '../src/inspection/codec-tools.ts';
 
@@ -12,6 +13,7 @@ interface Printed {
   written: number;
   kept: string;
   lights: { pass: string; missing: string }[];
+  frames: { noiseBefore: number }[];
 }
 
 const FRAMES = 3;
@@ -148,5 +150,26 @@ describe('mint denoise --with-lights', () => {
     const lit = writeLitShot(anew(), frames.slice(0, 1), ALL);
     const light = await denoise(lit, path.join(top, 'none'), '--with-lights', '--pass', 'diffuse');
     expect([light.status, light.error]).toEqual([2, expect.stringContaining('diffuse is no beauty') as string]);
+  });
+});
+
+describe('mint denoise of a light by itself', () => {
+  // One light may be nothing but edges, of which its own pixels cannot tell whether a wide filter joined their noise.
+  it('goes by the noise that is measured of it beside its beauty', async () => {
+    const folder = shotOf();
+    const { output } = await runAssay([folder, '--brief', path.join(folder, 'brief.json'), '--json'], () => undefined);
+    const assayed = JSON.parse(output) as { frames: { pass: string; frame: number; noise: number }[] };
+    for (const light of LIT_LIGHTS) {
+      const { printed } = await denoise(folder, path.join(top, `own-${light}`), '--pass', light);
+      const noises = assayed.frames.filter(({ pass }) => pass === light).map(({ noise }) => noise);
+      expect(printed.frames.map(({ noiseBefore }) => noiseBefore / noises[0]!)).toEqual(noises.map((noise) => expect.closeTo(noise / noises[0]!, 6) as number));
+    }
+  });
+
+  it('is measured where its beauty is not there', async () => {
+    const folder = writeLitShot(anew(), frames, ['diffuse', 'albedo', 'normal', 'depth', 'motion']);
+    const { status, printed } = await denoise(folder, path.join(top, 'no-beauty'), '--pass', 'diffuse');
+    expect([status, printed.written]).toEqual([0, FRAMES]);
+    expect(printed.frames.every(({ noiseBefore }) => noiseBefore > 0)).toBe(true);
   });
 });

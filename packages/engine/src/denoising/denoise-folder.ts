@@ -19,13 +19,14 @@ import {
   type Rectangle,
 } from '@mint-tally/core';
 import { measurePlan, stepOf } from '../assaying/assay-folder.ts';
-import { planAssay, type FramePlan } from '../assaying/plan.ts';
+import { planAssay, type AssayPlan, type FramePlan } from '../assaying/plan.ts';
 import { countFolder } from '../counting/count-folder.ts';
 import { withFile } from '../inspection/inspect-file.ts';
 import { filesThere } from './already-there.ts';
 import { denoiseFrames } from './denoise-frames.ts';
-import { filesToWrite, nameIn, notesOf, ofPass, type PassPlace } from './files-to-write.ts';
+import { filesToWrite, nameIn, notesOf, type PassPlace } from './files-to-write.ts';
 import type { DenoisedFrame, FileToWrite } from './finish-one.ts';
+import { ofPass, toMeasure } from './plan-of-pass.ts';
 
 /** Raised when none of the wanted frames has a file. */
 export class NoFramesThereError extends MintError {
@@ -162,7 +163,7 @@ export async function denoiseFolder(options: DenoiseOptions): Promise<Denoising 
   // Noise is measured of all that were asked for, and beside them: what was stopped comes out as if it had not been.
   const [first, end] = [Math.max(0, places[0]! - reach - 1), Math.min(plan.frames.length, places.at(-1)! + reach + 2)];
   const frames = plan.frames.slice(first, end);
-  const noise = knownOf(options.known ?? null, frames, pass) ?? (await measureNoise(options, frames, step));
+  const noise = knownOf(options.known ?? null, frames, pass) ?? (await measureNoise(options, toMeasure(frames, pass, whole), step));
   if (!noise) return null;
   let written = there.size;
   onProgress?.('denoising', written, places.length);
@@ -206,13 +207,13 @@ export async function denoiseFolder(options: DenoiseOptions): Promise<Denoising 
 }
 
 /** Measures the noise of frames; null when it was stopped. */
-async function measureNoise(options: DenoiseOptions, frames: readonly FramePlan[], step: number): Promise<KnownNoise | null> {
+async function measureNoise(options: DenoiseOptions, plan: AssayPlan, step: number): Promise<KnownNoise | null> {
   const { folder, brief, pass, threads = os.availableParallelism(), apart = false, onProgress, stopped = () => false } = options;
-  onProgress?.('measuring', 0, frames.length);
+  onProgress?.('measuring', 0, plan.frames.length);
   const measured = await measurePlan({
     folder,
     brief,
-    plan: { passes: [pass], frames },
+    plan,
     step,
     threads,
     apart,
@@ -222,7 +223,8 @@ async function measureNoise(options: DenoiseOptions, frames: readonly FramePlan[
   });
   if (!measured) return null;
   const { convention } = measured;
-  return { frames: new Map(measured.frames.map((frame) => [frame.frame, frame])), convention: convention?.convention ?? null, at: options.now };
+  const own = measured.frames.filter((frame) => frame.pass === pass);
+  return { frames: new Map(own.map((frame) => [frame.frame, frame])), convention: convention?.convention ?? null, at: options.now };
 }
 
 /** What was measured before, where it is of all these frames and of their files as they are. */

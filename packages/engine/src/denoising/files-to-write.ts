@@ -1,6 +1,6 @@
 import path from 'node:path';
 import { DENOISED_NOTE } from '@mint-tally/core';
-import type { AssayPlan, FramePlan } from '../assaying/plan.ts';
+import type { FramePlan } from '../assaying/plan.ts';
 import type { FileToWrite } from './finish-one.ts';
 
 /** A pass, and where it is written, below some folder. One that lives in another's files stays in them. */
@@ -9,20 +9,6 @@ export interface PassPlace {
   readonly out: string;
   /** Like the original where it is not said. */
   readonly nameOf?: (frame: number) => string;
-}
-
-/** The plan of one pass and the lights that go along with it, without what is measured beside it. */
-export function ofPass({ frames }: AssayPlan, pass: string, lights: readonly PassPlace[]): AssayPlan {
-  return {
-    passes: [pass],
-    frames: frames.flatMap((plan): FramePlan[] => {
-      const file = plan.colours[pass];
-      const along = lights.flatMap(({ pass: light }) => (plan.colours[light] ? [[light, plan.colours[light]] as const] : []));
-      return file
-        ? [{ ...plan, colours: { [pass]: file, ...Object.fromEntries(along) }, whole: plan.whole === pass ? pass : null, beside: {}, lights: [] }]
-        : [];
-    }),
-  };
 }
 
 /** What a frame's file of a pass is called. */
