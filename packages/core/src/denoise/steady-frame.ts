@@ -33,11 +33,8 @@ const APART = { around: 3, most: 6, free: 1, ghost: 4 } as const;
 /** And by those next to it, for all that they differ: that finds what is narrow. So few pixels differ by more than that by chance. */
 const NEXT = { around: 1, most: Infinity, free: 2, ghost: 2 } as const;
 
-/**
- * Half-way between two pixels what is brought from there errs by so much of the step from one to the other. Of the square of
- * that a part is no sign of another thing.
- */
-const BETWEEN = { half: 0.15, excused: 0.5 } as const;
+/** Half-way between two pixels what is brought from there errs by so much of the step from one to the other. */
+const HALF_WAY = 0.2;
 /** A pixel's own error, as a variance, is what the filter left and so much of what there was before. */
 const OF_BEFORE = 0.3;
 /** Variance that there always is. */
@@ -111,8 +108,8 @@ function weigh(frame: FrameToSteady, { frame: other, trail }: Companion, { lumin
     const at = seen[i]!;
     if (at < 0) continue;
     const [left, theirs, before] = [leftAround[i]!, other.leftAround[at]!, deviation[i]! ** 2];
-    const moved = (BETWEEN.half * (betweenPixels(trail.x[i]!) * steps.across[i]! + betweenPixels(trail.y[i]!) * steps.down[i]!)) ** 2;
-    apart[i] = (grey[i]! - luminance[i]!) ** 2 / (left + theirs + before + BETWEEN.excused * moved + LEAST);
+    const moved = (HALF_WAY * (betweenPixels(trail.x[i]!) * steps.across[i]! + betweenPixels(trail.y[i]!) * steps.down[i]!)) ** 2;
+    apart[i] = (grey[i]! - luminance[i]!) ** 2 / (left + theirs + before + moved + LEAST);
     const both = OF_BEFORE * before + LEAST;
     worth[i] = Math.min(1, (left + both) / (theirs + both + moved));
   }
