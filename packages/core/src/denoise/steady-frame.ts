@@ -34,17 +34,15 @@ const APART = { around: 3, most: 6, free: 1, ghost: 4 } as const;
 const NEXT = { around: 1, most: Infinity, free: 2, ghost: 2 } as const;
 
 /** Half-way between two pixels what is brought from there errs by so much of the step from one to the other. */
-const HALF_WAY = 0.2;
-/** A pixel's own error, as a variance, is what the filter left and so much of what there was before. */
-const OF_BEFORE = 0.3;
+const HALF_WAY = 0.3;
 /** Variance that there always is. */
 const LEAST = 1e-12;
 
 /**
- * Averages a filtered frame with its companions, each as much as it can be trusted: its error is what the filter left, a part of
- * what there was, and what it loses where it lies between pixels. What it differs by beyond that, around a pixel, is another
- * thing, and would be a ghost; and what errs more than the frame itself does counts for as much less (weights by the inverse of
- * the variance). So a frame with hardly any noise is not made softer by its neighbours.
+ * Averages a filtered frame with its companions, each as much as it can be trusted: its error is what the filter left, what may
+ * be left of what there was before, and what is lost where it lies between pixels. What it differs by beyond that, around a
+ * pixel, is another thing, and would be a ghost; and what errs more than the frame itself does counts for as much less (by the
+ * inverse of the variance). So a frame with hardly any noise is not made softer by its neighbours.
  */
 export function steadyFrame(frame: FrameToSteady, companions: readonly Companion[]): SteadiedFrame {
   const { width, height, colours, lights, left } = frame;
@@ -110,8 +108,7 @@ function weigh(frame: FrameToSteady, { frame: other, trail }: Companion, { lumin
     const [left, theirs, before] = [leftAround[i]!, other.leftAround[at]!, deviation[i]! ** 2];
     const moved = (HALF_WAY * (betweenPixels(trail.x[i]!) * steps.across[i]! + betweenPixels(trail.y[i]!) * steps.down[i]!)) ** 2;
     apart[i] = (grey[i]! - luminance[i]!) ** 2 / (left + theirs + before + moved + LEAST);
-    const both = OF_BEFORE * before + LEAST;
-    worth[i] = Math.min(1, (left + both) / (theirs + both + moved));
+    worth[i] = Math.min(1, (left + before + LEAST) / (theirs + before + moved + LEAST));
   }
   const [byApart, byNext] = [trusted(apart, width, height, APART), trusted(apart, width, height, NEXT)];
   return { trust: byApart.map((trust, i) => (seen[i]! < 0 ? 0 : Math.min(trust, byNext[i]!))), worth };
