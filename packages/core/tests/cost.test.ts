@@ -31,6 +31,17 @@ describe('the fit of noise', () => {
     );
   });
 
+  it('finds noise that falls sooner than as the square root of the samples, as that of edges does', () => {
+    fc.assert(
+      fc.property(positive(0, 2), positive(0.01, 2), (a, b) => {
+        const noiseOf = (samples: number) => Math.sqrt((a * a) / samples + (b * b) / samples ** 1.5);
+        const fit = fitNoise([4, 16, 64].map((samples) => ({ samples, noise: noiseOf(samples), seconds: null })))!;
+        expect(fit.c).toBe(0);
+        for (const samples of [8, 256, 1024]) expect(noiseAt(fit, samples) / noiseOf(samples)).toBeCloseTo(1, 6);
+      }),
+    );
+  });
+
   it('falls as the square root of the samples where there is no floor', () => {
     const fit = fitNoise(tests(1, 0, 1, 1, [16, 64]))!;
     expect(noiseAt(fit, 400) / noiseAt(fit, 100)).toBeCloseTo(0.5, 9);
@@ -45,7 +56,7 @@ describe('the fit of noise', () => {
     ];
     const fit = fitNoise(scattered)!;
     expect(fit.c).toBe(0);
-    expect(fit.a).toBeGreaterThan(0);
+    expect(noiseAt(fit, 256)).toBeLessThan(noiseAt(fit, 64));
     // Noise that rises with the samples is no sampling noise at all: all of it is floor.
     const rising = fitNoise([
       { samples: 4, noise: 0.1, seconds: null },
@@ -74,8 +85,8 @@ describe('the fit of noise', () => {
 describe('the samples for a target', () => {
   it('are the fewest that reach it', () => {
     fc.assert(
-      fc.property(positive(0.05, 2), positive(0, 0.02), positive(0.03, 0.4), (a, c, target) => {
-        const fit = { a, c, from: 4, to: 64 };
+      fc.property(positive(0, 2), positive(0, 2), positive(0, 0.02), positive(0.03, 0.4), (a, b, c, target) => {
+        const fit = { a, b, c, from: 4, to: 64 };
         const samples = samplesForNoise(fit, target)!;
         expect(noiseAt(fit, samples)).toBeLessThanOrEqual(target * (1 + 1e-6));
         if (samples > 1) expect(noiseAt(fit, samples - 1)).toBeGreaterThan(target * (1 - 1e-6));
@@ -84,12 +95,12 @@ describe('the samples for a target', () => {
   });
 
   it('are none below the floor', () => {
-    expect(samplesForNoise({ a: 1, c: 0.1, from: 4, to: 64 }, 0.1)).toBeNull();
-    expect(samplesForNoise({ a: 1, c: 0.1, from: 4, to: 64 }, 0.05)).toBeNull();
+    expect(samplesForNoise({ a: 1, b: 0, c: 0.1, from: 4, to: 64 }, 0.1)).toBeNull();
+    expect(samplesForNoise({ a: 1, b: 0, c: 0.1, from: 4, to: 64 }, 0.05)).toBeNull();
   });
 
   it('say how far outside the measured ones they lie', () => {
-    const fit = { a: 1, c: 0, from: 8, to: 64 };
+    const fit = { a: 1, b: 0, c: 0, from: 8, to: 64 };
     expect([2, 8, 30, 64, 640].map((samples) => timesOutside(fit, samples))).toEqual([4, 1, 1, 1, 10]);
   });
 });

@@ -51,6 +51,21 @@ describe('noise from pairs of test renders', () => {
     for (const { samples, noise } of tests) expect(noise! / (0.2 / Math.sqrt(samples))).toBeCloseTo(1, 1);
   });
 
+  it('falls sooner than by the square root law where the fewer samples say so, by half of what they say', () => {
+    // Pairs that are alike but for what noise there is: what is found of the law is no matter of chance.
+    const variance = (samples: number) => 0.01 / samples + 0.04 / samples ** 1.5;
+    const renders = [4, 16, 64].map((samples, i) => ({ samples, seconds: null, luminance: noisy(i + 1, samples, Math.sqrt(variance(samples) * samples)) }));
+    const { tests, spread } = measureTestRenders(renders);
+    const [few, some, many] = tests.map(({ noise, samples }) => noise! ** 2 * samples) as [number, number, number];
+    expect(spread).toBeLessThan(1.2);
+    // Of 0.04 half is believed; the law passes through what 16 and 64 samples differ by.
+    const differ = (variance(16) + variance(64)) / (1 / 16 + 1 / 64);
+    const edges = (16 ** -1.5 + 64 ** -1.5) / (1 / 16 + 1 / 64);
+    const expected = (samples: number) => differ + 0.02 * (samples ** -0.5 - edges);
+    expect([few / expected(4), some / expected(16), many / expected(64)]).toEqual([1, 1, 1].map((one) => expect.closeTo(one, 1) as number));
+    expect(few / many).toBeGreaterThan(1.3);
+  });
+
   it('knows renders that go on where a shorter one ended', () => {
     // The mean over the first m and the first n of the same random numbers.
     const counts = [4, 16, 64];

@@ -1,4 +1,4 @@
-import { fitNoise, fitTime, secondsAt, type Brief, type NoiseFit, type TimeFit } from '../brief/index.ts';
+import { fitNoise, fitTime, samplesForVariance, secondsAt, type Brief, type NoiseFit, type TimeFit } from '../brief/index.ts';
 import type { AssayedFrame } from './assayed-frame.ts';
 import { TILE } from './pair-noise.ts';
 import type { Rectangle } from './tile-regions.ts';
@@ -19,8 +19,8 @@ export interface CleanCost {
 }
 
 /**
- * What a target costs, by the noise that was measured: sigma^2 = a^2 / n + c^2, where c comes from the brief's test
- * frames, and is 0 without them (the square root law).
+ * What a target costs, by the noise that was measured and the law of the brief's test frames (see `NoiseFit`): its c as it is,
+ * and a and b in proportion. Without test frames it is the square root law.
  *
  * @param frames of one pass
  * @returns null where no frame is above the target; `times` is infinite where no number of samples would do
@@ -31,18 +31,21 @@ export function costOfClean(frames: readonly AssayedFrame[], target: number, sam
   const worst = noisy.reduce((most, frame) => (frame.noise! > most.noise! ? frame : most));
   const noiseLaw = fitNoise(sampling?.tests ?? []);
   const timeLaw = fitTime(sampling?.tests ?? []);
-  const times = timesOf(worst.noise!, target, noiseLaw);
   const had = worst.samples ?? sampling?.samples ?? null;
+  const times = timesOf(worst.noise!, target, noiseLaw, had);
   const samples = had === null || !Number.isFinite(times) ? null : Math.ceil(had * times);
   const crop = cropOf(noisy, target);
   return { worst, times, samples, by: noiseLaw ? 'tests' : 'square root', hours: hoursOf(frames, noisy, times, crop, timeLaw, sampling, target), crop };
 }
 
-/** How many times the samples bring a noise down to a target. */
-function timesOf(noise: number, target: number, law: NoiseFit | null): number {
+/** How many times the samples bring a noise down to a target. @param had samples that it has; null where nobody noted it */
+function timesOf(noise: number, target: number, law: NoiseFit | null, had: number | null): number {
   const rest = law ? Math.min(law.c, noise) ** 2 : 0;
   const room = target * target - rest;
-  return room > 0 ? (noise * noise - rest) / room : Infinity;
+  if (!(room > 0)) return Infinity;
+  const falls = noise * noise - rest;
+  const edges = law && law.b > 0 && had !== null ? law.b ** 2 / (law.a ** 2 * Math.sqrt(had) + law.b ** 2) : 0;
+  return samplesForVariance(falls * (1 - edges), falls * edges, room);
 }
 
 function hoursOf(

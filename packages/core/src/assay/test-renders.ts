@@ -1,4 +1,4 @@
-import type { TestRender } from '../brief/index.ts';
+import { fitLine, type TestRender } from '../brief/index.ts';
 import type { Luminance } from './luminance.ts';
 import { mean, median } from '../statistics.ts';
 import { pairDifference } from './pair-noise.ts';
@@ -24,7 +24,7 @@ export type Seeds =
 export interface MeasuredTests {
   readonly tests: readonly TestRender[];
   readonly seeds: Seeds;
-  /** How far the pairs agree on the law of the error: largest by smallest of a. 1 is perfect. */
+  /** How far the pairs agree on the law of the error: largest by smallest of what they differ by from it. 1 is perfect. */
   readonly spread: number;
 }
 
@@ -38,9 +38,9 @@ interface Pair {
 
 /**
  * Noise of renders of one frame at several sample counts, from their differences: the picture
- * cancels in them, so no texture is taken for noise. Independent seeds give
- * D(m, n)^2 = a^2 (1/m + 1/n), a render that continues the other a^2 (1/m - 1/n) (m < n). Two renders of the same count
- * give its noise directly.
+ * cancels in them, so no texture is taken for noise. Independent seeds give D(m, n)^2 = v(m) + v(n) with
+ * v(n) = a^2 / n + b^2 / n^1.5 (see `NoiseFit`), a render that continues the other a^2 (1/m - 1/n) (m < n). Two renders of the
+ * same count give its noise directly.
  */
 export function measureTestRenders(renders: readonly Render[]): MeasuredTests {
   const sorted = [...renders].sort((a, b) => a.samples - b.samples);
@@ -61,7 +61,7 @@ export function measureTestRenders(renders: readonly Render[]): MeasuredTests {
     const same = pairs.filter(({ m, n }) => m.samples === samples && n.samples === samples).map(({ square }) => square / 2);
     const times = renders.filter((render) => render.samples === samples).flatMap(({ seconds }) => (seconds === null ? [] : [seconds]));
     // The quickest: what made another slower, a start or a neighbour, is not the frame's own cost.
-    const variance = same.length > 0 ? mean(same) : law.square / samples;
+    const variance = same.length > 0 ? mean(same) : law.square / samples + law.sooner / samples ** 1.5;
     return { samples, noise: variance > 0 ? Math.sqrt(variance) : null, seconds: times.length > 0 ? Math.min(...times) : null };
   });
   return { tests, seeds, spread: law.spread };
@@ -88,16 +88,34 @@ function goesOn(pairs: readonly Pair[]): boolean {
 
 /** Renders of so small a share of the most samples say less of it: what is sampled evenly clears up faster at first, and rare paths are rarer. */
 const SMALLEST_SHARE = 1 / 4;
+/** And how much sooner than by the square root law noise falls they say too large: so much of it is believed. */
+const BELIEVED = 0.5;
 
-/** The square of a by the pairs that come near the most samples, in the geometric middle, as they are off by shares of themselves; how far all pairs agree. */
-function fitPairs(pairs: readonly Pair[], seeds: Seeds): { square: number; spread: number } {
-  if (pairs.length === 0) return { square: 0, spread: 1 };
-  const squareOf = ({ m, n, square }: Pair) => square / (1 / m.samples + (seeds === 'continued' ? -1 : 1) / n.samples);
+/** Variance over samples, square / n + sooner / n^1.5, and how far all pairs agree on it. */
+interface PairLaw {
+  readonly square: number;
+  readonly sooner: number;
+  readonly spread: number;
+}
+
+/**
+ * The law by the pairs that come near the most samples, in the geometric middle, as they are off by shares of themselves; and
+ * by all of them how much sooner than by the square root law it falls.
+ */
+function fitPairs(pairs: readonly Pair[], seeds: Seeds): PairLaw {
+  if (pairs.length === 0) return { square: 0, sooner: 0, spread: 1 };
+  const points = pairs.map(({ m, n, square }) => {
+    const weight = 1 / m.samples + (seeds === 'continued' ? -1 : 1) / n.samples;
+    return { m, n, square: square / weight, edges: (m.samples ** -1.5 + n.samples ** -1.5) / weight };
+  });
   const most = Math.max(...pairs.map(({ n }) => n.samples));
-  const near = pairs.filter(({ m }) => m.samples >= most * SMALLEST_SHARE);
-  const squares = pairs.map(squareOf);
-  return {
-    square: Math.exp(mean((near.length > 0 ? near.map(squareOf) : squares).map(Math.log))),
-    spread: Math.sqrt(Math.max(...squares) / Math.min(...squares)),
-  };
+  const nearest = points.filter(({ m }) => m.samples >= most * SMALLEST_SHARE);
+  const near = nearest.length > 0 ? nearest : points;
+  const middle = Math.exp(mean(near.map(({ square }) => Math.log(square))));
+  const line = seeds === 'continued' ? null : fitLine(points.map(({ square, edges }) => ({ x: edges, y: square, weight: square ** -2 })));
+  const edges = mean(near.map((point) => point.edges));
+  const sooner = Math.min(BELIEVED * (line?.q ?? 0), middle / edges);
+  const square = middle - sooner * edges;
+  const off = points.map((point) => point.square / (square + sooner * point.edges));
+  return { square, sooner, spread: Math.sqrt(Math.max(...off) / Math.min(...off)) };
 }

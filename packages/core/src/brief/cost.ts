@@ -8,11 +8,14 @@ export interface TestRender {
 }
 
 /**
- * Noise over samples: sigma(n)^2 = a^2 / n + c^2. The first part is the Monte Carlo error, which
- * falls as the square root of the samples; c is what more samples do not take away.
+ * Noise over samples: sigma(n)^2 = a^2 / n + b^2 / n^1.5 + c^2. The first part is the Monte Carlo error, which falls as the
+ * square root of the samples; the second that of edges whose samples are spread evenly over the pixel, which falls sooner
+ * (Mitchell 1996, Consequences of stratified sampling in graphics); c is what more samples do not take away.
  */
 export interface NoiseFit {
   readonly a: number;
+  readonly b: number;
+  /** 0 where b is not. */
   readonly c: number;
   /** Fewest and most samples that it was fitted to. */
   readonly from: number;
@@ -27,6 +30,7 @@ export interface TimeFit {
   readonly to: number;
 }
 
+/** A point of a line, and what it counts. */
 interface Point {
   readonly x: number;
   readonly y: number;
@@ -34,7 +38,7 @@ interface Point {
 }
 
 /** Weighted least squares of y = p + q x with both p and q at least 0; null without two distinct x. */
-function fitLine(points: readonly Point[]): { p: number; q: number } | null {
+export function fitLine(points: readonly Point[]): { p: number; q: number } | null {
   let [w, wx, wy, wxx, wxy] = [0, 0, 0, 0, 0];
   for (const { x, y, weight } of points) {
     w += weight;
@@ -54,15 +58,18 @@ function fitLine(points: readonly Point[]): { p: number; q: number } | null {
 }
 
 /**
- * Fits noise to test frames. Squares are weighted by their own size: an estimate of a variance is
- * off by a share of itself, not by an amount.
+ * Fits noise to test frames. Squares are weighted by their own size: an estimate of a variance is off by a share of itself, not
+ * by an amount. A floor is fitted where noise falls slower than the square root law, and edges where it falls sooner.
  *
  * @returns null without two sample counts
  */
 export function fitNoise(tests: readonly TestRender[]): NoiseFit | null {
   const used = tests.flatMap(({ samples, noise }) => (noise !== null && noise > 0 && samples > 0 ? [{ samples, variance: noise * noise }] : []));
-  const line = fitLine(used.map(({ samples, variance }) => ({ x: 1 / samples, y: variance, weight: 1 / (variance * variance) })));
-  return line && { a: Math.sqrt(line.q), c: Math.sqrt(line.p), ...reach(used) };
+  const slower = fitLine(used.map(({ samples, variance }) => ({ x: 1 / samples, y: variance, weight: variance ** -2 })));
+  if (!slower) return null;
+  if (slower.p > 0) return { a: Math.sqrt(slower.q), b: 0, c: Math.sqrt(slower.p), ...reach(used) };
+  const sooner = fitLine(used.map(({ samples, variance }) => ({ x: samples ** -0.5, y: variance * samples, weight: (variance * samples) ** -2 })))!;
+  return { a: Math.sqrt(sooner.p), b: Math.sqrt(sooner.q), c: 0, ...reach(used) };
 }
 
 /** Fits time to test frames. @returns null without two sample counts */
@@ -77,8 +84,8 @@ function reach(used: readonly { samples: number }[]): { from: number; to: number
   return { from: Math.min(...counts), to: Math.max(...counts) };
 }
 
-export function noiseAt(fit: NoiseFit, samples: number): number {
-  return Math.sqrt((fit.a * fit.a) / samples + fit.c * fit.c);
+export function noiseAt({ a, b, c }: NoiseFit, samples: number): number {
+  return Math.sqrt(a ** 2 / samples + b ** 2 / samples ** 1.5 + c ** 2);
 }
 
 export function secondsAt(fit: TimeFit, samples: number): number {
@@ -86,10 +93,21 @@ export function secondsAt(fit: TimeFit, samples: number): number {
 }
 
 /** Samples that bring the noise down to a target, rounded up; null when no number does. */
-export function samplesForNoise(fit: NoiseFit, target: number): number | null {
-  const room = target * target - fit.c * fit.c;
+export function samplesForNoise({ a, b, c }: NoiseFit, target: number): number | null {
+  const room = target * target - c * c;
   if (!(room > 0)) return null;
-  return Math.max(1, Math.ceil((fit.a * fit.a) / room - 1e-9));
+  return Math.max(1, Math.ceil(samplesForVariance(a * a, b * b, room) - 1e-9));
+}
+
+/**
+ * Where law / n + sooner / n^1.5 has come down to a variance, which is above 0; 0 where there is neither. In u = 1 / sqrt(n)
+ * that is a curve that only rises, and bends upwards, so that Newton's steps from above do not leave it.
+ */
+export function samplesForVariance(law: number, sooner: number, variance: number): number {
+  if (law === 0 && sooner === 0) return 0;
+  let u = Math.min(law > 0 ? Math.sqrt(variance / law) : Infinity, sooner > 0 ? Math.cbrt(variance / sooner) : Infinity);
+  for (let step = u; step > u * 1e-14; u -= step) step = (u * u * (law + sooner * u) - variance) / (u * (2 * law + 3 * sooner * u));
+  return 1 / (u * u);
 }
 
 /** Samples that a number of seconds pays for, rounded down; 0 when not even one. */

@@ -14,10 +14,12 @@ export {
   type Severity,
 } from './schema.ts';
 export {
+  fitLine,
   fitNoise,
   fitTime,
   noiseAt,
   samplesForNoise,
+  samplesForVariance,
   samplesForSeconds,
   secondsAt,
   timesOutside,
