@@ -243,7 +243,9 @@ describe('other figures of a frame', () => {
     expect(found(noisy, { sampling: { noise: 0.021, samples: 64, tests: edges } })[0]!.message).toMatch(/by the fit of the test frames 15\d samples would do/);
     // Of half edges and half else, as of where the frame stands: between the two.
     const both = [4, 16, 64].map((samples) => ({ samples, noise: Math.sqrt(1 / samples + 8 / samples ** 1.5), seconds: null }));
-    expect(found(noisy, { sampling: { noise: 0.021, samples: 64, tests: both } })[0]!.message).toMatch(/by the fit of the test frames 1[89]\d samples would do/);
+    expect(found(noisy, { sampling: { noise: 0.021, samples: 64, tests: both } })[0]!.message).toMatch(
+      /by the fit of the test frames 1[89]\d samples would do/,
+    );
   });
 
   it('tell gradients in steps', () => {
