@@ -7,8 +7,8 @@ export default defineConfig({
   // They wait for pages and counts half of the time. Each file has an application of its own.
   workers: 2,
   // Nothing here asserts speed: these say when a wait is hopeless, also on a machine that stalls.
-  timeout: 90_000,
-  expect: { timeout: 30_000 },
+  timeout: 300_000,
+  expect: { timeout: 90_000 },
   reporter: [['list'], ['json', { outputFile: 'test-results/report.json' }]],
   use: {
     viewport: { width: 1280, height: 800 },

@@ -2,6 +2,9 @@ import path from 'node:path';
 import { svelte } from '@sveltejs/vite-plugin-svelte';
 import { defineConfig } from 'vitest/config';
 
+// No test asserts speed by these: they say when a wait is hopeless, also on a machine that stalls.
+const PATIENT = { testTimeout: 180_000, hookTimeout: 240_000 };
+
 export default defineConfig({
   test: {
     // Most of them wait for a disk, a database or a child process half of the time.
@@ -13,13 +16,13 @@ export default defineConfig({
           name: 'core',
           include: ['packages/core/**/*.test.ts', 'packages/disk/**/*.test.ts', 'packages/standin-farm/**/*.test.ts', 'tests/*.test.ts'],
           isolate: false,
-          testTimeout: 60_000,
+          ...PATIENT,
         },
       },
       {
         plugins: [svelte({ configFile: path.resolve(import.meta.dirname, 'packages/web/svelte.config.js') })],
         resolve: { alias: { $lib: path.resolve(import.meta.dirname, 'packages/web/src/lib') } },
-        test: { name: 'web', include: ['packages/web/tests/**/*.test.ts'], isolate: false },
+        test: { name: 'web', include: ['packages/web/tests/**/*.test.ts'], isolate: false, ...PATIENT },
       },
       {
         test: {
@@ -27,8 +30,7 @@ export default defineConfig({
           isolate: false,
           include: ['packages/store/**/*.test.ts', 'packages/engine/**/*.test.ts', 'packages/launch/**/*.test.ts'],
           globalSetup: ['tests/support/global-setup.ts'],
-          testTimeout: 60_000,
-          hookTimeout: 120_000,
+          ...PATIENT,
         },
       },
     ],

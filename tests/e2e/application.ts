@@ -100,7 +100,7 @@ export const test = base.extend<{ baseURL: string }, { application: Application;
       const code = await stop();
       if (code !== 0) throw new Error(`The application did not stop cleanly (status ${code}).`);
     },
-    { scope: 'worker', timeout: 120_000 },
+    { scope: 'worker', timeout: 300_000 },
   ],
   baseURL: async ({ application }, use) => use(application.address),
   page: async ({ page }, use) => {

@@ -48,7 +48,7 @@ test('a stretch is tried at some strengths, and watched beside what was rendered
   await page.getByRole('button', { name: 'Try 3 frames at 2 strengths' }).focus();
   await page.keyboard.press('Enter');
   const table = page.getByRole('table', { name: 'Test of 3 frames of beauty' });
-  await expect(table.getByRole('link', { name: 'Watch 1.5 beside what was rendered' })).toBeVisible({ timeout: 60_000 });
+  await expect(table.getByRole('link', { name: 'Watch 1.5 beside what was rendered' })).toBeVisible();
   for (const strength of ['middle', '1.5']) {
     const cells = table.getByRole('row', { name: new RegExp(`^${strength}`) }).getByRole('cell');
     // Less than half of the noise, and most of the detail.
@@ -132,7 +132,7 @@ test('a strength is tried while a range goes on, which waits for it', async ({ p
   const range = page.getByLabel('Frames to try');
   await range.fill('1001-1002');
   await page.getByRole('button', { name: 'Try 2 frames at 2 strengths' }).click();
-  await page.getByRole('button', { name: 'Take middle' }).click({ timeout: 60_000 });
+  await page.getByRole('button', { name: 'Take middle' }).click();
   const status = page.getByRole('status').filter({ hasText: 'beauty_denoised, middle, over 5 frames' });
   await expect(status).toContainText(/: (goes on|waits for)/);
   await range.fill(`1001-${1000 + MANY}`);
@@ -151,7 +151,7 @@ test('a strength is tried while a range goes on, which waits for it', async ({ p
   await expect(page.getByRole('button', { name: 'Stop the test' })).toHaveCount(0);
   const table = page.getByRole('table', { name: `Test of ${MANY} frames of beauty` });
   await expect(table.getByRole('row', { name: /^strong/ })).toContainText('was not tried');
-  await expect(status).toContainText(': done.', { timeout: 90_000 });
+  await expect(status).toContainText(': done.');
   expect(readdirSync(path.join(many, 'beauty_denoised'))).toHaveLength(MANY);
   await untilQuiet(database);
 });
@@ -174,12 +174,12 @@ test('lights go along with their beauty, each to a pass of its own', async ({ pa
   await page.getByRole('checkbox', { name: 'light', exact: true }).uncheck();
   await page.getByRole('button', { name: 'Try 2 frames at one strength' }).click();
   const along = page.getByRole('checkbox', { name: /^With its lights: diffuse, specular, transmission, emission/ });
-  await along.focus({ timeout: 60_000 });
+  await along.focus();
   await page.keyboard.press('Space');
   await expect(along).toBeChecked();
   await page.getByRole('button', { name: 'Take middle' }).click();
   const status = page.getByRole('status').filter({ hasText: 'beauty_denoised, middle, over 5 frames' });
-  await expect(status).toContainText('with diffuse_denoised, specular_denoised, transmission_denoised, emission_denoised: done.', { timeout: 90_000 });
+  await expect(status).toContainText('with diffuse_denoised, specular_denoised, transmission_denoised, emission_denoised: done.');
   await expect(page.getByText(/^Without specular, which has no file there/)).toContainText('1003');
   expect(readdirSync(path.join(lit, 'diffuse_denoised'))).toHaveLength(4);
   expect(readdirSync(path.join(lit, 'specular_denoised'))).toHaveLength(3);

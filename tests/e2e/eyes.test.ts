@@ -141,7 +141,7 @@ test.describe('what has been watched', () => {
     await page.locator('canvas').first().click();
     await page.keyboard.press('l');
     // It loops until every frame has had its turn on the screen.
-    await expect(eyes(page)).toContainText('All 48 frames watched', { timeout: 30_000 });
+    await expect(eyes(page)).toContainText('All 48 frames watched');
     await expect(page.getByLabel('Rate', { exact: true })).toHaveValue('');
     await page.keyboard.press('p');
     await page.goto('/shots/2/handoff');
@@ -159,7 +159,7 @@ test.describe('what has been watched', () => {
     await expect(eyes(page)).toContainText('left 1020');
     await eyes(page).getByRole('button', { name: 'Play what is left' }).click();
     await expect(page.getByText('of 1012-1020')).toBeVisible();
-    await expect(eyes(page)).toContainText('All 48 frames watched', { timeout: 30_000 });
+    await expect(eyes(page)).toContainText('All 48 frames watched');
     await page.keyboard.press('p');
   });
 

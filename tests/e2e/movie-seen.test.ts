@@ -24,7 +24,7 @@ test('a frame of the movie is the picture that View shows of it, to what the cod
     })
   ).json()) as { job: number };
   const ended = async () => (await (await request.get(`${application.address}/api/v1/jobs/${job}`)).json()) as { state: string; result: unknown };
-  await expect.poll(async () => (await ended()).state, { timeout: 60_000 }).toBe('done');
+  await expect.poll(async () => (await ended()).state).toBe('done');
   /** A pixel of the movie as a player shows it. */
   const pixelOf = (frame: number, x: number, y: number) => {
     const { stdout } = spawnSync(

@@ -145,7 +145,7 @@ describe('the job that measures a shot', () => {
 
   describe('while it runs', () => {
     const ANOTHER = 'another engine';
-    const PATIENT = { timeout: 20_000 };
+    const PATIENT = { timeout: 90_000 };
     /** A shot that is being measured, by an engine that takes its time. */
     const measured = async (name: string) => {
       const folder = path.join(top, 'shots', name);

@@ -22,7 +22,7 @@ interface Report {
 function check(target: string, extension: string): Report {
   const { stdout, stderr, status, signal } = spawnSync('node', ['--max-old-space-size=400', path.join(servicesFolder(), 'check.js'), target, '--json'], {
     encoding: 'utf8',
-    timeout: 20_000,
+    timeout: 90_000,
     env: { ...process.env, MINT_TALLY_HOME: projectFolder() },
   });
   expect({ stderr, signal, status }, extension).toEqual({ stderr: '', signal: null, status: 1 });

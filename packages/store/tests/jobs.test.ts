@@ -169,7 +169,8 @@ describe('the bell', () => {
     await count();
     const { heard, at } = await waiting;
     expect(heard).toBe(true);
-    expect(at - asked).toBeLessThan(250);
+    // It would have asked by itself 800 ms later.
+    expect(at - asked).toBeLessThan(600);
     bell.close();
   });
 
