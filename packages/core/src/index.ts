@@ -168,6 +168,7 @@ export {
   denoisedPlace,
   fillNaming,
   isRendered,
+  refuseDenoised,
   withDenoised,
   findDepartures,
   fitNoise,

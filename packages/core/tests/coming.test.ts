@@ -1,9 +1,11 @@
 import { describe, expect, it } from 'vitest';
 import {
+  contentsFor,
   framesToRender,
   makeLanes,
   parseBrief,
   parseFrameRange,
+  refuseDenoised,
   renderGroups,
   workOutOrder,
   writtenOver,
@@ -95,6 +97,24 @@ describe('what is left to render', () => {
     expect(groupsOf(lackDepth, true)).toEqual(['beauty and depth 1001-1010']);
     expect(groupsOf(() => undefined)).toEqual([]);
     expect(renderGroups(order, framesToRender(order, null)).map(({ passes }) => passes)).toEqual([['beauty', 'depth']]);
+  });
+
+  it('holds nothing that is denoised from what is rendered; what that lacks is told apart', () => {
+    const clean = { ...brief.passes[0]!, name: 'clean', pattern: 'clean/clean.####.exr', denoisedFrom: 'beauty' };
+    const wanted = workOutOrder(parseBrief({ ...brief, allPassesAtOnce: true, passes: [...brief.passes, clean] }));
+    const left = framesToRender(
+      wanted,
+      count(
+        changed((folder) => delete folder[B('1002')]),
+        wanted.brief,
+      ).findings,
+    );
+    expect([formatFrameRange(left.render), [...left.lacking.keys()], [...left.there.keys()]]).toEqual(['1002', ['beauty', 'depth'], ['beauty', 'depth']]);
+    expect([...left.denoise].map(([name, frames]) => `${name} ${formatFrameRange(frames)}`)).toEqual(['clean 1001-1010']);
+    expect(renderGroups(wanted, left).map(({ passes }) => passes)).toEqual([['beauty', 'depth']]);
+    expect(() => wanted.brief.passes.forEach(refuseDenoised)).toThrow('The pass clean is not rendered: it is denoised from beauty.');
+    const listed = contentsFor(wanted, '', parseFrameRange('1001'), []);
+    expect(Object.keys(listed)).toEqual(['beauty', 'depth']);
   });
 
   it('tells what a render would write over, pass by pass', () => {

@@ -22,6 +22,7 @@ const remainder: RemainderView = {
     { name: 'beauty', there: '1-10' },
     { name: 'depth', there: '1-20' },
   ],
+  denoise: [],
   groups: [{ passes: ['beauty'], frames: '11-20' }],
 };
 const make = (change: Partial<RemainderView> = {}, choices: readonly ServiceChoice[] = [farm]) => new SplitDraft({ ...remainder, ...change }, () => choices);

@@ -83,7 +83,15 @@ describe('the docket', () => {
 
 describe('the next step', () => {
   const count = { at: '', files: 1, opened: 1, bytes: 1, content: '', briefVersion: 1, stale: false, changes: null };
-  const state = { count, findings: [] as ShownFinding[], gates: [], ready: false, handedOver: false };
+  const brief = parseBrief({
+    shot: 'orr_010',
+    range: '1-9',
+    passes: [
+      { name: 'beauty', role: 'beauty', pattern: 'b.####.exr' },
+      { name: 'clean', role: 'beauty', pattern: 'c.####.exr', denoisedFrom: 'beauty' },
+    ],
+  });
+  const state = { brief, count, findings: [] as ShownFinding[], gates: [], ready: false, handedOver: false };
   it.each([
     [{ ...state, count: null }, 'Count it for the first time'],
     [{ ...state, count: { ...count, stale: true } }, 'Count again: the brief changed'],
@@ -93,6 +101,8 @@ describe('the next step', () => {
       { ...state, findings: [finding({ frames: '1-2' }), finding({ code: 'corrupt', family: 'soundness', frames: '3-5' })] },
       'Render 5 frames, 3 of them again',
     ],
+    [{ ...state, findings: [finding({ pass: 'clean', frames: '3-5' })] }, 'Denoise 3 frames'],
+    [{ ...state, findings: [finding({ pass: 'clean', frames: '3-5' }), finding({ pass: 'beauty', frames: '7' })] }, 'Render 1 frame'],
     [{ ...state, findings: [finding({ code: 'wrong-name', family: 'names', files: ['a'], moreFiles: 1 })] }, 'Rename 2 files'],
     [{ ...state, findings: [finding({ code: 'duplicate-number' })] }, 'Decide on 1 finding'],
     [{ ...state, ready: true }, 'Hand it over'],

@@ -12,6 +12,15 @@ export const DENOISED_NOTE = 'denoised';
 /** Whether a pass is as it was rendered, and not one without its noise. */
 export const isRendered = ({ denoisedFrom }: Pick<BriefPass, 'denoisedFrom'>) => denoisedFrom === undefined;
 
+/** @throws MintError where a pass that is to be rendered is one that no renderer writes */
+export function refuseDenoised({ name, denoisedFrom }: Pick<BriefPass, 'name' | 'denoisedFrom'>): void {
+  if (denoisedFrom === undefined) return;
+  throw new MintError('not-rendered', `The pass ${name} is not rendered: it is denoised from ${denoisedFrom}.`, {
+    subject: name,
+    remedy: `Denoise ${denoisedFrom} again, or have ${denoisedFrom} rendered.`,
+  });
+}
+
 /** Where a pass without its noise is: its name, and how its files are named. */
 export type DenoisedPlace = Pick<BriefPass, 'name' | 'pattern'>;
 

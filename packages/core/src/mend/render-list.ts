@@ -1,4 +1,4 @@
-import type { Order } from '../brief/index.ts';
+import { isRendered, type Order } from '../brief/index.ts';
 import type { PassContents } from '../eyes/index.ts';
 import { FrameSet } from '../ranges/index.ts';
 import { frameStates, type Lane } from '../tally/index.ts';
@@ -26,9 +26,11 @@ export interface ListedPass {
 
 const STOPPED: ReadonlySet<string> = new Set([frameStates.missing, frameStates.broken, frameStates.wrong, frameStates.later]);
 
-/** What the frames of a listing hold now, to be kept with it. */
+/** What the frames of a listing hold now, to be kept with it. Passes that are denoised from others are not rendered. */
 export function contentsFor(order: Order, pass: string, frames: FrameSet, contents: readonly PassContents[]): ListedFrames['contents'] {
-  const own = order.passes.flatMap(({ owner, pass: { name } }, index) => (owner === index && isAmong(pass === '' ? [] : [pass], order, index) ? [name] : []));
+  const own = order.passes.flatMap((one, index) =>
+    one.owner === index && isRendered(one.pass) && isAmong(pass === '' ? [] : [pass], order, index) ? [one.pass.name] : [],
+  );
   return Object.fromEntries(
     own.map((name) => {
       const known = contents.find((one) => one.pass === name);

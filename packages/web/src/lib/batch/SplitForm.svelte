@@ -110,11 +110,15 @@
 <div class="grid min-h-0 flex-1 grid-cols-[430px_minmax(0,1fr)] small:grid-cols-1">
   <section class="overflow-y-auto border-r border-line px-4.5 py-3 small:border-r-0 small:border-b" aria-label="What to render">
     <p>
-      {#if toRender.isEmpty}Every ordered frame is there and sound: nothing is left to render.
+      {#if toRender.isEmpty}{remainder.denoise.length === 0 ? 'Every ordered frame is there and sound: nothing' : 'Nothing'} is left to render.
       {:else}<b class="figure">{formatCount(toRender.size)}</b> of {formatCount(ordered.size)} ordered frames are not sound yet.{/if}
       {#if !toDecide.isEmpty}<span class="mt-1 block text-[13px] text-soft"
           ><span class="figure"><FrameList text={formatFrameRange(toDecide)} /></span> need a decision, not a render: see the docket.</span
         >{/if}
+      {#each remainder.denoise as { name, frames } (name)}<span class="mt-1 block text-[13px] text-soft"
+          ><span class="[overflow-wrap:anywhere]">{name}</span> lacks <span class="figure"><FrameList text={frames} /></span>: it is not rendered, but
+          <a class="underline" href="/shots/{shotId}/assay/denoise">denoised</a>.</span
+        >{/each}
     </p>
     {#if listed.length > 0}
       <h3 class="mt-2 text-[13px] text-soft">On the list to render again (<a class="underline" href="/shots/{shotId}/mend?do=list">why</a>)</h3>

@@ -92,7 +92,9 @@ export interface RemainderView {
   readonly render: string;
   /** What needs a decision, not a render. */
   readonly decide: string;
-  /** Every pass, with its frames that are there and need no render. */
+  /** What passes lack that are denoised from others. */
+  readonly denoise: readonly { readonly name: string; readonly frames: string }[];
+  /** Every pass that is rendered, with its frames that are there and need no render. */
   readonly passes: readonly { readonly name: string; readonly there: string }[];
   /** Passes that lack the same frames, the group with most frames first. */
   readonly groups: readonly { readonly passes: readonly string[]; readonly frames: string }[];

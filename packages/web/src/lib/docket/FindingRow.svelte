@@ -14,6 +14,7 @@
     entry,
     frames,
     passCount,
+    denoised,
     shotId,
     chosen,
     onchoose,
@@ -22,6 +23,8 @@
     entry: DocketEntry;
     frames: Int32Array;
     passCount: number;
+    /** Passes that are denoised from others, and not rendered. */
+    denoised: ReadonlySet<string>;
     shotId: number;
     chosen: boolean;
     onchoose: () => void;
@@ -83,7 +86,9 @@
 
   /** What a render may put right: what it is said to, and what somebody has to decide on. */
   const canRender = $derived(frameText !== '' && !finding.waiver && finding.severity !== 'note' && RENDERS.has(findingCodes[finding.code].action));
-  const toRender = $derived(entry.findings.map((one) => ({ pass: one.pass ?? '', frames: String(one.frames) })));
+  const toRender = $derived(
+    entry.findings.filter(({ pass }) => pass === null || !denoised.has(pass)).map((one) => ({ pass: one.pass ?? '', frames: String(one.frames) })),
+  );
 
   const SHOWN_FILES = 4;
 
@@ -176,7 +181,8 @@
         <p class="text-[13px]">Waived by <b>{finding.waiver.person}</b>: {finding.waiver.reason}</p>
       {/if}
       <div class="flex flex-wrap gap-2">
-        {#if canRender}<RenderThese {shotId} entries={toRender} reason={findingCodes[finding.code].title} origin={finding.code} />{/if}
+        {#if canRender && toRender.length > 0}<RenderThese {shotId} entries={toRender} reason={findingCodes[finding.code].title} origin={finding.code} />{/if}
+        {#if canRender && toRender.length < entry.findings.length}<a class="button button-small" href="/shots/{shotId}/assay/denoise">Denoise…</a>{/if}
         {#if mend}<a class="button button-small" href={mendAddress(mend)}>{MEND_TITLES[mend]}…</a>{/if}
         {#if frameText}<CopyButton small text={frameText} label="Copy range" />{/if}
         {#if files.length > 0}<CopyButton small text={allFiles} label={fileCount === 1 ? 'Copy file' : 'Copy files'} />{/if}

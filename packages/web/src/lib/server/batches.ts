@@ -5,10 +5,12 @@ import {
   fillFromBrief,
   formatFrameRange,
   framesToRender,
+  isRendered,
   FrameSet,
   median,
   MintError,
   proveSplit,
+  refuseDenoised,
   renderGroups,
   workOutOrder,
   writtenOver,
@@ -186,7 +188,7 @@ async function goOn(shotId: number): Promise<void> {
         frames: [...left.filter((one) => one.machine === machine), ...homeless.filter((_, i) => i % machines.length === place)].map(({ frame }) => frame),
       }))
       .filter((share) => share.frames.length > 0),
-    passes: passes.length > 0 ? [...passes] : (await newestBrief(database, shotId))!.brief.passes.map(({ name }) => name),
+    passes: passes.length > 0 ? [...passes] : (await newestBrief(database, shotId))!.brief.passes.filter(isRendered).map(({ name }) => name),
     // What of these frames is there in another pass is rendered along, as it was to be at first.
     overwrite: true,
     settings: { priority, badInRow, stopBadMachine, chunk },
@@ -197,13 +199,14 @@ async function goOn(shotId: number): Promise<void> {
 export async function readRemainder(shotId: number, brief: Brief): Promise<RemainderView> {
   const order = workOutOrder(brief);
   const remainder = framesToRender(order, await newestFindings(services().database, shotId));
-  const { render, decide, there } = remainder;
+  const { render, decide, there, denoise } = remainder;
   const ordered = framesToRender(order, null).render;
   return {
     ordered: formatFrameRange(ordered),
     render: formatFrameRange(render),
     decide: formatFrameRange(decide),
     passes: [...there].map(([name, frames]) => ({ name, there: formatFrameRange(frames) })),
+    denoise: [...denoise].map(([name, frames]) => ({ name, frames: formatFrameRange(frames) })),
     groups: renderGroups(order, remainder).map(({ passes, frames }) => ({ passes, frames: formatFrameRange(frames) })),
   };
 }
@@ -256,6 +259,7 @@ export async function startBatch(shotId: number, request: StartRequest): Promise
   const beyond = wanted.difference(framesToRender(order, null).render);
   if (!beyond.isEmpty) throw new MintError('split', `Frames ${formatFrameRange(beyond)} are not ordered.`, { remedy: 'Put them into the brief first.' });
   const brief = { ...saved.brief, passes: saved.brief.passes.filter(({ name }) => request.passes.includes(name)) };
+  brief.passes.forEach(refuseDenoised);
   if (!request.overwrite && request.service !== null) {
     const [first] = writtenOver(framesToRender(order, await newestFindings(database, shotId)), wanted, request.passes);
     if (first) {

@@ -1,4 +1,4 @@
-import { contentsFor, followListed, formatFrameRange, FrameSet, MintError, parseFrameRange, workOutOrder } from '@mint-tally/core';
+import { contentsFor, followListed, formatFrameRange, FrameSet, MintError, parseFrameRange, refuseDenoised, workOutOrder } from '@mint-tally/core';
 import { addToMendList, listMendList, readPassContents, type MendListEntry } from '@mint-tally/store';
 import * as z from 'zod';
 import type { ListView } from '$lib/mend/mend-view';
@@ -22,7 +22,9 @@ export async function addToList(shotId: number, { entries, reason, origin }: z.o
   const [{ brief }, contents] = await Promise.all([needBrief(shotId), readPassContents(database, shotId)]);
   const order = workOutOrder(brief);
   const read = entries.map(({ pass, frames }) => {
-    const ordered = pass === '' ? order.frames : order.passes.find((one) => one.pass.name === pass)?.frames;
+    const named = order.passes.find((one) => one.pass.name === pass);
+    if (named) refuseDenoised(named.pass);
+    const ordered = pass === '' ? order.frames : named?.frames;
     if (!ordered) throw new MintError('not-found', `No pass is called ${pass}.`, { remedy: 'Choose one that the brief orders.' });
     const wanted = parseFrameRange(frames).intersection(ordered);
     if (wanted.isEmpty)
