@@ -29,6 +29,9 @@ function nodeOf(source, { start, length }) {
   return found;
 }
 
+/** Sources that another configuration has shown already: what they use is the same in all. */
+const seen = new Set();
+
 /** What is used unasked in the sources of the packages that a configuration names for itself. */
 function unaskedIn(configFile) {
   const host = { ...ts.sys, onUnRecoverableConfigFileDiagnostic: (problem) => console.error(ts.flattenDiagnosticMessageText(problem.messageText, ' ')) };
@@ -38,7 +41,8 @@ function unaskedIn(configFile) {
   const checker = program.getTypeChecker();
   const places = [];
   for (const source of program.getSourceFiles()) {
-    if (!OUR_SOURCE.test(source.fileName) || source.fileName.includes('node_modules')) continue;
+    if (!OUR_SOURCE.test(source.fileName) || source.fileName.includes('node_modules') || seen.has(source.fileName)) continue;
+    seen.add(source.fileName);
     for (const problem of program.getSemanticDiagnostics(source)) {
       if (isNumber(checker.getTypeAtLocation(nodeOf(source, problem)))) continue;
       const { line } = source.getLineAndCharacterOfPosition(problem.start);
@@ -48,8 +52,8 @@ function unaskedIn(configFile) {
   return places;
 }
 
-const places = new Set(process.argv.slice(2).flatMap((config) => unaskedIn(path.resolve(config))));
-if (places.size > 0) {
-  console.error([...places].join('\n'));
+const places = process.argv.slice(2).flatMap((config) => unaskedIn(path.resolve(config)));
+if (places.length > 0) {
+  console.error(places.join('\n'));
   process.exit(1);
 }
