@@ -100,6 +100,35 @@ test('a strength is taken for the range, paused, gone on with, and becomes a pas
   await expect(page.getByText(/10 of 10/).first()).toBeVisible();
 });
 
+test('what has gone of a result is told, is not offered for rendering, and is made again', async ({ page, application, request }) => {
+  const [, second, third] = filesOf('beauty_denoised');
+  for (const name of [second!, third!]) rmSync(path.join(folder, 'beauty_denoised', name));
+  await askForCount(request, application, 1);
+  await untilQuiet(database);
+  await page.goto('/shots/1/batch');
+  await expect(page.getByText('beauty_denoised lacks 1002-1003: it is not rendered, but denoised.')).toBeVisible();
+  await expect(page.getByRole('checkbox', { name: 'beauty', exact: true })).toBeVisible();
+  await expect(page.getByRole('checkbox', { name: 'beauty_denoised' })).toHaveCount(0);
+  const told = await request.post(`${application.address}/shots/1/mend/list`, {
+    headers: { origin: application.address },
+    data: { entries: [{ pass: 'beauty_denoised', frames: '1002' }], reason: 'gone', origin: 'viewer' },
+  });
+  expect(await told.text()).toContain('The pass beauty_denoised is not rendered: it is denoised from beauty.');
+  await page.goto('/shots/1/tally');
+  const row = page.locator('li[data-code="missing-frame"]');
+  await row.getByRole('button').first().click();
+  await expect(row.getByText('have these frames denoised again')).toBeVisible();
+  await expect(row.getByRole('button', { name: 'Render these…' })).toHaveCount(0);
+  await row.getByRole('link', { name: 'Denoise…' }).click();
+  await expect(page.getByText('beauty_denoised lacks 1002-1003 by the newest count.')).toBeVisible();
+  await page.getByRole('button', { name: 'Make what lacks' }).focus();
+  await page.keyboard.press('Enter');
+  await expect(page.getByText('means over 2 of 10 frames: the others were there already')).toBeVisible();
+  await untilQuiet(database);
+  expect(filesOf('beauty_denoised')).toHaveLength(FRAMES);
+  await expect(page.getByText('by the newest count')).toHaveCount(0);
+});
+
 test('another strength goes to another pass, and one that was stopped for good is begun anew', async ({ page }) => {
   await page.goto('/shots/1/assay/denoise');
   await page.getByRole('button', { name: 'Take 1.5' }).click();

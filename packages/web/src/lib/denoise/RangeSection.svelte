@@ -92,6 +92,23 @@
     {#if range.lacking.length > 0}Would have helped, and is not there: {range.lacking.join(', ')}.{/if}
   </p>
 {/if}
+{#if range.outcome === 'done' && isOrdered && range.gone.length > 0}
+  <div class="mt-2 flex flex-wrap items-center gap-x-3 gap-y-1 border-l-[3px] border-bad bg-ground px-3 py-1.5 text-[13px]">
+    <p>
+      {#each range.gone as { name, frames }, at (name)}{at > 0 ? '; ' : ''}<span class="[overflow-wrap:anywhere]">{name}</span> lacks
+        <span class="figure"><FrameList text={frames} /></span>{/each} by the newest count.
+    </p>
+    <form method="POST" action="?/begin" use:enhance>
+      <input type="hidden" name="purpose" value="range" />
+      <input type="hidden" name="pass" value={range.pass} />
+      <input type="hidden" name="frames" value={range.frames} />
+      <input type="hidden" name="strengths" value={range.strength} />
+      <input type="hidden" name="range" value={range.range} />
+      <input type="hidden" name="withLights" value={range.lights.length > 0 ? 'yes' : 'no'} />
+      <button type="submit" class="button button-small button-main">Make what lacks</button>
+    </form>
+  </div>
+{/if}
 {#each lacks as [title, frames] (title)}
   {#if frames !== ''}<p class="mt-1 flex items-baseline gap-1.5 text-[13px]">
       {title}: <FrameList text={frames} /><CopyButton text={frames} label="Copy the frames" mark small />

@@ -44,6 +44,8 @@ export interface RangeView {
   readonly lacking: readonly string[];
   /** Lights that go along: what becomes of each, and the frames in which it could not. */
   readonly lights: readonly { readonly pass: string; readonly target: string; readonly missing: string }[];
+  /** What has come of it and is not there, or not whole, by the newest count. */
+  readonly gone: readonly { readonly name: string; readonly frames: string }[];
 }
 
 /** Where the result of a pass would go. */

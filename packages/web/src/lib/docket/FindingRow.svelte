@@ -1,7 +1,7 @@
 <!-- One finding, or the same of several passes: its shape, where it is, what it says, and, when it is chosen, its evidence and what can be done. -->
 <script lang="ts">
   import { enhance } from '$app/forms';
-  import { fileCountOf, findingCodes, findingGuide, stateOfFinding } from '@mint-tally/core';
+  import { fileCountOf, findingCodes, findingGuide, isMendedByRendering, stateOfFinding } from '@mint-tally/core';
   import CopyButton from '$lib/controls/CopyButton.svelte';
   import RenderThese from '$lib/mend/RenderThese.svelte';
   import StateMark from '$lib/states/StateMark.svelte';
@@ -84,11 +84,12 @@
   };
   const mend = $derived(finding.waiver ? undefined : MENDS[finding.code]);
 
+  const isToRender = ({ pass }: { readonly pass: string | null }) => pass === null || !denoised.has(pass);
   /** What a render may put right: what it is said to, and what somebody has to decide on. */
   const canRender = $derived(frameText !== '' && !finding.waiver && finding.severity !== 'note' && RENDERS.has(findingCodes[finding.code].action));
-  const toRender = $derived(
-    entry.findings.filter(({ pass }) => pass === null || !denoised.has(pass)).map((one) => ({ pass: one.pass ?? '', frames: String(one.frames) })),
-  );
+  const [toRender, toDenoise] = $derived([entry.findings.filter(isToRender), entry.findings.filter((one) => !isToRender(one))]);
+  /** What is said to put it right is another thing where no renderer writes the pass. */
+  const isDenoised = $derived(toRender.length === 0 && isMendedByRendering(finding.code));
 
   const SHOWN_FILES = 4;
 
@@ -176,13 +177,21 @@
           {#if fileCount > SHOWN_FILES}<li class="text-soft">and {counted(fileCount - SHOWN_FILES, 'more file')}</li>{/if}
         </ul>
       {/if}
-      <p class="text-[13px] text-soft">{guide.why} <span class="text-ink">{guide.remedy}</span></p>
+      <p class="text-[13px] text-soft">
+        {guide.why}
+        <span class="text-ink">{isDenoised ? 'It is denoised from another pass, not rendered: have these frames denoised again.' : guide.remedy}</span>
+      </p>
       {#if finding.waiver}
         <p class="text-[13px]">Waived by <b>{finding.waiver.person}</b>: {finding.waiver.reason}</p>
       {/if}
       <div class="flex flex-wrap gap-2">
-        {#if canRender && toRender.length > 0}<RenderThese {shotId} entries={toRender} reason={findingCodes[finding.code].title} origin={finding.code} />{/if}
-        {#if canRender && toRender.length < entry.findings.length}<a class="button button-small" href="/shots/{shotId}/assay/denoise">Denoise…</a>{/if}
+        {#if canRender && toRender.length > 0}<RenderThese
+            {shotId}
+            entries={toRender.map((one) => ({ pass: one.pass ?? '', frames: String(one.frames) }))}
+            reason={findingCodes[finding.code].title}
+            origin={finding.code}
+          />{/if}
+        {#if canRender && toDenoise.length > 0}<a class="button button-small" href="/shots/{shotId}/assay/denoise">Denoise…</a>{/if}
         {#if mend}<a class="button button-small" href={mendAddress(mend)}>{MEND_TITLES[mend]}…</a>{/if}
         {#if frameText}<CopyButton small text={frameText} label="Copy range" />{/if}
         {#if files.length > 0}<CopyButton small text={allFiles} label={fileCount === 1 ? 'Copy file' : 'Copy files'} />{/if}

@@ -1,5 +1,6 @@
 import {
   formatFrameRange,
+  framesToRender,
   FrameSet,
   isForDenoising,
   lightsBeside,
@@ -38,7 +39,7 @@ import { wayOf, type LightView, type RangeView, type TargetView, type TestView }
 import { freshPlace, madeBy, placeFor, placesWithLights, type MadePass } from './denoise-places';
 import { needBrief } from './frames';
 import { actor, services } from './services';
-import { loadShotState } from './shot-state';
+import { loadShotState, type ShotState } from './shot-state';
 
 /** Tests that are shown: as many as are kept. */
 const SHOWN_TESTS = 3;
@@ -64,7 +65,7 @@ export async function readDenoising(shotId: number) {
     passes,
     mostTestFrames: MOST_TEST_FRAMES,
     tests: tests.map((run) => testView(run, brief)),
-    range: ranges[0] ? rangeView(ranges[0]) : null,
+    range: ranges[0] ? rangeView(ranges[0], state) : null,
     isWritable: root?.writable ?? false,
     targets: passes.flatMap((pass) => targetsOf(brief, pass, madeBy(ranges))),
     lights: Object.fromEntries(passes.map((pass) => [pass, lightsOf(brief, pass)])),
@@ -111,10 +112,14 @@ function timesLarger([, , width, height]: Rectangle, resolution: readonly [numbe
   return (resolution[0] * resolution[1]) / (side(width, resolution[0]) * side(height, resolution[1]));
 }
 
-function rangeView({ id, request, outcome, parts }: DenoiseRun): RangeView {
+function rangeView({ id, request, outcome, parts }: DenoiseRun, { brief, findings }: Pick<ShotState, 'brief' | 'findings'>): RangeView {
   const { pass, frames, range, strengths, target, lights } = request;
   const done = parts.filter(({ figures }) => figures !== null);
   const figures = done.map((part) => part.figures!);
+  const { denoise } = framesToRender(
+    workOutOrder(brief),
+    findings.filter(({ waiver }) => waiver === null),
+  );
   return {
     ...{ id, pass, frames, range, outcome },
     target: target!.name,
@@ -136,6 +141,10 @@ function rangeView({ id, request, outcome, parts }: DenoiseRun): RangeView {
       target: light.target.name,
       missing: joined(figures.map((one) => one.lights.find((other) => other.pass === light.pass)?.missing ?? '')),
     })),
+    gone: [target!, ...lights.map((light) => light.target)].flatMap(({ name }) => {
+      const frames = denoise.get(name)?.intersection(parseFrameRange(range));
+      return frames && !frames.isEmpty ? [{ name, frames: formatFrameRange(frames) }] : [];
+    }),
   };
 }
 
