@@ -1,4 +1,4 @@
-import { mkdirSync, readdirSync, rmSync } from 'node:fs';
+import { mkdirSync, readdirSync, rmSync, writeFileSync } from 'node:fs';
 import path from 'node:path';
 import type { Database } from '@mint-tally/store';
 import { LIT_LIGHTS, LIT_PASSES, litBrief, renderLit, writeLitShot } from '../support/lit-shot.ts';
@@ -121,7 +121,19 @@ test('what has gone of a result is told, is not offered for rendering, and is ma
   await expect(row.getByRole('button', { name: 'Render these…' })).toHaveCount(0);
   await row.getByRole('link', { name: 'Denoise…' }).click();
   await expect(page.getByText('beauty_denoised lacks 1002-1003 by the newest count.')).toBeVisible();
-  await page.getByRole('button', { name: 'Make what lacks' }).focus();
+  // What lies there and is not sound is not written over: it is set aside first.
+  writeFileSync(path.join(folder, 'beauty_denoised', second!), 'cut');
+  await askForCount(request, application, 1);
+  await untilQuiet(database);
+  await expect(page.getByRole('button', { name: 'Make them again' })).toHaveCount(0);
+  await page.getByRole('link', { name: 'Set aside 1002 of beauty_denoised…' }).click();
+  // Along with what lies in the folder and was never ordered.
+  await page.getByRole('button', { name: 'Set aside 2 files' }).click();
+  await expect.poll(() => filesOf('beauty_denoised').length).toBe(FRAMES - 2);
+  await untilQuiet(database);
+  await page.goto('/shots/1/assay/denoise');
+  await expect(page.getByText('beauty_denoised lacks 1002-1003 by the newest count.')).toBeVisible();
+  await page.getByRole('button', { name: 'Make them again' }).focus();
   await page.keyboard.press('Enter');
   await expect(page.getByText('means over 2 of 10 frames: the others were there already')).toBeVisible();
   await untilQuiet(database);

@@ -33,11 +33,14 @@
     ontally: () => void;
   } = $props();
 
-  const lacks = $derived([
+  const untold = $derived([
     ['Without a file', range.missing] as const,
     ['Not readable', range.unreadable] as const,
     ...range.lights.map(({ pass, missing }) => [`Without ${pass}, which has no file there, or one that is not readable or of another size`, missing] as const),
   ]);
+  const inTheWay = $derived(range.lacks.filter((one) => one.inTheWay !== ''));
+  const asideAddress = (one: RangeView['lacks'][number]) =>
+    `/shots/${shotId}/mend?${new URLSearchParams({ do: 'trim', frames: one.inTheWay, pass: one.name }).toString()}`;
   const isGoing = $derived(range.outcome === null && job !== null);
   const says = $derived(
     range.outcome === 'done'
@@ -92,24 +95,29 @@
     {#if range.lacking.length > 0}Would have helped, and is not there: {range.lacking.join(', ')}.{/if}
   </p>
 {/if}
-{#if range.outcome === 'done' && isOrdered && range.gone.length > 0}
+{#if range.outcome === 'done' && isOrdered && range.lacks.length > 0}
   <div class="mt-2 flex flex-wrap items-center gap-x-3 gap-y-1 border-l-[3px] border-bad bg-ground px-3 py-1.5 text-[13px]">
     <p>
-      {#each range.gone as { name, frames }, at (name)}{at > 0 ? '; ' : ''}<span class="[overflow-wrap:anywhere]">{name}</span> lacks
+      {#each range.lacks as { name, frames }, at (name)}{at > 0 ? '; ' : ''}<span class="[overflow-wrap:anywhere]">{name}</span> lacks
         <span class="figure"><FrameList text={frames} /></span>{/each} by the newest count.
+      {#if inTheWay.length > 0}Files that are there and not sound are in the way: nothing is written over them.{/if}
     </p>
-    <form method="POST" action="?/begin" use:enhance>
-      <input type="hidden" name="purpose" value="range" />
-      <input type="hidden" name="pass" value={range.pass} />
-      <input type="hidden" name="frames" value={range.frames} />
-      <input type="hidden" name="strengths" value={range.strength} />
-      <input type="hidden" name="range" value={range.range} />
-      <input type="hidden" name="withLights" value={range.lights.length > 0 ? 'yes' : 'no'} />
-      <button type="submit" class="button button-small button-main">Make what lacks</button>
-    </form>
+    {#each inTheWay as one (one.name)}<a class="button button-small" href={asideAddress(one)}>Set aside {one.inTheWay} of {one.name}…</a
+      >{:else}{@render again()}{/each}
   </div>
 {/if}
-{#each lacks as [title, frames] (title)}
+{#snippet again()}
+  <form method="POST" action="?/begin" use:enhance>
+    <input type="hidden" name="purpose" value="range" />
+    <input type="hidden" name="pass" value={range.pass} />
+    <input type="hidden" name="frames" value={range.frames} />
+    <input type="hidden" name="strengths" value={range.strength} />
+    <input type="hidden" name="range" value={range.range} />
+    <input type="hidden" name="withLights" value={range.lights.length > 0 ? 'yes' : 'no'} />
+    <button type="submit" class="button button-small button-main">Make them again</button>
+  </form>
+{/snippet}
+{#each untold as [title, frames] (title)}
   {#if frames !== ''}<p class="mt-1 flex items-baseline gap-1.5 text-[13px]">
       {title}: <FrameList text={frames} /><CopyButton text={frames} label="Copy the frames" mark small />
     </p>{/if}

@@ -47,6 +47,8 @@ const SHOWN_TESTS = 3;
 const REMEMBERED = 50;
 /** Frames of a test: it is to be small. */
 const MOST_TEST_FRAMES = 48;
+/** What is found of frames that have no file. */
+const NO_FILE: ReadonlySet<string> = new Set(['missing-frame', 'missing-pass', 'pass-range-mismatch']);
 /** What is done where one goes on already. */
 const GOES_ON_REMEDY = { test: 'Stop it, or let it end.', range: 'Pause or stop it, or let it end.' };
 
@@ -116,10 +118,9 @@ function rangeView({ id, request, outcome, parts }: DenoiseRun, { brief, finding
   const { pass, frames, range, strengths, target, lights } = request;
   const done = parts.filter(({ figures }) => figures !== null);
   const figures = done.map((part) => part.figures!);
-  const { denoise } = framesToRender(
-    workOutOrder(brief),
-    findings.filter(({ waiver }) => waiver === null),
-  );
+  const open = findings.filter(({ waiver }) => waiver === null);
+  const { denoise } = framesToRender(workOutOrder(brief), open);
+  const withoutFile = (name: string) => open.filter((one) => one.pass === name && NO_FILE.has(one.code)).map((one) => one.frames);
   return {
     ...{ id, pass, frames, range, outcome },
     target: target!.name,
@@ -141,9 +142,10 @@ function rangeView({ id, request, outcome, parts }: DenoiseRun, { brief, finding
       target: light.target.name,
       missing: joined(figures.map((one) => one.lights.find((other) => other.pass === light.pass)?.missing ?? '')),
     })),
-    gone: [target!, ...lights.map((light) => light.target)].flatMap(({ name }) => {
-      const frames = denoise.get(name)?.intersection(parseFrameRange(range));
-      return frames && !frames.isEmpty ? [{ name, frames: formatFrameRange(frames) }] : [];
+    lacks: [target!, ...lights.map((light) => light.target)].flatMap(({ name }) => {
+      const frames = denoise.get(name)?.intersection(parseFrameRange(range)) ?? FrameSet.empty;
+      const inTheWay = withoutFile(name).reduce((left, none) => left.difference(none), frames);
+      return frames.isEmpty ? [] : [{ name, frames: formatFrameRange(frames), inTheWay: formatFrameRange(inTheWay) }];
     }),
   };
 }
