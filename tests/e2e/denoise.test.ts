@@ -1,4 +1,4 @@
-import { mkdirSync, readdirSync, rmSync, writeFileSync } from 'node:fs';
+import { mkdirSync, readdirSync, readFileSync, rmSync, writeFileSync } from 'node:fs';
 import path from 'node:path';
 import type { Database } from '@mint-tally/store';
 import { LIT_LIGHTS, LIT_PASSES, litBrief, renderLit, writeLitShot } from '../support/lit-shot.ts';
@@ -120,7 +120,7 @@ test('what has gone of a result is told, is not offered for rendering, and is ma
   await expect(row.getByText('have these frames denoised again')).toBeVisible();
   await expect(row.getByRole('button', { name: 'Render these…' })).toHaveCount(0);
   await row.getByRole('link', { name: 'Denoise…' }).click();
-  await expect(page.getByText('beauty_denoised lacks 1002-1003 by the newest count.')).toBeVisible();
+  await expect(page.getByText('To be made again, by the newest count: 1002-1003 of beauty_denoised.')).toBeVisible();
   // What lies there and is not sound is not written over: it is set aside first.
   writeFileSync(path.join(folder, 'beauty_denoised', second!), 'cut');
   await askForCount(request, application, 1);
@@ -132,13 +132,25 @@ test('what has gone of a result is told, is not offered for rendering, and is ma
   await expect.poll(() => filesOf('beauty_denoised').length).toBe(FRAMES - 2);
   await untilQuiet(database);
   await page.goto('/shots/1/assay/denoise');
-  await expect(page.getByText('beauty_denoised lacks 1002-1003 by the newest count.')).toBeVisible();
+  await expect(page.getByText('To be made again, by the newest count: 1002-1003 of beauty_denoised.')).toBeVisible();
   await page.getByRole('button', { name: 'Make them again' }).focus();
   await page.keyboard.press('Enter');
   await expect(page.getByText('means over 2 of 10 frames: the others were there already')).toBeVisible();
   await untilQuiet(database);
   expect(filesOf('beauty_denoised')).toHaveLength(FRAMES);
-  await expect(page.getByText('by the newest count')).toHaveCount(0);
+  await expect(page.getByText('To be made again')).toHaveCount(0);
+
+  // An original that is another one now.
+  const original = path.join(folder, 'beauty', filesOf('beauty')[4]!);
+  const rendered = readFileSync(original);
+  writeFileSync(original, readFileSync(path.join(folder, 'beauty', filesOf('beauty')[5]!)));
+  await askForCount(request, application, 1);
+  await untilQuiet(database);
+  await expect(page.getByRole('link', { name: 'Set aside 1005 of beauty_denoised…' })).toBeVisible();
+  writeFileSync(original, rendered);
+  await askForCount(request, application, 1);
+  await untilQuiet(database);
+  await expect(page.getByText('To be made again')).toHaveCount(0);
 });
 
 test('another strength goes to another pass, and one that was stopped for good is begun anew', async ({ page }) => {

@@ -165,6 +165,7 @@ export {
   DurationError,
   fieldMessages,
   DENOISED_NOTE,
+  DENOISED_SOURCE,
   denoisedPlace,
   fillNaming,
   isRendered,

@@ -1,3 +1,4 @@
+import { createHash } from 'node:crypto';
 import {
   assignFiles,
   encodeExr,
@@ -45,8 +46,20 @@ export function count(
   const found = assignFiles(workOutOrder(parsed), listing, NOW);
   const assignment = options.coming ? setAsideComing(workOutOrder(parsed), found, options.coming, NOW) : found;
   const order = workOutOrder(brief === null ? withImpliedKinds(parsed, listing, factsOf) : parsed);
-  return tally({ order, listing, assignment, level, isImplied: brief === null, factsOf, coming: options.coming });
+  return tally({
+    order,
+    listing,
+    assignment,
+    level,
+    isImplied: brief === null,
+    factsOf,
+    contentOf: ({ path }) => (level === 'full' ? contentOf(folder[path]!) : null),
+    coming: options.coming,
+  });
 }
+
+/** A checksum of a file's content, as a count keeps it. */
+export const contentOf = (bytes: Uint8Array) => createHash('sha256').update(bytes).digest('hex');
 
 /** A findings list in short: `code pass frames` and the files' count. */
 export function short(result: Tally): string[] {

@@ -8,6 +8,8 @@ const SUFFIX = '_denoised';
 
 /** Under this name a frame's header says how its noise was taken out. */
 export const DENOISED_NOTE = 'denoised';
+/** And under this one of which original: a checksum of its file's content. */
+export const DENOISED_SOURCE = 'denoisedSource';
 
 /** Whether a pass is as it was rendered, and not one without its noise. */
 export const isRendered = ({ denoisedFrom }: Pick<BriefPass, 'denoisedFrom'>) => denoisedFrom === undefined;

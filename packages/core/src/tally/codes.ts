@@ -64,6 +64,7 @@ export const findingCodes = {
   'missing-region': entry('pixels', 'blocker', 'again', 'Blocks never written'),
   'frozen-frame': entry('pixels', 'warning', 'again', 'Frozen frames'),
   'copied-pass': entry('pixels', 'warning', 'again', 'Another pass’s picture'),
+  'outdated-frame': entry('pixels', 'warning', 'again', 'Made of an earlier original'),
   jump: entry('pixels', 'warning', 'decide', 'The picture jumps'),
   'loop-repeat': entry('pixels', 'warning', 'decide', 'Last frame repeats the first'),
   'loop-jump': entry('pixels', 'warning', 'decide', 'Loop jumps at its seam'),

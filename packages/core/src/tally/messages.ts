@@ -75,6 +75,8 @@ function writeSentence(code: FindingCode, facts: MessageFacts): string {
       return `${frames} ${facts.frames.size === 1 ? 'repeats' : 'repeat'} the picture before, while the shot moves${detail === '' ? '' : `: ${detail}`}.`;
     case 'copied-pass':
       return `${files} ${one ? 'holds' : 'hold'} the picture of ${detail}.`;
+    case 'outdated-frame':
+      return `${files} ${one ? 'was' : 'were'} made of another ${detail} than is there now.`;
     case 'jump':
       return `The picture is another one from one frame to the next.`;
     case 'flicker':

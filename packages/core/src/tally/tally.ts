@@ -16,7 +16,7 @@ import { findRangeMismatches } from './pass-ranges.ts';
 import { addUnsafeNames } from './unsafe-names.ts';
 
 /** Counts up when the rules of the tally change: a tally by earlier ones is made anew although no file has changed. */
-export const TALLY_EDITION = 11;
+export const TALLY_EDITION = 12;
 
 /** How closely files were looked at. */
 export const tallyLevels = ['names', 'headers', 'full'] as const;
@@ -57,6 +57,8 @@ export interface TallyInput {
   readonly unreadable?: readonly { path: string; message: string }[];
   /** What is known of a listed file; null at level `names`. */
   factsOf(file: ListedFile): FileFacts | null;
+  /** A checksum of a listed file's content; null where it is not known. */
+  contentOf?(file: ListedFile): string | null;
 }
 
 /**
@@ -91,7 +93,7 @@ export function tally(input: TallyInput): Tally {
       else addClaims(collector, input, list);
     }
   });
-  if (input.level !== 'names') compareAlongPasses(collector, order, assignment, input.factsOf);
+  if (input.level !== 'names') compareAlongPasses(collector, order, assignment, input);
   if (input.isImplied) findRangeMismatches(collector, order);
   addLeftOver(collector, input);
   addUnsafeNames(collector, order, input.listing, assignment);

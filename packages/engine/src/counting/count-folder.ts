@@ -156,6 +156,7 @@ export async function countFolder(options: CountOptions): Promise<CountResult> {
       stopgaps,
       unreadable: listing.unreadable,
       factsOf,
+      contentOf: (file) => looked.get(file.path)?.sha256 ?? null,
     }),
     // Worked out only where somebody keeps it, like the paths.
     get listing() {

@@ -1,12 +1,9 @@
 import { createHash } from 'node:crypto';
 import { readFileSync } from 'node:fs';
 import path from 'node:path';
-import { DENOISED_NOTE, formatFrameRange, FrameSet, memorySource, MintError, recogniseFormat } from '@mint-tally/core';
+import { DENOISED_NOTE, DENOISED_SOURCE, formatFrameRange, FrameSet, memorySource, MintError, recogniseFormat } from '@mint-tally/core';
 import { FileAccessError } from '@mint-tally/disk';
 import { withFile } from '../inspection/inspect-file.ts';
-
-/** What a frame's header says of how it was made: by these settings, of a file with this content. */
-export const SOURCE_NOTE = 'denoisedSource';
 
 /** A checksum of a file's content, as the headers keep it. */
 export const contentOf = (bytes: Uint8Array) => createHash('sha256').update(bytes).digest('hex');
@@ -39,7 +36,8 @@ export function filesThere(folder: string, wanted: readonly WantedFile[]): Set<s
     names.set(target, source);
     const found = notesAt(target);
     if (found === null) continue;
-    if (found[DENOISED_NOTE] === settings && found[SOURCE_NOTE] === withFile(folder, source, (held) => contentOf(held.read(0, held.size)))) there.add(target);
+    if (found[DENOISED_NOTE] === settings && found[DENOISED_SOURCE] === withFile(folder, source, (held) => contentOf(held.read(0, held.size))))
+      there.add(target);
     else inTheWay.push(file);
   }
   if (inTheWay.length > 0) {

@@ -1,11 +1,11 @@
 import { rm } from 'node:fs/promises';
 import path from 'node:path';
 import zlib from 'node:zlib';
-import { cropFrame, encodeExr, halfToFloat, memorySource, rewriteExr, type EncoderTools, type Plane } from '@mint-tally/core';
+import { cropFrame, DENOISED_SOURCE, encodeExr, halfToFloat, memorySource, rewriteExr, type EncoderTools, type Plane } from '@mint-tally/core';
 import { accessError, moveInto, writeWhole, type HeldFolder } from '@mint-tally/disk';
 import { codecTools } from '../inspection/codec-tools.ts';
 import { withFile } from '../inspection/inspect-file.ts';
-import { contentOf, SOURCE_NOTE } from './already-there.ts';
+import { contentOf } from './already-there.ts';
 import type { FilteredPicture, WrittenPass } from './filter-one.ts';
 import type { DenoiseTask, FileToWrite } from './finish-one.ts';
 import { cutOut } from './part.ts';
@@ -43,7 +43,7 @@ export async function writeDenoised(
   const frame = inner ? cropFrame(decoded, inner) : decoded;
   const bytes = withFile(shot, source, (file) => {
     const original = file.read(0, file.size);
-    return rewriteExr(memorySource(original), frame, changed, { ...notes, [SOURCE_NOTE]: contentOf(original) }, QUICKLY);
+    return rewriteExr(memorySource(original), frame, changed, { ...notes, [DENOISED_SOURCE]: contentOf(original) }, QUICKLY);
   });
   await writeUnder(folder, name, bytes);
 }

@@ -15,10 +15,16 @@ import { findLoopJump, findLoopRepeat } from './loop-seam.ts';
 import { findFrozenFrames } from './repeats.ts';
 import { gatherSeenPasses } from './seen-pass.ts';
 import { findOddWindows } from './windows.ts';
+import { findOutdatedFrames } from './outdated.ts';
 import { findSizeOutliers, SIZE_TIMES } from './sizes.ts';
 
 /** Raises what can only be told of a frame beside its neighbours, or by its pixels. One rule a file. */
-export function compareAlongPasses(collector: FindingCollector, order: Order, assignment: Assignment, factsOf: (file: ListedFile) => FileFacts | null): void {
+export function compareAlongPasses(
+  collector: FindingCollector,
+  order: Order,
+  assignment: Assignment,
+  { factsOf, contentOf }: { factsOf(file: ListedFile): FileFacts | null; contentOf?(file: ListedFile): string | null },
+): void {
   const { brief } = order;
   const passes = gatherSeenPasses(order, assignment, factsOf, (owner, frame) => collector.has(owner, frame, ['stopgap-frame']));
   for (const pass of passes) {
@@ -34,5 +40,6 @@ export function compareAlongPasses(collector: FindingCollector, order: Order, as
     findMetadataDrift(collector, pass, brief);
   }
   findCopiedPasses(collector, passes);
+  if (contentOf) findOutdatedFrames(collector, passes, contentOf);
   for (const pass of passes) findSizeOutliers(collector, pass, brief.checks?.sizeTimes ?? SIZE_TIMES, (frame) => collector.has(pass.name, frame));
 }

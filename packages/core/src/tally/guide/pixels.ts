@@ -27,6 +27,11 @@ export const pixelsGuide: GuideOf<'pixels'> = {
     'The compositor grades the wrong light.',
     'Correct the output of the pass and render it again.',
   ),
+  'outdated-frame': guide(
+    'A frame whose noise was taken out says in its header which file it was made of, and its original is another one now.',
+    'It shows what was rendered before: what was mended since is not in it.',
+    'Set it aside and have it denoised again.',
+  ),
   jump: guide(
     'From one frame to the next the picture changes at least eight times as much as from frame to frame around; the first frame after the cut is named. Where the picture comes back, and where up to five frames at either end do not belong, these frames themselves are named.',
     'Another camera or scene was rendered from there on.',

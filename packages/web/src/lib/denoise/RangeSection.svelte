@@ -38,8 +38,8 @@
     ['Not readable', range.unreadable] as const,
     ...range.lights.map(({ pass, missing }) => [`Without ${pass}, which has no file there, or one that is not readable or of another size`, missing] as const),
   ]);
-  const inTheWay = $derived(range.lacks.filter((one) => one.inTheWay !== ''));
-  const asideAddress = (one: RangeView['lacks'][number]) =>
+  const inTheWay = $derived(range.toMakeAgain.filter((one) => one.inTheWay !== ''));
+  const asideAddress = (one: RangeView['toMakeAgain'][number]) =>
     `/shots/${shotId}/mend?${new URLSearchParams({ do: 'trim', frames: one.inTheWay, pass: one.name }).toString()}`;
   const isGoing = $derived(range.outcome === null && job !== null);
   const says = $derived(
@@ -95,12 +95,13 @@
     {#if range.lacking.length > 0}Would have helped, and is not there: {range.lacking.join(', ')}.{/if}
   </p>
 {/if}
-{#if range.outcome === 'done' && isOrdered && range.lacks.length > 0}
+{#if range.outcome === 'done' && isOrdered && range.toMakeAgain.length > 0}
   <div class="mt-2 flex flex-wrap items-center gap-x-3 gap-y-1 border-l-[3px] border-bad bg-ground px-3 py-1.5 text-[13px]">
     <p>
-      {#each range.lacks as { name, frames }, at (name)}{at > 0 ? '; ' : ''}<span class="[overflow-wrap:anywhere]">{name}</span> lacks
-        <span class="figure"><FrameList text={frames} /></span>{/each} by the newest count.
-      {#if inTheWay.length > 0}Files that are there and not sound are in the way: nothing is written over them.{/if}
+      To be made again, by the newest count:
+      {#each range.toMakeAgain as { name, frames }, at (name)}{at > 0 ? '; ' : ''}<span class="figure"><FrameList text={frames} /></span> of
+        <span class="[overflow-wrap:anywhere]">{name}</span>{/each}.
+      {#if inTheWay.length > 0}What is there of it lies in the way: nothing is written over.{/if}
     </p>
     {#each inTheWay as one (one.name)}<a class="button button-small" href={asideAddress(one)}>Set aside {one.inTheWay} of {one.name}…</a
       >{:else}{@render again()}{/each}

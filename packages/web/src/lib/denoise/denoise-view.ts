@@ -44,8 +44,8 @@ export interface RangeView {
   readonly lacking: readonly string[];
   /** Lights that go along: what becomes of each, and the frames in which it could not. */
   readonly lights: readonly { readonly pass: string; readonly target: string; readonly missing: string }[];
-  /** What is not sound of its results by the newest count, and the frames of that which have files: nothing is written over these. */
-  readonly lacks: readonly { readonly name: string; readonly frames: string; readonly inTheWay: string }[];
+  /** What is not sound of its results by the newest count, or made of earlier originals; and the frames of that which have files: nothing is written over these. */
+  readonly toMakeAgain: readonly { readonly name: string; readonly frames: string; readonly inTheWay: string }[];
 }
 
 /** Where the result of a pass would go. */

@@ -120,7 +120,8 @@ function rangeView({ id, request, outcome, parts }: DenoiseRun, { brief, finding
   const figures = done.map((part) => part.figures!);
   const open = findings.filter(({ waiver }) => waiver === null);
   const { denoise } = framesToRender(workOutOrder(brief), open);
-  const withoutFile = (name: string) => open.filter((one) => one.pass === name && NO_FILE.has(one.code)).map((one) => one.frames);
+  const foundOf = (name: string, isMeant: (code: string) => boolean) =>
+    open.filter(({ pass: of, code }) => of === name && isMeant(code)).reduce((all, one) => all.union(one.frames), FrameSet.empty);
   return {
     ...{ id, pass, frames, range, outcome },
     target: target!.name,
@@ -142,9 +143,10 @@ function rangeView({ id, request, outcome, parts }: DenoiseRun, { brief, finding
       target: light.target.name,
       missing: joined(figures.map((one) => one.lights.find((other) => other.pass === light.pass)?.missing ?? '')),
     })),
-    lacks: [target!, ...lights.map((light) => light.target)].flatMap(({ name }) => {
-      const frames = denoise.get(name)?.intersection(parseFrameRange(range)) ?? FrameSet.empty;
-      const inTheWay = withoutFile(name).reduce((left, none) => left.difference(none), frames);
+    toMakeAgain: [target!, ...lights.map((light) => light.target)].flatMap(({ name }) => {
+      const outdated = foundOf(name, (code) => code === 'outdated-frame');
+      const frames = (denoise.get(name) ?? FrameSet.empty).union(outdated).intersection(parseFrameRange(range));
+      const inTheWay = frames.difference(foundOf(name, (code) => NO_FILE.has(code)));
       return frames.isEmpty ? [] : [{ name, frames: formatFrameRange(frames), inTheWay: formatFrameRange(inTheWay) }];
     }),
   };
