@@ -88,8 +88,12 @@ function goesOn(pairs: readonly Pair[]): boolean {
 
 /** Renders of so small a share of the most samples say less of it: what is sampled evenly clears up faster at first, and rare paths are rarer. */
 const SMALLEST_SHARE = 1 / 4;
-/** And how much sooner than by the square root law noise falls they say too large: so much of it is believed. */
-const BELIEVED = 0.5;
+/**
+ * And how much sooner than by the square root law noise falls they say too large. In pictures of so many pixels half of it is
+ * believed, and the more of it the more pixels even out chance, which falls with the root of their number.
+ */
+const HALF_BELIEVED = 14_400;
+const believedOf = ({ width, height }: Luminance) => 1 / (1 + Math.sqrt(HALF_BELIEVED / (width * height)));
 
 /** Variance over samples, square / n + sooner / n^1.5, and how far all pairs agree on it. */
 interface PairLaw {
@@ -114,7 +118,7 @@ function fitPairs(pairs: readonly Pair[], seeds: Seeds): PairLaw {
   const middle = Math.exp(mean(near.map(({ square }) => Math.log(square))));
   const line = seeds === 'continued' ? null : fitLine(points.map(({ square, edges }) => ({ x: edges, y: square, weight: square ** -2 })));
   const edges = mean(near.map((point) => point.edges));
-  const sooner = Math.min(BELIEVED * (line?.q ?? 0), middle / edges);
+  const sooner = Math.min(believedOf(pairs[0]!.m.luminance) * (line?.q ?? 0), middle / edges);
   const square = middle - sooner * edges;
   const off = points.map((point) => point.square / (square + sooner * point.edges));
   return { square, sooner, spread: Math.sqrt(Math.max(...off) / Math.min(...off)) };
