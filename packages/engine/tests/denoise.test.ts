@@ -136,7 +136,7 @@ describe('mint denoise', () => {
     }
   });
 
-  it('writes a cut frame again, and a frame whose original has changed it does not take for its own', async () => {
+  it('writes over neither a cut frame nor one whose original has changed, and names them', async () => {
     const [folder, out] = [copyOfShot(), path.join(top, 'changed')];
     await denoise(folder, out, '--frames', '1', '--range', '1001-1002');
     const file = path.join(out, 'beauty.1001.exr');
