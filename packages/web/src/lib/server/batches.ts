@@ -175,6 +175,7 @@ async function goOn(shotId: number): Promise<void> {
   const rest = batch ? await restOf(batch, frames) : FrameSet.empty;
   if (!batch || rest.isEmpty) throw new MintError('no-batch', 'Nothing is left of the last batch.', { remedy: 'Choose what to render.' });
   const { passes, out, priority, badInRow, stopBadMachine, chunk } = batch.settings;
+  const rendered = (await newestBrief(database, shotId))!.brief.passes.filter(isRendered).map(({ name }) => name);
   const names = [...new Set(frames.map(({ machine }) => machine))].filter((name) => !out.includes(name));
   const machines = names.length > 0 ? names : [...new Set(frames.map(({ machine }) => machine))];
   const left = frames.filter(({ frame }) => rest.has(frame));
@@ -188,7 +189,7 @@ async function goOn(shotId: number): Promise<void> {
         frames: [...left.filter((one) => one.machine === machine), ...homeless.filter((_, i) => i % machines.length === place)].map(({ frame }) => frame),
       }))
       .filter((share) => share.frames.length > 0),
-    passes: passes.length > 0 ? [...passes] : (await newestBrief(database, shotId))!.brief.passes.filter(isRendered).map(({ name }) => name),
+    passes: rendered.filter((name) => passes.length === 0 || passes.includes(name)),
     // What of these frames is there in another pass is rendered along, as it was to be at first.
     overwrite: true,
     settings: { priority, badInRow, stopBadMachine, chunk },
