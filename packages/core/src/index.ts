@@ -166,6 +166,7 @@ export {
   fieldMessages,
   DENOISED_NOTE,
   DENOISED_SOURCE,
+  denoisedPasses,
   denoisedPlace,
   fillNaming,
   isRendered,

@@ -14,6 +14,10 @@ export const DENOISED_SOURCE = 'denoisedSource';
 /** Whether a pass is as it was rendered, and not one without its noise. */
 export const isRendered = ({ denoisedFrom }: Pick<BriefPass, 'denoisedFrom'>) => denoisedFrom === undefined;
 
+/** Names of the passes that are denoised from others. */
+export const denoisedPasses = ({ passes }: Pick<Brief, 'passes'>): ReadonlySet<string> =>
+  new Set(passes.filter((pass) => !isRendered(pass)).map(({ name }) => name));
+
 /** @throws MintError where a pass that is to be rendered is one that no renderer writes */
 export function refuseDenoised({ name, denoisedFrom }: Pick<BriefPass, 'name' | 'denoisedFrom'>): void {
   if (denoisedFrom === undefined) return;

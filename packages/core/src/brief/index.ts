@@ -43,7 +43,7 @@ export {
   type FrameCount,
   type ScreenRun,
 } from './duration.ts';
-export { DENOISED_NOTE, DENOISED_SOURCE, denoisedPlace, isRendered, refuseDenoised, withDenoised, type DenoisedPlace } from './denoised.ts';
+export { DENOISED_NOTE, DENOISED_SOURCE, denoisedPasses, denoisedPlace, isRendered, refuseDenoised, withDenoised, type DenoisedPlace } from './denoised.ts';
 export { fillNaming, hasTokens, NamingTemplateError, type NamingValues } from './naming-tokens.ts';
 export { workOutOrder, type Order, type OrderedPass } from './order.ts';
 export { formatOf, planDisk, type DiskPlan, type PassPlan } from './planning.ts';

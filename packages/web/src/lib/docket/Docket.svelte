@@ -1,7 +1,7 @@
 <!-- The list of what is wrong or odd with the shot, grouped by what to do next. -->
 <script lang="ts">
   import X from '@lucide/svelte/icons/x';
-  import { acceptFinding, findingCodes, isRendered, severities } from '@mint-tally/core';
+  import { acceptFinding, denoisedPasses, findingCodes, severities } from '@mint-tally/core';
   import Select from '$lib/controls/Select.svelte';
   import NoteList from '$lib/notes/NoteList.svelte';
   import type { ShotState } from '$lib/server/shot-state';
@@ -20,7 +20,7 @@
 
   const groups = $derived(groupFindings(shot.findings.filter((finding) => matches(finding, filter))));
   const blockers = $derived(shot.findings.filter((finding) => finding.severity === 'blocker' && !finding.waiver).length);
-  const denoised = $derived(new Set(shot.brief.passes.filter((pass) => !isRendered(pass)).map(({ name }) => name)));
+  const denoised = $derived(denoisedPasses(shot.brief));
   const isFiltered = $derived(filter.family !== '' || filter.pass !== '' || filter.severity !== '');
   const families = $derived([...new Set(shot.findings.map((finding) => finding.family))]);
   const passes = $derived(shot.lanes.map((lane) => lane.pass));

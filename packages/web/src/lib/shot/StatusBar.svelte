@@ -2,7 +2,7 @@
 <script lang="ts">
   import Keyboard from '@lucide/svelte/icons/keyboard';
   import X from '@lucide/svelte/icons/x';
-  import { formatTimecode, isRendered, parseFrameRate, type Brief } from '@mint-tally/core';
+  import { denoisedPasses, formatTimecode, parseFrameRate, type Brief } from '@mint-tally/core';
   import CopyButton from '$lib/controls/CopyButton.svelte';
   import RenderThese from '$lib/mend/RenderThese.svelte';
   import Legend from '$lib/states/Legend.svelte';
@@ -18,7 +18,7 @@
 
   const view = useShotView();
   // Time runs from the first ordered frame; the frame that the range starts with is 00:00:00:00.
-  const canRender = $derived(brief.passes.every((pass) => pass.name !== view.pass || isRendered(pass)));
+  const canRender = $derived(!denoisedPasses(brief).has(view.pass));
   const time = $derived(brief.fps === undefined ? '' : formatTimecode(view.frame - (view.model.frames[0] ?? 0), parseFrameRate(brief.fps)));
 </script>
 

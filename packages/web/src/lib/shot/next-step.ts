@@ -1,4 +1,4 @@
-import { fileCountOf, findingCodes, FrameSet, gateOfFamily, isMendedByRendering, isRendered } from '@mint-tally/core';
+import { denoisedPasses, fileCountOf, findingCodes, FrameSet, gateOfFamily, isMendedByRendering } from '@mint-tally/core';
 import type { ShotState } from '$lib/server/shot-state';
 import { counted } from '$lib/text/format';
 
@@ -9,7 +9,7 @@ export function nextStep(state: Pick<ShotState, 'brief' | 'count' | 'findings' |
   if (state.handedOver) return 'Handed over';
   if (state.ready) return 'Hand it over';
   const blockers = state.findings.filter((finding) => finding.severity === 'blocker' && !finding.waiver);
-  const denoised = new Set(state.brief.passes.filter((pass) => !isRendered(pass)).map(({ name }) => name));
+  const denoised = denoisedPasses(state.brief);
   const toMake = blockers.filter(({ code, frames }) => isMendedByRendering(code) && !frames.isEmpty);
   const toRender = toMake.filter(({ pass }) => pass === null || !denoised.has(pass));
   const framesOf = (findings: typeof toMake) => findings.reduce((sum, { frames }) => sum.union(frames), FrameSet.empty);
