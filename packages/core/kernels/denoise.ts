@@ -2,25 +2,16 @@
 // the colours on what is known of the surfaces, with weights by how alike the patches around two pixels are (non-local
 // weights: Buades and others 2005; with regression: Moon and others 2014; over all pixels of the window at once: Bitterli
 // and others 2016). What each window says of its pixels is summed up with those weights.
-import { sumOfFloats } from './lanes';
+import { sumsOfFour } from './lanes';
 import { at, factor, MATRIX, solve } from './normal-equations';
+import { ALL_SUMS, below, compare, EVERY, PATCH_PIXELS, REACH, SOME_SUMS, TOGETHER, WINDOW, WINDOW_LINE } from './patches';
 
-/** A window reaches so many pixels to each side; its lines are kept as whole vectors. */
-const REACH: i32 = 8;
-const WIDE: i32 = 17;
-const WINDOW_LINE: usize = 80;
-const WINDOW: usize = 17 * WINDOW_LINE;
-/** Patches that are held against each other reach so far. */
-const PATCH: i32 = 3;
-const PATCH_PIXELS: f32 = 49;
-/** Pixels from one centre to the next, across and down. */
-const EVERY: i32 = 4;
-/** So many centres are gone through together, so that what they read stays at hand. */
-const TOGETHER: i32 = 32;
 /** Planes are filtered four at a time: colours, and with the first three noise of known size, which tells what is left of it. */
 const TOGETHER_FILTERED: usize = 4;
 /** Bytes of a plane's coefficients. */
 const SOLVED: usize = 256;
+/** Bytes of something for each of 32 columns: a vector. */
+const OF_COLUMNS: usize = 32 * 16;
 
 /** Planes that stand before the features, in this order. */
 const GUIDE: usize = 0;
@@ -29,85 +20,46 @@ const MASK: usize = 2;
 const BEFORE: usize = 3;
 
 /**
- * Filters with the windows around one line of centres.
+ * Filters with the windows around some centres of each of some lines.
  *
  * @param planes `plane` bytes from each other: what patches are compared by; one over twice its variance; 1 where a pixel is
- *   believed, else 0; `features` of them; those to be filtered; and one more than these that sums are added to: of each, and
- *   of weights. At least 20 numbers stand before the first pixel of every line and behind the last, and 11 lines above and below
+ *   believed, else 0; `features` of them, such that a squared difference counts like a difference of patches; those to be
+ *   filtered; and one more than these that sums are added to: of each, and of weights. At least 20 numbers stand before the
+ *   first pixel of every line and behind the last, and 11 lines above and below
  * @param line bytes of a line
- * @param middle bytes from a plane's begin to the first pixel of the line
- * @param scales one 32-bit float a feature: its squared difference times it counts like a difference of patches
+ * @param middle bytes from a plane's begin to the first centre of the first line of them
+ * @param centres of a line: 32 at most
+ * @param rows how many lines of centres
  * @param sharpness what differences of patches are multiplied with, beyond those that noise makes
  * @param filtered how many planes are filtered, a multiple of four; with the features 31 at most
- * @param room for 32 windows, 36 columns, four matrices and 4 KB
+ * @param room for 32 windows, 36 columns, three matrices, what patches differ by and 2 KB
  */
-export function denoiseRow(
+export function denoiseStrip(
   planes: usize,
   plane: usize,
   line: usize,
   middle: usize,
   centres: i32,
+  rows: i32,
   features: usize,
   filtered: usize,
-  scales: usize,
   sharpness: f32,
   room: usize,
 ): void {
   const distances = room;
   const columns = distances + usize(TOGETHER) * WINDOW;
   const sums = columns + 36 * WINDOW;
-  const matrices = sums + 1024;
-  memory.fill(distances, 0, usize(TOGETHER) * WINDOW);
-  for (let first = 0; first < centres; first += TOGETHER) {
-    const many = min(TOGETHER, centres - first);
-    const from = planes + middle + (usize(first * EVERY) << 2);
-    compare(from, plane, line, many, sums, distances);
-    for (let i = 0; i < many; i++)
-      filterWindow(from + (usize(i * EVERY) << 2), plane, line, distances + usize(i) * WINDOW, features, filtered, scales, sharpness, columns, matrices);
+  const some = sums + ALL_SUMS;
+  const matrices = some + SOME_SUMS;
+  const step = usize(EVERY) * line;
+  let from = planes + middle;
+  const trust = from + TRUST * plane - 16;
+  below(from + GUIDE * plane - 16 - step, trust - step, line, centres, sums);
+  for (let row = 0; row < rows; row++, from += step) {
+    compare(from + GUIDE * plane - 16, from + TRUST * plane - 16, line, centres, sums, some, distances);
+    for (let i = 0; i < centres; i++)
+      filterWindow(from + (usize(i * EVERY) << 2), plane, line, distances + usize(i) * WINDOW, features, filtered, sharpness, columns, matrices);
   }
-}
-
-/** Sums of what patches around each of some centres and around each pixel of their windows differ by, over what noise makes of it. */
-function compare(from: usize, plane: usize, line: usize, many: i32, sums: usize, distances: usize): void {
-  const guide = from + GUIDE * plane - 16;
-  const trust = from + TRUST * plane - 16 - usize(PATCH) * line;
-  // Some more than there are centres: their sums are stored four at a time.
-  const vectors = ((many + 3) & ~3) + 1;
-  for (let down = -REACH; down <= REACH; down++) {
-    for (let across = -REACH; across <= REACH; across++) {
-      const here = guide - usize(PATCH) * line;
-      const there = here + down * i32(line) + (across << 2);
-      for (let v = 0; v < vectors; v++) {
-        let sum = f32x4.splat(0);
-        let x = usize(v) << 4;
-        for (let y = 0; y < 2 * PATCH + 1; y++, x += line) {
-          const apart = f32x4.sub(v128.load(here + x), v128.load(there + x));
-          sum = f32x4.add(sum, f32x4.mul(f32x4.mul(apart, apart), v128.load(trust + x)));
-        }
-        v128.store(sums + (usize(v) << 4), sum);
-      }
-      let out = distances + usize(down + REACH) * WINDOW_LINE + (usize(across + REACH) << 2);
-      // One centre a vector, and seven numbers around each: of four centres together.
-      for (let i = 0, at = sums + 4; i < many; i += 4, at += 64, out += 4 * WINDOW) {
-        const a = aroundCentre(at);
-        const b = aroundCentre(at + 16);
-        const c = aroundCentre(at + 32);
-        const d = aroundCentre(at + 48);
-        const ab = f32x4.add(i32x4.shuffle(a, b, 0, 1, 4, 5), i32x4.shuffle(a, b, 2, 3, 6, 7));
-        const cd = f32x4.add(i32x4.shuffle(c, d, 0, 1, 4, 5), i32x4.shuffle(c, d, 2, 3, 6, 7));
-        const all = f32x4.add(i32x4.shuffle(ab, cd, 0, 2, 4, 6), i32x4.shuffle(ab, cd, 1, 3, 5, 7));
-        v128.store32_lane(out, all, 0);
-        v128.store32_lane(out + WINDOW, all, 1);
-        v128.store32_lane(out + 2 * WINDOW, all, 2);
-        v128.store32_lane(out + 3 * WINDOW, all, 3);
-      }
-    }
-  }
-}
-
-/** Seven numbers, in four lanes. */
-function aroundCentre(at: usize): v128 {
-  return f32x4.add(v128.load(at), v128.and(v128.load(at + 16), i32x4(-1, -1, -1, 0)));
 }
 
 /** Weights of a window's pixels, the regression, and what it says of each of them. */
@@ -118,68 +70,120 @@ function filterWindow(
   distances: usize,
   features: usize,
   filtered: usize,
-  scales: usize,
   sharpness: f32,
   columns: usize,
   matrices: usize,
 ): void {
-  const corner = centre - usize(REACH) * line - (usize(REACH) << 2);
-  const ofFeatures = BEFORE * plane;
-  const ofColours = (BEFORE + features) * plane;
-  const count = features + 1;
-  const weights = columns + (count + filtered + 2) * WINDOW;
-  const none = f32x4.splat(0);
-  const one = f32x4.splat(1);
-  const sharp = f32x4.splat(sharpness);
-  const perPixel = f32x4.splat(1 / PATCH_PIXELS);
-  const firstOnly = i32x4(-1, 0, 0, 0);
-  // Columns hold what counts alone, one vector after the other.
-  let used: usize = 0;
-  for (let y: usize = 0; y < usize(WIDE); y++) {
-    for (let x: usize = 0; x < WINDOW_LINE; x += 16) {
-      const to = y * WINDOW_LINE + x;
-      const pixel = corner + y * line + x;
-      // What noise alone makes of it is 1.
-      let apart = f32x4.mul(sharp, f32x4.max(none, f32x4.sub(f32x4.mul(v128.load(distances + to), perPixel), one)));
-      for (let a: usize = 0; a < features; a++) {
-        const from = ofFeatures + a * plane;
-        const difference = f32x4.sub(v128.load(pixel + from), f32x4.splat(load<f32>(centre + from)));
-        apart = f32x4.add(apart, f32x4.mul(f32x4.mul(difference, difference), f32x4.splat(load<f32>(scales + (a << 2)))));
-        v128.store(columns + (a + 1) * WINDOW + used, difference);
-      }
-      // exp(-x / 2), nearly, and nothing from 16 on: the root of the weight.
-      let root = f32x4.max(none, f32x4.sub(one, f32x4.mul(apart, f32x4.splat(0.0625))));
-      root = f32x4.mul(root, root);
-      root = f32x4.mul(root, root);
-      root = f32x4.mul(root, root);
-      if (x == 64) root = v128.and(root, firstOnly);
-      v128.store(weights + to, f32x4.mul(root, root));
-      if (!v128.any_true(root)) continue;
-      const believed = f32x4.mul(root, v128.load(pixel + MASK * plane));
-      v128.store(columns + used, believed);
-      for (let a: usize = 1; a <= features; a++) {
-        const column = columns + a * WINDOW + used;
-        v128.store(column, f32x4.mul(believed, v128.load(column)));
-      }
-      for (let c: usize = 0; c < filtered; c++) {
-        const from = ofColours + c * plane;
-        const value = f32x4.sub(v128.load(pixel + from), f32x4.splat(load<f32>(centre + from)));
-        v128.store(columns + (count + c) * WINDOW + used, f32x4.mul(believed, value));
-      }
-      used += 16;
-    }
-  }
   const gram = matrices;
-  const lower = matrices + MATRIX;
-  const coefficients = matrices + 2 * MATRIX;
-  const all = count + filtered;
-  for (let a: usize = 0; a < all; a += 2) for (let b: usize = 0; b <= a + 1 && b < count; b += 4) multiply(columns, used, a, b, gram);
+  const lower = gram + MATRIX;
+  const coefficients = lower + MATRIX;
+  const owns = coefficients + MATRIX;
+  const places = owns + OF_COLUMNS;
+  const slopes = places + 64;
+  const corner = centre - usize(REACH) * line - (usize(REACH) << 2);
+  const explained = features + filtered;
+  // What explains stands before what is explained, in the planes and in the columns.
+  for (let a: usize = 0; a < explained; a++) v128.store(owns + (a << 4), v128.load32_splat(centre + (BEFORE + a) * plane));
+  const used = weigh(corner, plane, line, distances, features, sharpness, owns, columns, places);
+  if (used == 0) return;
+  for (let a: usize = 0; a < explained; a++) fillColumn(corner + (BEFORE + a) * plane, owns + (a << 4), used, places, columns, columns + (a + 1) * WINDOW);
+  const count = features + 1;
+  for (let a: usize = 0; a <= explained; a += 2) for (let b: usize = 0; b <= a + 1 && b < count; b += 4) multiply(columns, used, a, b, gram);
   factor(gram, count, lower);
-  for (let c: usize = 0; c < filtered; c++) solve(lower, count, at(gram, count + c, 0), coefficients + c * SOLVED);
-  const ofSums = ofColours + filtered * plane;
-  for (let c: usize = 0; c < filtered; c += TOGETHER_FILTERED)
-    tell(centre, corner, plane, line, features, ofColours + c * plane, ofSums + c * plane, weights, coefficients + c * SOLVED);
-  addWeights(corner + ofSums + filtered * plane, line, weights);
+  const ofColours = corner + (BEFORE + features) * plane;
+  for (let c: usize = 0; c < filtered; c += TOGETHER_FILTERED) {
+    for (let one: usize = 0; one < TOGETHER_FILTERED; one++) {
+      solve(lower, count, at(gram, count + c + one, 0), coefficients);
+      for (let a: usize = 0; a < count; a++) v128.store(slopes + (((a << 2) + one) << 4), f32x4.splat(f32(load<f64>(coefficients + (a << 3)))));
+      const base = slopes + (one << 4);
+      v128.store(base, f32x4.add(v128.load(base), v128.load(owns + ((features + c + one) << 4))));
+    }
+    tell(ofColours + (filtered + c) * plane, plane, count, used, places, columns, slopes);
+  }
+  addWeights(ofColours + 2 * filtered * plane, used, places, columns);
+}
+
+/**
+ * Roots of the weights of a window's pixels, and 0 for those that are not believed: the first column. Columns hold the lines
+ * that have any weight alone, one after the other.
+ *
+ * @param owns the features of its centre, a vector each
+ * @param places for each line that is kept the bytes from the window's first pixel to its own come out
+ * @returns bytes of a column
+ */
+function weigh(
+  corner: usize,
+  plane: usize,
+  line: usize,
+  distances: usize,
+  features: usize,
+  sharpness: f32,
+  owns: usize,
+  columns: usize,
+  places: usize,
+): usize {
+  const sharp = f32x4.splat(sharpness / PATCH_PIXELS);
+  const byNoise = f32x4.splat(sharpness);
+  let used: usize = 0;
+  let place: usize = 0;
+  for (let y: usize = 0; y < WINDOW; y += WINDOW_LINE, place += line) {
+    const from = distances + y;
+    // What noise alone makes of it is 1.
+    let apart0 = beyondNoise(from, sharp, byNoise);
+    let apart1 = beyondNoise(from + 16, sharp, byNoise);
+    let apart2 = beyondNoise(from + 32, sharp, byNoise);
+    let apart3 = beyondNoise(from + 48, sharp, byNoise);
+    let pixel = corner + BEFORE * plane + place;
+    for (let a: usize = 0; a < features; a++, pixel += plane) {
+      const own = v128.load(owns + (a << 4));
+      const difference0 = f32x4.sub(v128.load(pixel), own);
+      const difference1 = f32x4.sub(v128.load(pixel, 16), own);
+      const difference2 = f32x4.sub(v128.load(pixel, 32), own);
+      const difference3 = f32x4.sub(v128.load(pixel, 48), own);
+      apart0 = f32x4.add(apart0, f32x4.mul(difference0, difference0));
+      apart1 = f32x4.add(apart1, f32x4.mul(difference1, difference1));
+      apart2 = f32x4.add(apart2, f32x4.mul(difference2, difference2));
+      apart3 = f32x4.add(apart3, f32x4.mul(difference3, difference3));
+    }
+    const mask = corner + MASK * plane + place;
+    const root0 = f32x4.mul(rootOfWeight(apart0), v128.load(mask));
+    const root1 = f32x4.mul(rootOfWeight(apart1), v128.load(mask, 16));
+    const root2 = f32x4.mul(rootOfWeight(apart2), v128.load(mask, 32));
+    const root3 = f32x4.mul(rootOfWeight(apart3), v128.load(mask, 48));
+    if (!v128.any_true(v128.or(v128.or(root0, root1), v128.or(root2, root3)))) continue;
+    const to = columns + used;
+    v128.store(to, root0);
+    v128.store(to, root1, 16);
+    v128.store(to, root2, 32);
+    v128.store(to, root3, 48);
+    store<u32>(places + (used >> 4), u32(place));
+    used += WINDOW_LINE;
+  }
+  return used;
+}
+
+function beyondNoise(distances: usize, sharp: v128, byNoise: v128): v128 {
+  return f32x4.max(f32x4.splat(0), f32x4.sub(f32x4.mul(v128.load(distances), sharp), byNoise));
+}
+
+/** The root of exp(-x), nearly, and nothing from 16 on. */
+function rootOfWeight(apart: v128): v128 {
+  let root = f32x4.max(f32x4.splat(0), f32x4.sub(f32x4.splat(1), f32x4.mul(apart, f32x4.splat(0.0625))));
+  root = f32x4.mul(root, root);
+  root = f32x4.mul(root, root);
+  return f32x4.mul(root, root);
+}
+
+/** What a plane's pixels differ by from the centre, times the roots of their weights. @param corner the window's first pixel */
+function fillColumn(corner: usize, own: usize, used: usize, places: usize, roots: usize, column: usize): void {
+  const centre = v128.load(own);
+  for (let i: usize = 0; i < used; i += WINDOW_LINE) {
+    const pixel = corner + load<u32>(places + (i >> 4));
+    v128.store(column + i, f32x4.mul(v128.load(roots + i), f32x4.sub(v128.load(pixel), centre)));
+    v128.store(column + i, f32x4.mul(v128.load(roots + i, 16), f32x4.sub(v128.load(pixel, 16), centre)), 16);
+    v128.store(column + i, f32x4.mul(v128.load(roots + i, 32), f32x4.sub(v128.load(pixel, 32), centre)), 32);
+    v128.store(column + i, f32x4.mul(v128.load(roots + i, 48), f32x4.sub(v128.load(pixel, 48), centre)), 48);
+  }
 }
 
 /** Sums over a window of the products of two columns with four others. @param used bytes of each */
@@ -211,66 +215,74 @@ function multiply(columns: usize, used: usize, a: usize, b: usize, gram: usize):
     a3 = f32x4.add(a3, f32x4.mul(x, value));
     b3 = f32x4.add(b3, f32x4.mul(y, value));
   }
-  store<f64>(at(gram, a, b), sumOfFloats(a0));
-  store<f64>(at(gram, a, b + 1), sumOfFloats(a1));
-  store<f64>(at(gram, a, b + 2), sumOfFloats(a2));
-  store<f64>(at(gram, a, b + 3), sumOfFloats(a3));
-  store<f64>(at(gram, a + 1, b), sumOfFloats(b0));
-  store<f64>(at(gram, a + 1, b + 1), sumOfFloats(b1));
-  store<f64>(at(gram, a + 1, b + 2), sumOfFloats(b2));
-  store<f64>(at(gram, a + 1, b + 3), sumOfFloats(b3));
+  storeSums(at(gram, a, b), a0, a1, a2, a3);
+  storeSums(at(gram, a + 1, b), b0, b1, b2, b3);
 }
 
-/** Adds what a window's regression says of four planes of its pixels to their sums. @param ofColours, ofSums bytes from a pixel to the first of each */
-function tell(
-  centre: usize,
-  corner: usize,
-  plane: usize,
-  line: usize,
-  features: usize,
-  ofColours: usize,
-  ofSums: usize,
-  weights: usize,
-  coefficients: usize,
-): void {
-  const ofFeatures = BEFORE * plane;
-  const base0 = f32x4.splat(load<f32>(centre + ofColours) + f32(load<f64>(coefficients)));
-  const base1 = f32x4.splat(load<f32>(centre + ofColours + plane) + f32(load<f64>(coefficients + SOLVED)));
-  const base2 = f32x4.splat(load<f32>(centre + ofColours + 2 * plane) + f32(load<f64>(coefficients + 2 * SOLVED)));
-  const base3 = f32x4.splat(load<f32>(centre + ofColours + 3 * plane) + f32(load<f64>(coefficients + 3 * SOLVED)));
-  for (let y: usize = 0; y < usize(WIDE); y++) {
-    for (let x: usize = 0; x < WINDOW_LINE; x += 16) {
-      const weight = v128.load(weights + y * WINDOW_LINE + x);
-      if (!v128.any_true(weight)) continue;
-      const pixel = corner + y * line + x;
-      let said0 = base0;
-      let said1 = base1;
-      let said2 = base2;
-      let said3 = base3;
-      let slopes = coefficients + 8;
-      for (let a: usize = 0; a < features; a++, slopes += 8) {
-        const from = ofFeatures + a * plane;
-        const difference = f32x4.sub(v128.load(pixel + from), f32x4.splat(load<f32>(centre + from)));
-        said0 = f32x4.add(said0, f32x4.mul(difference, f32x4.splat(f32(load<f64>(slopes)))));
-        said1 = f32x4.add(said1, f32x4.mul(difference, f32x4.splat(f32(load<f64>(slopes + SOLVED)))));
-        said2 = f32x4.add(said2, f32x4.mul(difference, f32x4.splat(f32(load<f64>(slopes + 2 * SOLVED)))));
-        said3 = f32x4.add(said3, f32x4.mul(difference, f32x4.splat(f32(load<f64>(slopes + 3 * SOLVED)))));
-      }
-      const to = pixel + ofSums;
-      v128.store(to, f32x4.add(v128.load(to), f32x4.mul(weight, said0)));
-      v128.store(to + plane, f32x4.add(v128.load(to + plane), f32x4.mul(weight, said1)));
-      v128.store(to + 2 * plane, f32x4.add(v128.load(to + 2 * plane), f32x4.mul(weight, said2)));
-      v128.store(to + 3 * plane, f32x4.add(v128.load(to + 3 * plane), f32x4.mul(weight, said3)));
+/** Sums of the numbers in each of four vectors, side by side as 64-bit floats. */
+function storeSums(out: usize, a: v128, b: v128, c: v128, d: v128): void {
+  const sums = sumsOfFour(a, b, c, d);
+  v128.store(out, f64x2.promote_low_f32x4(sums));
+  v128.store(out, f64x2.promote_low_f32x4(i32x4.shuffle(sums, sums, 2, 3, 2, 3)), 16);
+}
+
+/**
+ * Adds what a window's regression says of four planes to their sums, by the weights of its pixels.
+ *
+ * @param to the first plane's sum for the window's first pixel
+ * @param slopes of each column, for each of the four planes, a vector
+ */
+function tell(to: usize, plane: usize, count: usize, used: usize, places: usize, columns: usize, slopes: usize): void {
+  for (let i: usize = 0; i < used; i += 32) {
+    let said0 = f32x4.splat(0);
+    let said1 = said0;
+    let said2 = said0;
+    let said3 = said0;
+    let next0 = said0;
+    let next1 = said0;
+    let next2 = said0;
+    let next3 = said0;
+    let column = columns + i;
+    let slope = slopes;
+    for (let a: usize = 0; a < count; a++, column += WINDOW, slope += 64) {
+      const value = v128.load(column);
+      const next = v128.load(column, 16);
+      let by = v128.load(slope);
+      said0 = f32x4.add(said0, f32x4.mul(value, by));
+      next0 = f32x4.add(next0, f32x4.mul(next, by));
+      by = v128.load(slope, 16);
+      said1 = f32x4.add(said1, f32x4.mul(value, by));
+      next1 = f32x4.add(next1, f32x4.mul(next, by));
+      by = v128.load(slope, 32);
+      said2 = f32x4.add(said2, f32x4.mul(value, by));
+      next2 = f32x4.add(next2, f32x4.mul(next, by));
+      by = v128.load(slope, 48);
+      said3 = f32x4.add(said3, f32x4.mul(value, by));
+      next3 = f32x4.add(next3, f32x4.mul(next, by));
     }
+    const root = v128.load(columns + i);
+    const rootNext = v128.load(columns + i, 16);
+    // Places are those of whole lines: this is one half or the other.
+    const pixel = to + load<u32>(places + ((i >> 6) << 2)) + (i & 32);
+    addTo(pixel, root, said0);
+    addTo(pixel + 16, rootNext, next0);
+    addTo(pixel + plane, root, said1);
+    addTo(pixel + plane + 16, rootNext, next1);
+    addTo(pixel + 2 * plane, root, said2);
+    addTo(pixel + 2 * plane + 16, rootNext, next2);
+    addTo(pixel + 3 * plane, root, said3);
+    addTo(pixel + 3 * plane + 16, rootNext, next3);
   }
 }
 
-/** Adds a window's weights to the sums of them. @param sums of the window's first pixel */
-function addWeights(sums: usize, line: usize, weights: usize): void {
-  for (let y: usize = 0; y < usize(WIDE); y++) {
-    for (let x: usize = 0; x < WINDOW_LINE; x += 16) {
-      const to = sums + y * line + x;
-      v128.store(to, f32x4.add(v128.load(to), v128.load(weights + y * WINDOW_LINE + x)));
-    }
+function addTo(sums: usize, root: v128, value: v128): void {
+  v128.store(sums, f32x4.add(v128.load(sums), f32x4.mul(root, value)));
+}
+
+/** Adds the weights of a window's pixels to the sums of them. @param to of its first pixel */
+function addWeights(to: usize, used: usize, places: usize, roots: usize): void {
+  for (let i: usize = 0; i < used; i += 16) {
+    const root = v128.load(roots + i);
+    addTo(to + load<u32>(places + ((i >> 6) << 2)) + (i & 48), root, root);
   }
 }

@@ -36,7 +36,7 @@ export { fitTiles, mixTiles } from './tile-fits';
 export { multiplyFirst, multiplyTiles } from './tile-sums';
 export { bringPixels, placesAfter, placesBefore, togetherByPixel } from './places';
 export { addEdges, countOdd, hasBelow, sumChanges } from './planes';
-export { denoiseRow } from './denoise';
+export { denoiseStrip } from './denoise';
 export { markZeros, zeroRuns } from './zeros';
 export { factsOfBytes, factsOfFloats, factsOfHalves, factsOfShorts } from './facts';
 

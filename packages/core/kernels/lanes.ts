@@ -23,6 +23,13 @@ export function sumOfFloats(lanes: v128): f64 {
   return f64(f32x4.extract_lane(lanes, 0)) + f64(f32x4.extract_lane(lanes, 1)) + f64(f32x4.extract_lane(lanes, 2)) + f64(f32x4.extract_lane(lanes, 3));
 }
 
+/** The sums of the floats in each of four vectors. */
+export function sumsOfFour(a: v128, b: v128, c: v128, d: v128): v128 {
+  const ab = f32x4.add(i32x4.shuffle(a, b, 0, 1, 4, 5), i32x4.shuffle(a, b, 2, 3, 6, 7));
+  const cd = f32x4.add(i32x4.shuffle(c, d, 0, 1, 4, 5), i32x4.shuffle(c, d, 2, 3, 6, 7));
+  return f32x4.add(i32x4.shuffle(ab, cd, 0, 2, 4, 6), i32x4.shuffle(ab, cd, 1, 3, 5, 7));
+}
+
 /** Whether four places lie side by side, and none is -1: what stands there can be read at once. */
 export function lieInARow(places: v128): bool {
   const first = i32x4.extract_lane(places, 0);

@@ -73,11 +73,7 @@ export function filterFrame(
   const known = knownNoise(count, seed);
   for (let i = 0; i < count; i++) known[i] = known[i]! * deviation[i]!;
   const given = [...colours, known, ...along.flatMap((light) => light ?? [])];
-  const filtered = filterPicture(
-    { width, height, guide, trust, mask, features: featuresOf(picture), colours: given, sharpness: SHARPNESS / strength },
-    0,
-    height,
-  );
+  const filtered = filterPicture({ width, height, guide, trust, mask, features: featuresOf(picture), colours: given, sharpness: SHARPNESS / strength });
   const left = filtered[colours.length]!;
   for (let i = 0; i < count; i++) {
     if (mask[i] !== 0) continue;

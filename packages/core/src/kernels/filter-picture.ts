@@ -23,77 +23,108 @@ export interface PictureToFilter {
   readonly sharpness: number;
 }
 
-/** A window reaches so far; patches of both of its ends are held against each other, so far again. */
+/** A window reaches so many lines up and down, and patches of both of its ends are held against each other, three further. */
 const REACH = 8;
-const AROUND = 2 * REACH + 3;
+const AROUND = REACH + 3;
 /** Numbers beside a line. */
 const BESIDE = 24;
-/** Pixels from one window to the next. */
+/** Pixels from one window to the next, and windows of a line that are gone through together. */
 const EVERY = 4;
-/** Lines that are filtered at a time: what they need fits into some megabytes, whatever the picture. */
+const STRIP = 32;
+/** Lines that are filtered at a time, whole rows of windows: what they need fits into some megabytes, whatever the picture. */
 const BAND = 96;
 /** What a pixel's own colour weighs beside what windows say of it. */
 const OWN = 0.05;
 /** Planes that are filtered together are so many times so many; more are filtered after them, with the same weights, found anew. */
 const TOGETHER = 4;
 const MOST = 20;
-const WINDOW = 17 * 80;
-const ROOM = 32 * WINDOW + 36 * WINDOW + 1024 + 4 * 8192;
+/** Bytes that the kernel works in: windows and columns of them, what patches differ by, and small change. */
+const ROOM = (STRIP + 36) * 1024 + (256 + 4) * 528 + 3 * 8192 + 4096;
 
-/** Filters lines of a picture: the same whichever lines are asked for together. @returns one plane a colour, with those lines alone */
-export function filterPicture(picture: PictureToFilter, from: number, to: number): Float32Array[] {
-  const { width, colours } = picture;
-  const out = colours.map(() => new Float32Array((to - from) * width));
-  for (let c = 0; c < colours.length; c += MOST) {
-    const some = { ...picture, colours: colours.slice(c, c + MOST) };
-    for (let first = from; first < to; first += BAND) filterBand(some, first, Math.min(to, first + BAND), from, out.slice(c, c + MOST));
+/** Filters a picture. @returns one plane a colour */
+export function filterPicture(picture: PictureToFilter): Float32Array[] {
+  const { colours } = picture;
+  const out: Float32Array[] = [];
+  for (let c = 0; c < colours.length; c += MOST) out.push(...filterSome({ ...picture, colours: colours.slice(c, c + MOST) }));
+  return out;
+}
+
+/** Band after band; what windows say of lines above and below theirs is taken along. */
+function filterSome(picture: PictureToFilter): Float32Array[] {
+  const { width, height, features, colours, sharpness } = picture;
+  const out = colours.map(() => new Float32Array(width * height));
+  const stride = 2 * BESIDE + ((width + 3) & ~3);
+  const plane = aligned((BAND + 2 * AROUND) * stride * 4);
+  const filtered = Math.ceil(colours.length / TOGETHER) * TOGETHER;
+  const given = 3 + features.length + filtered;
+  const { exports, start, bytes } = room((given + filtered + 1) * plane + ROOM);
+  const [sums, scratch] = [start + given * plane, start + (given + filtered + 1) * plane];
+  bytes.fill(0, sums, scratch);
+  const floats = new Float32Array(bytes.buffer);
+  const centres = Math.ceil(width / EVERY);
+  for (let first = 0; first < height; first += BAND) {
+    const end = Math.min(height, first + BAND);
+    bytes.fill(0, start, sums);
+    putBand(picture, first, end, floats.subarray(start / 4, sums / 4), plane / 4, stride);
+    for (let centre = 0; centre < centres; centre += STRIP) {
+      const middle = (AROUND * stride + BESIDE + centre * EVERY) * 4;
+      const [across, down] = [Math.min(STRIP, centres - centre), Math.ceil((end - first) / EVERY)];
+      exports.denoiseStrip(start, plane, stride * 4, middle, across, down, features.length, filtered, sharpness, scratch);
+    }
+    takeLines(picture, first === 0 ? 0 : first - REACH, end === height ? height : end - REACH, out, floats.subarray(sums / 4), (y, c) => {
+      const line = (y - first + AROUND) * stride + BESIDE;
+      return [(c * plane) / 4 + line, (filtered * plane) / 4 + line];
+    });
+    for (let at = sums; at < scratch; at += plane) {
+      const kept = at + (AROUND - REACH) * stride * 4;
+      bytes.copyWithin(kept, kept + BAND * stride * 4, at + plane);
+      bytes.fill(0, kept + 2 * REACH * stride * 4, at + plane);
+    }
   }
   return out;
 }
 
-function filterBand(picture: PictureToFilter, first: number, end: number, from: number, out: readonly Float32Array[]): void {
-  const { width, height, guide, trust, mask, features, colours } = picture;
-  const stride = 2 * BESIDE + ((width + 3) & ~3);
-  const lines = end - first + 2 * AROUND;
-  const plane = aligned(lines * stride * 4);
-  const filtered = Math.ceil(colours.length / TOGETHER) * TOGETHER;
-  const planes = 3 + features.length + 2 * filtered + 1;
-  const { exports, start, bytes } = room(planes * plane + 64 + ROOM);
-  bytes.fill(0, start, start + planes * plane);
-  const floats = new Float32Array(bytes.buffer);
-  const scales = start + planes * plane;
-  floats.set(
-    features.map(({ scale }) => scale),
-    scales / 4,
-  );
+/** Puts what is there of a band, and of the lines around it, in the kernels' memory. @param plane, stride numbers from one plane and line to the next */
+function putBand(
+  { width, height, guide, trust, mask, features, colours }: PictureToFilter,
+  first: number,
+  end: number,
+  out: Float32Array,
+  plane: number,
+  stride: number,
+): void {
   [guide, trust, mask, ...features.map(({ values }) => values), ...colours].forEach((values, i) => {
-    for (let line = 0; line < lines; line++) {
-      const y = first - AROUND + line;
+    const root = Math.sqrt(features[i - 3]?.scale ?? 1);
+    for (let y = first - AROUND; y < end + AROUND; y++) {
       const isThere = y >= 0 && y < height;
       // Patches beyond the border are as those at it; nothing is learnt from there.
       if (!isThere && i > 1) continue;
-      const at = (start + i * plane) / 4 + line * stride + BESIDE;
+      const at = i * plane + (y - first + AROUND) * stride + BESIDE;
       const source = Math.min(height - 1, Math.max(0, y)) * width;
-      floats.set(values.subarray(source, source + width), at);
+      out.set(values.subarray(source, source + width), at);
+      if (root !== 1) for (let x = at; x < at + width; x++) out[x] = root * out[x]!;
       if (i > 1) continue;
-      floats.fill(values[source]!, at - BESIDE, at);
-      floats.fill(values[source + width - 1]!, at + width, at - BESIDE + stride);
+      out.fill(values[source]!, at - BESIDE, at);
+      out.fill(values[source + width - 1]!, at + width, at - BESIDE + stride);
     }
   });
-  const centres = Math.ceil(width / EVERY);
-  for (let y = Math.ceil(Math.max(0, first - REACH) / EVERY) * EVERY; y < Math.min(height, end + REACH); y += EVERY) {
-    const middle = ((y - first + AROUND) * stride + BESIDE) * 4;
-    exports.denoiseRow(start, plane, stride * 4, middle, centres, features.length, filtered, scales, picture.sharpness, scales + 64);
-  }
-  const sums = (start + (3 + features.length + filtered) * plane) / 4;
-  const weights = sums + (filtered * plane) / 4;
+}
+
+/** What all windows say of some lines. @param places where the sums of a line of a colour, and of weights, begin */
+function takeLines(
+  { width, colours }: PictureToFilter,
+  first: number,
+  end: number,
+  out: readonly Float32Array[],
+  sums: Float32Array,
+  places: (y: number, c: number) => readonly [number, number],
+): void {
   colours.forEach((own, c) => {
+    const plane = out[c]!;
     for (let y = first; y < end; y++) {
-      const at = (y - first + AROUND) * stride + BESIDE;
-      const to = (y - from) * width;
+      const [said, weights] = places(y, c);
       // Each pixel speaks for itself as well: some are like none of the centres.
-      for (let x = 0; x < width; x++)
-        out[c]![to + x] = (floats[sums + (c * plane) / 4 + at + x]! + OWN * own[y * width + x]!) / (floats[weights + at + x]! + OWN);
+      for (let x = 0, i = y * width; x < width; x++, i++) plane[i] = (sums[said + x]! + OWN * own[i]!) / (sums[weights + x]! + OWN);
     }
   });
 }

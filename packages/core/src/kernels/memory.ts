@@ -143,15 +143,15 @@ export interface Exports {
   placesBefore(across: number, down: number, width: number, height: number, out: number): void;
   placesAfter(across: number, down: number, ownAcross: number, ownDown: number, width: number, height: number, out: number): void;
   addEdges(values: number, width: number, rows: number, farthest: number, scratch: number, out: number): void;
-  denoiseRow(
+  denoiseStrip(
     planes: number,
     plane: number,
     line: number,
     middle: number,
     centres: number,
+    rows: number,
     features: number,
     filtered: number,
-    scales: number,
     sharpness: number,
     room: number,
   ): void;
