@@ -8,8 +8,6 @@ import { ALL_SUMS, below, compare, EVERY, PATCH_PIXELS, REACH, SOME_SUMS, TOGETH
 
 /** Planes are filtered four at a time: colours, and with the first three noise of known size, which tells what is left of it. */
 const TOGETHER_FILTERED: usize = 4;
-/** Bytes of a plane's coefficients. */
-const SOLVED: usize = 256;
 /** Bytes of something for each of 32 columns: a vector. */
 const OF_COLUMNS: usize = 32 * 16;
 
@@ -81,14 +79,17 @@ function filterWindow(
   const places = owns + OF_COLUMNS;
   const slopes = places + 64;
   const corner = centre - usize(REACH) * line - (usize(REACH) << 2);
-  const explained = features + filtered;
-  // What explains stands before what is explained, in the planes and in the columns.
-  for (let a: usize = 0; a < explained; a++) v128.store(owns + (a << 4), v128.load32_splat(centre + (BEFORE + a) * plane));
+  const all = features + filtered;
+  // Features stand before the colours, in the planes and in the columns.
+  for (let a: usize = 0; a < features; a++) v128.store(owns + (a << 4), v128.load32_splat(centre + (BEFORE + a) * plane));
+  // A colour that is not believed may be anything, and would leave nothing of what it is taken from.
+  const believed = v128.load32_splat(centre + MASK * plane);
+  for (let a = features; a < all; a++) v128.store(owns + (a << 4), f32x4.mul(believed, v128.load32_splat(centre + (BEFORE + a) * plane)));
   const used = weigh(corner, plane, line, distances, features, sharpness, owns, columns, places);
   if (used == 0) return;
-  for (let a: usize = 0; a < explained; a++) fillColumn(corner + (BEFORE + a) * plane, owns + (a << 4), used, places, columns, columns + (a + 1) * WINDOW);
+  for (let a: usize = 0; a < all; a++) fillColumn(corner + (BEFORE + a) * plane, owns + (a << 4), used, places, columns, columns + (a + 1) * WINDOW);
   const count = features + 1;
-  for (let a: usize = 0; a <= explained; a += 2) for (let b: usize = 0; b <= a + 1 && b < count; b += 4) multiply(columns, used, a, b, gram);
+  for (let a: usize = 0; a <= all; a += 2) for (let b: usize = 0; b <= a + 1 && b < count; b += 4) multiply(columns, used, a, b, gram);
   factor(gram, count, lower);
   const ofColours = corner + (BEFORE + features) * plane;
   for (let c: usize = 0; c < filtered; c += TOGETHER_FILTERED) {
@@ -111,17 +112,7 @@ function filterWindow(
  * @param places for each line that is kept the bytes from the window's first pixel to its own come out
  * @returns bytes of a column
  */
-function weigh(
-  corner: usize,
-  plane: usize,
-  line: usize,
-  distances: usize,
-  features: usize,
-  sharpness: f32,
-  owns: usize,
-  columns: usize,
-  places: usize,
-): usize {
+function weigh(corner: usize, plane: usize, line: usize, distances: usize, features: usize, sharpness: f32, owns: usize, columns: usize, places: usize): usize {
   const sharp = f32x4.splat(sharpness / PATCH_PIXELS);
   const byNoise = f32x4.splat(sharpness);
   let used: usize = 0;
@@ -284,5 +275,25 @@ function addWeights(to: usize, used: usize, places: usize, roots: usize): void {
   for (let i: usize = 0; i < used; i += 16) {
     const root = v128.load(roots + i);
     addTo(to + load<u32>(places + ((i >> 6) << 2)) + (i & 48), root, root);
+  }
+}
+
+/** Multiplies a plane with a number. @param bytes whole vectors */
+export function scalePlane(plane: usize, bytes: usize, by: f32): void {
+  const factor = f32x4.splat(by);
+  for (let i: usize = 0; i < bytes; i += 16) v128.store(plane + i, f32x4.mul(v128.load(plane + i), factor));
+}
+
+/**
+ * What all windows say of pixels, who speak for themselves as well: in the place of the sums.
+ *
+ * @param sums, weights of so many pixels, of which each has its `own` value and weight
+ * @param count a multiple of four
+ */
+export function takeSaid(sums: usize, weights: usize, own: usize, ownWeight: f32, count: usize): void {
+  const by = f32x4.splat(ownWeight);
+  for (let i: usize = 0; i < count << 2; i += 16) {
+    const said = f32x4.add(v128.load(sums + i), f32x4.mul(by, v128.load(own + i)));
+    v128.store(sums + i, f32x4.div(said, f32x4.add(v128.load(weights + i), by)));
   }
 }

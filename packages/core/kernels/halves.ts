@@ -41,6 +41,42 @@ export function joinHalves(split: usize, out: usize, size: i32): void {
 }
 
 /**
+ * Brings the even bytes into a first half and the odd ones into a second, and puts in the place of each byte but the first
+ * its difference from the byte before, offset by 128.
+ *
+ * @param out `size` bytes
+ */
+export function splitHalves(pixels: usize, out: usize, size: i32): void {
+  const half = (size + 1) >> 1;
+  const pairs = size >> 1;
+  const odds = out + half;
+  const offset = i8x16.splat(-128);
+  let even = i8x16.splat(0);
+  let odd = even;
+  let i = 0;
+  for (; i + 16 <= pairs; i += 16) {
+    const first = v128.load(pixels + 2 * i);
+    const second = v128.load(pixels + 2 * i, 16);
+    const evens = i8x16.shuffle(first, second, 0, 2, 4, 6, 8, 10, 12, 14, 16, 18, 20, 22, 24, 26, 28, 30);
+    const others = i8x16.shuffle(first, second, 1, 3, 5, 7, 9, 11, 13, 15, 17, 19, 21, 23, 25, 27, 29, 31);
+    v128.store(out + i, i8x16.add(i8x16.sub(evens, afterLast(even, evens)), offset));
+    v128.store(odds + i, i8x16.add(i8x16.sub(others, afterLast(odd, others)), offset));
+    even = evens;
+    odd = others;
+  }
+  for (; i < half; i++) store<u8>(out + i, u8(load<u8>(pixels + 2 * i) - (i > 0 ? load<u8>(pixels + 2 * i - 2) : 0) + 128));
+  for (i = pairs & ~15; i < pairs; i++) store<u8>(odds + i, u8(load<u8>(pixels + 2 * i + 1) - (i > 0 ? load<u8>(pixels + 2 * i - 1) : 0) + 128));
+  // Before the first byte is nothing, and the last of the first half before the second.
+  if (half > 0) store<u8>(out, load<u8>(pixels));
+  if (pairs > 0) store<u8>(odds, u8(load<u8>(pixels + 1) - load<u8>(pixels + 2 * (half - 1)) + 128));
+}
+
+/** The bytes, each moved on by one, behind the last of those before. */
+function afterLast(before: v128, bytes: v128): v128 {
+  return i8x16.shuffle(before, bytes, 15, 16, 17, 18, 19, 20, 21, 22, 23, 24, 25, 26, 27, 28, 29, 30);
+}
+
+/**
  * Puts the bytes of two rows in turn.
  *
  * @param out twice `count` bytes, and 32 that may be overwritten

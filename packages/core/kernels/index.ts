@@ -1,7 +1,7 @@
 // The inner loops that go over every byte of a frame, in AssemblyScript (TypeScript's syntax, compiled to
 // WebAssembly with vectors of 16 bytes). Everything here takes addresses in the kernels' own memory; what calls
 // it, and what each is for, stands in ../src/kernels/kernels.ts.
-export { addHalves, joinHalves, pairBytes, roundToHalves } from './halves';
+export { addHalves, joinHalves, pairBytes, roundToHalves, splitHalves } from './halves';
 export { boxMeans } from './means';
 export { swapShorts, unfilterRows } from './filters';
 export { toSamples } from './jpeg-cosine';
@@ -35,8 +35,8 @@ export { rimStrip } from './rims';
 export { fitTiles, mixTiles } from './tile-fits';
 export { multiplyFirst, multiplyTiles } from './tile-sums';
 export { bringPixels, placesAfter, placesBefore, togetherByPixel } from './places';
-export { addEdges, countOdd, hasBelow, sumChanges } from './planes';
-export { denoiseStrip } from './denoise';
+export { addEdges, countOdd, hasBelow, hasNoNumber, sumChanges } from './planes';
+export { denoiseStrip, scalePlane, takeSaid } from './denoise';
 export { markZeros, zeroRuns } from './zeros';
 export { factsOfBytes, factsOfFloats, factsOfHalves, factsOfShorts } from './facts';
 

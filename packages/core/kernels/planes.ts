@@ -172,6 +172,15 @@ function sumOfLanes(lanes: v128): f64 {
   return f64(i32x4.extract_lane(lanes, 0) + i32x4.extract_lane(lanes, 1) + i32x4.extract_lane(lanes, 2) + i32x4.extract_lane(lanes, 3));
 }
 
+/** Whether any value of a plane is no number, or infinite. @param count behind them up to whole vectors all are */
+export function hasNoNumber(plane: usize, count: i32): i32 {
+  const none = f32x4.splat(0);
+  let sums = none;
+  // What is infinite or no number times zero is no zero, and makes none of what it is added to.
+  for (let i = 0; i < count; i += 4, plane += 16) sums = f32x4.add(sums, f32x4.mul(v128.load(plane), none));
+  return v128.any_true(f32x4.ne(sums, sums)) ? 1 : 0;
+}
+
 /** Whether any value of a plane is below a limit. @param count behind them up to whole vectors none is */
 export function hasBelow(plane: usize, count: i32, limit: f32): i32 {
   const most = f32x4.splat(limit);

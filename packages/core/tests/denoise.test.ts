@@ -18,7 +18,6 @@ import {
   type DenoiseFigures,
   type FrameToSteady,
 } from '../src/index.ts';
-import { filterPicture } from '../src/kernels/index.ts';
 import {
   apart,
   bricks,
@@ -113,23 +112,6 @@ describe('a frame that is filtered by itself', () => {
     const { colours, fireflies } = filterFrame({ ...picture, luminance: greyOf(picture.colours) }, sigmas(), 1, 1);
     expect(fireflies).toEqual([spark]);
     for (const place of [spark, spark + 1, spark + 3 * WIDTH]) expect(Math.abs(colours[0]![place]! - light[place]!)).toBeLessThan(2 * SIGMA);
-  });
-
-  it('is the same whichever lines are filtered together', () => {
-    const [guide, ones] = [pictureOf(light).luminance, new Float32Array(COUNT).fill(1)];
-    const picture = {
-      width: WIDTH,
-      height: HEIGHT,
-      guide,
-      trust: ones.map(() => 80),
-      mask: ones,
-      features: [{ values: bricks, scale: 1 }],
-      colours: [guide],
-      sharpness: 1,
-    };
-    const [whole] = filterPicture(picture, 0, HEIGHT);
-    const [upper, lower] = [filterPicture(picture, 0, 37)[0]!, filterPicture(picture, 37, HEIGHT)[0]!];
-    expect([...upper, ...lower]).toEqual([...whole!]);
   });
 });
 

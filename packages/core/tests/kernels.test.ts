@@ -1,7 +1,7 @@
 import fc from 'fast-check';
 import { describe, expect, it } from 'vitest';
 import { halfToFloat } from '../src/index.ts';
-import { findZeroRuns, joinHalves, pairBytes, sumUpValues, unfilterRows, type ValueSums } from '../src/kernels/index.ts';
+import { findZeroRuns, joinHalves, pairBytes, splitHalves, sumUpValues, unfilterRows, type ValueSums } from '../src/kernels/index.ts';
 import { room } from '../src/kernels/memory.ts';
 
 /** Long enough for several vectors and a remainder, short enough to shrink. */
@@ -35,6 +35,22 @@ describe('joining halves', () => {
   it('takes a piece that is larger than the memory was', () => {
     const split = Uint8Array.from({ length: 3_000_001 }, (_, i) => (i * i) & 255);
     equal(joinHalves(split), plainly(split));
+  });
+});
+
+describe('splitting halves', () => {
+  const split = (pixels: Uint8Array) => splitHalves(pixels).slice();
+
+  it('is undone by joining them, for every length up to a hundred and longer ones', () => {
+    for (let size = 0; size <= 100; size++) {
+      const pixels = Uint8Array.from({ length: size }, (_, i) => (i * 89 + size * 31) & 255);
+      equal(joinHalves(split(pixels)), pixels);
+    }
+    fc.assert(fc.property(someBytes, (pixels) => equal(joinHalves(split(pixels)), pixels)));
+  });
+
+  it('begins with the first byte, and goes on with differences', () => {
+    expect([...split(Uint8Array.of(7, 100, 9, 90, 4))]).toEqual([7, 130, 123, 224, 118]);
   });
 });
 

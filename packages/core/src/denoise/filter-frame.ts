@@ -60,22 +60,26 @@ export function filterFrame(
     fireflies.length > 0 ? planes.map((plane, c) => likeAround(plane, fireflies, alike[Math.min(c, alike.length - 1)]!)) : planes;
   const colours = without(picture.colours);
   const along = lights.map((light) => light && without(light));
-  const guide = fireflies.length > 0 ? greyOf(colours).map((value, i) => value / texture[i]!) : light;
+  const guide = light.slice();
+  const greys = greyOf(colours.map((plane) => Float32Array.from(fireflies, (i) => plane[i]!)));
+  fireflies.forEach((i, k) => (guide[i] = greys[k]! / texture[i]!));
   const trust = new Float32Array(count);
-  for (let i = 0; i < count; i++) {
-    const share = deviation[i]! / texture[i]!;
-    trust[i] = 1 / (2 * share * share + LEAST_VARIANCE * guide[i]! * guide[i]! + 1e-20);
-  }
+  const known = knownNoise(count, seed);
   // Where nothing is covered there is nothing to learn, and what is no number says nothing.
   const mask = new Float32Array(count).fill(1);
-  if (alpha) for (let i = 0; i < count; i++) if (!(alpha[i]! > 0)) mask[i] = 0;
-  if (holes) for (let i = 0; i < count; i++) if (holes[i] !== 0) mask[i] = 0;
-  const known = knownNoise(count, seed);
-  for (let i = 0; i < count; i++) known[i] = known[i]! * deviation[i]!;
+  let areAllBelieved = true;
+  for (let i = 0; i < count; i++) {
+    const [sigma, ofTexture, own] = [deviation[i]!, texture[i]!, guide[i]!];
+    trust[i] = 1 / ((2 * sigma * sigma) / (ofTexture * ofTexture) + LEAST_VARIANCE * own * own + 1e-20);
+    known[i] = known[i]! * sigma;
+    if ((alpha === null || alpha[i]! > 0) && (holes === null || holes[i] === 0)) continue;
+    mask[i] = 0;
+    areAllBelieved = false;
+  }
   const given = [...colours, known, ...along.flatMap((light) => light ?? [])];
   const filtered = filterPicture({ width, height, guide, trust, mask, features: featuresOf(picture), colours: given, sharpness: SHARPNESS / strength });
   const left = filtered[colours.length]!;
-  for (let i = 0; i < count; i++) {
+  for (let i = 0; !areAllBelieved && i < count; i++) {
     if (mask[i] !== 0) continue;
     filtered.forEach((plane, c) => (plane[i] = given[c]![i]!));
     left[i] = 0;
@@ -101,20 +105,22 @@ function squaresOf(values: Float32Array): Float32Array {
 function featuresOf({ albedo, normal, depth, alpha }: PictureToDenoise): FilterFeature[] {
   const features = (planes: readonly Float32Array[] | null, scale: number) => (planes ?? []).map((values) => ({ values, scale }));
   return [...features(albedo, ALBEDO), ...features(normal, NORMAL), ...features(depth && [nearness(depth)], NEAR), ...features(alpha && [alpha], ALPHA)].filter(
-    ({ values }) => values.some((value) => value !== values[0]),
+    ({ values }) => !isSameEverywhere(values),
   );
+}
+
+function isSameEverywhere(values: Float32Array): boolean {
+  let i = 1;
+  while (i < values.length && values[i] === values[0]) i++;
+  return i >= values.length;
 }
 
 /** The inverse of depth, 0 where nothing is met. */
 function nearness(depth: Float32Array): Float32Array {
   const near = new Float32Array(depth.length);
-  let most = 0;
-  for (let i = 0; i < near.length; i++) {
-    if (!(depth[i]! > 0 && depth[i]! < FARTHEST)) continue;
-    near[i] = 1 / depth[i]!;
-    if (near[i]! > most) most = near[i]!;
-  }
-  for (let i = 0; most > 0 && i < near.length; i++) near[i] = (NEAREST * near[i]!) / most;
+  let nearest = FARTHEST;
+  for (let i = 0; i < near.length; i++) if (depth[i]! > 0 && depth[i]! < nearest) nearest = depth[i]!;
+  for (let i = 0; i < near.length; i++) if (depth[i]! > 0 && depth[i]! < FARTHEST) near[i] = (NEAREST * nearest) / depth[i]!;
   return near;
 }
 

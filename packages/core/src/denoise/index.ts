@@ -32,4 +32,5 @@ export {
   type StrengthName,
 } from './settings.ts';
 export { steadyFrame, type Companion, type FrameToSteady, type SteadiedFrame } from './steady-frame.ts';
+export { differenceAlong, noiseLeft, type LeftIn } from './what-is-left.ts';
 export { further, trailAfter, trailBefore, type Trail, type Vectors } from './trails.ts';

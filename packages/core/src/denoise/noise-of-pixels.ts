@@ -1,4 +1,4 @@
-import { findFireflies, gridOf, TILE, type TileGrid } from '../assay/index.ts';
+import { findFireflies, gridOf, numbersOf, TILE, type TileGrid } from '../assay/index.ts';
 import { boxMean, fitPicture } from '../kernels/index.ts';
 import { greyOf } from './grey.ts';
 import type { PictureToDenoise } from './picture.ts';
@@ -39,9 +39,8 @@ export function noiseOfPixels(picture: PictureToDenoise, sigmas: Float64Array): 
     'squares',
     'target',
   ]);
-  const found = planes.squares;
-  // What is no number times nothing is no nothing.
-  for (let i = 0; i < found.length; i++) if (mask[i] === 0 || !(found[i]! * 0 === 0)) found[i] = 0;
+  const found = numbersOf(planes.squares);
+  for (let i = 0; i < found.length; i++) found[i] = found[i]! * mask[i]!;
   const squares = boxMean(found, width, height, AROUND);
   const means = meansOfTiles(squares, grid);
   const variances = sigmas.map((sigma) => (Number.isFinite(sigma) ? sigma * sigma : 0));
@@ -53,7 +52,8 @@ export function noiseOfPixels(picture: PictureToDenoise, sigmas: Float64Array): 
   const [light, deviation] = [new Float32Array(squares.length), new Float32Array(squares.length)];
   for (let i = 0; i < squares.length; i++) {
     light[i] = luminance[i]! / texture[i]!;
-    deviation[i] = Math.sqrt(Math.max(0, (1 - OF_TILE) * squares[i]! * scales[i]! + OF_TILE * flat[i]!));
+    const variance = (1 - OF_TILE) * squares[i]! * scales[i]! + OF_TILE * flat[i]!;
+    deviation[i] = variance > 0 ? Math.sqrt(variance) : 0;
   }
   return { light, texture, deviation, fireflies: findFireflies(luminance, planes.target, mask, grid) };
 }

@@ -15,6 +15,7 @@ import {
   type PassFrame,
 } from '../assay/index.ts';
 import type { DecodedFrame } from '../formats/index.ts';
+import { areNumbers } from '../kernels/index.ts';
 import { planesNamed } from '../view/index.ts';
 import { greyOf } from './grey.ts';
 
@@ -88,17 +89,12 @@ export function pictureToDenoise({ colour, albedo, normal, depth, motion }: Fram
   };
 }
 
-/** What is no number times nothing is no nothing. */
-const isNumber = (value: number) => value * 0 === 0;
-
 function holesOf(planes: readonly Float32Array[]): Uint8Array | null {
   let holes: Uint8Array | null = null;
   for (const plane of planes) {
-    for (let i = 0; i < plane.length; i++) {
-      if (isNumber(plane[i]!)) continue;
-      holes ??= new Uint8Array(plane.length);
-      holes[i] = 1;
-    }
+    if (areNumbers(plane)) continue;
+    holes ??= new Uint8Array(plane.length);
+    for (let i = 0; i < plane.length; i++) if (!Number.isFinite(plane[i])) holes[i] = 1;
   }
   return holes;
 }

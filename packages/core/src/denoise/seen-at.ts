@@ -14,17 +14,23 @@ export interface Surfaces {
 }
 
 /** The pixel of the other frame that is nearest to each point; -1 where that is outside, or shows another surface. */
-export function seenAt({ width, height, depth, normal }: Surfaces, other: Surfaces, { x, y }: Trail): Int32Array {
-  const seen = new Int32Array(width * height);
-  for (let i = 0; i < seen.length; i++) {
-    const isInside = x[i]! >= 0 && y[i]! >= 0 && x[i]! <= width - 1 && y[i]! <= height - 1;
-    const at = isInside ? Math.round(y[i]!) * width + Math.round(x[i]!) : -1;
-    seen[i] =
-      at >= 0 && (!depth || !other.depth || isSameDepth(depth[i]!, other.depth[at]!)) && (!normal || !other.normal || isSameNormal(normal, i, other.normal, at))
-        ? at
-        : -1;
-  }
+export function seenAt(frame: Surfaces, other: Surfaces, { x, y }: Trail): Int32Array {
+  const find = finder(frame, other);
+  const seen = new Int32Array(frame.width * frame.height);
+  for (let i = 0; i < seen.length; i++) seen[i] = find(i, x[i]!, y[i]!);
   return seen;
+}
+
+/** Finds the pixel of another frame that is nearest to where a pixel's point is there; -1 as above. */
+export function finder({ width, height, depth, normal }: Surfaces, other: Surfaces): (pixel: number, x: number, y: number) => number {
+  const depths = depth && other.depth;
+  const [normals, others] = normal && other.normal ? [normal, other.normal] : [null, null];
+  return (pixel, x, y) => {
+    if (!(x >= 0 && y >= 0 && x <= width - 1 && y <= height - 1)) return -1;
+    const at = Math.round(y) * width + Math.round(x);
+    if (depths && !isSameDepth(depth[pixel]!, depths[at]!)) return -1;
+    return normals && !isSameNormal(normals, pixel, others, at) ? -1 : at;
+  };
 }
 
 function isSameDepth(here: number, there: number): boolean {

@@ -49,82 +49,64 @@ export function filterPicture(picture: PictureToFilter): Float32Array[] {
   return out;
 }
 
-/** Band after band; what windows say of lines above and below theirs is taken along. */
+/** Band after band; what windows say of the lines below theirs is taken along. */
 function filterSome(picture: PictureToFilter): Float32Array[] {
   const { width, height, features, colours, sharpness } = picture;
   const out = colours.map(() => new Float32Array(width * height));
-  const stride = 2 * BESIDE + ((width + 3) & ~3);
-  const plane = aligned((BAND + 2 * AROUND) * stride * 4);
+  // Numbers of a line, and bytes from one plane to the next.
+  const line = 2 * BESIDE + ((width + 3) & ~3);
+  const plane = aligned((BAND + 2 * AROUND) * line * 4);
   const filtered = Math.ceil(colours.length / TOGETHER) * TOGETHER;
   const given = 3 + features.length + filtered;
   const { exports, start, bytes } = room((given + filtered + 1) * plane + ROOM);
-  const [sums, scratch] = [start + given * plane, start + (given + filtered + 1) * plane];
-  bytes.fill(0, sums, scratch);
+  const sums = start + given * plane;
+  const weights = sums + filtered * plane;
+  const scratch = weights + plane;
+  bytes.fill(0, start, scratch);
   const floats = new Float32Array(bytes.buffer);
   const centres = Math.ceil(width / EVERY);
   for (let first = 0; first < height; first += BAND) {
     const end = Math.min(height, first + BAND);
-    bytes.fill(0, start, sums);
-    putBand(picture, first, end, floats.subarray(start / 4, sums / 4), plane / 4, stride);
+    putBand(picture, first, end, floats.subarray(start / 4, sums / 4), plane / 4, line);
+    features.forEach(({ scale }, i) => exports.scalePlane(start + (3 + i) * plane, plane, Math.sqrt(scale)));
     for (let centre = 0; centre < centres; centre += STRIP) {
-      const middle = (AROUND * stride + BESIDE + centre * EVERY) * 4;
+      const middle = (AROUND * line + BESIDE + centre * EVERY) * 4;
       const [across, down] = [Math.min(STRIP, centres - centre), Math.ceil((end - first) / EVERY)];
-      exports.denoiseStrip(start, plane, stride * 4, middle, across, down, features.length, filtered, sharpness, scratch);
+      exports.denoiseStrip(start, plane, line * 4, middle, across, down, features.length, filtered, sharpness, scratch);
     }
-    takeLines(picture, first === 0 ? 0 : first - REACH, end === height ? height : end - REACH, out, floats.subarray(sums / 4), (y, c) => {
-      const line = (y - first + AROUND) * stride + BESIDE;
-      return [(c * plane) / 4 + line, (filtered * plane) / 4 + line];
+    // Windows of the next band still speak of the last lines.
+    const [top, bottom] = [first === 0 ? 0 : first - REACH, end === height ? height : end - REACH];
+    const from = (top - first + AROUND) * line * 4;
+    out.forEach((values, c) => {
+      const said = sums + c * plane + from;
+      exports.takeSaid(said, weights + from, said - filtered * plane, OWN, (bottom - top) * line);
+      for (let y = top, at = said / 4 + BESIDE; y < bottom; y++, at += line) values.set(floats.subarray(at, at + width), y * width);
     });
     for (let at = sums; at < scratch; at += plane) {
-      const kept = at + (AROUND - REACH) * stride * 4;
-      bytes.copyWithin(kept, kept + BAND * stride * 4, at + plane);
-      bytes.fill(0, kept + 2 * REACH * stride * 4, at + plane);
+      const kept = at + (AROUND - REACH) * line * 4;
+      bytes.copyWithin(kept, kept + BAND * line * 4, at + plane);
+      bytes.fill(0, kept + 2 * REACH * line * 4, at + plane);
     }
   }
   return out;
 }
 
-/** Puts what is there of a band, and of the lines around it, in the kernels' memory. @param plane, stride numbers from one plane and line to the next */
-function putBand(
-  { width, height, guide, trust, mask, features, colours }: PictureToFilter,
-  first: number,
-  end: number,
-  out: Float32Array,
-  plane: number,
-  stride: number,
-): void {
+/** Puts what is there of a band, and of the lines around it, in the kernels' memory. @param plane, line numbers from one plane and line to the next */
+function putBand(picture: PictureToFilter, first: number, end: number, out: Float32Array, plane: number, line: number): void {
+  const { width, height, guide, trust, mask, features, colours } = picture;
   [guide, trust, mask, ...features.map(({ values }) => values), ...colours].forEach((values, i) => {
-    const root = Math.sqrt(features[i - 3]?.scale ?? 1);
     for (let y = first - AROUND; y < end + AROUND; y++) {
-      const isThere = y >= 0 && y < height;
+      const at = i * plane + (y - first + AROUND) * line + BESIDE;
       // Patches beyond the border are as those at it; nothing is learnt from there.
-      if (!isThere && i > 1) continue;
-      const at = i * plane + (y - first + AROUND) * stride + BESIDE;
+      if (i > 1 && (y < 0 || y >= height)) {
+        out.fill(0, at, at + width);
+        continue;
+      }
       const source = Math.min(height - 1, Math.max(0, y)) * width;
       out.set(values.subarray(source, source + width), at);
-      if (root !== 1) for (let x = at; x < at + width; x++) out[x] = root * out[x]!;
       if (i > 1) continue;
       out.fill(values[source]!, at - BESIDE, at);
-      out.fill(values[source + width - 1]!, at + width, at - BESIDE + stride);
-    }
-  });
-}
-
-/** What all windows say of some lines. @param places where the sums of a line of a colour, and of weights, begin */
-function takeLines(
-  { width, colours }: PictureToFilter,
-  first: number,
-  end: number,
-  out: readonly Float32Array[],
-  sums: Float32Array,
-  places: (y: number, c: number) => readonly [number, number],
-): void {
-  colours.forEach((own, c) => {
-    const plane = out[c]!;
-    for (let y = first; y < end; y++) {
-      const [said, weights] = places(y, c);
-      // Each pixel speaks for itself as well: some are like none of the centres.
-      for (let x = 0, i = y * width; x < width; x++, i++) plane[i] = (sums[said + x]! + OWN * own[i]!) / (sums[weights + x]! + OWN);
+      out.fill(values[source + width - 1]!, at + width, at - BESIDE + line);
     }
   });
 }

@@ -4,6 +4,7 @@ export {
   mixHalves,
   pairBytes,
   roundToHalves,
+  splitHalves,
   sumUpValues,
   toldAround,
   unfilterRows,
@@ -27,5 +28,16 @@ export type { Scan, ScanCodes, ScanDamage } from './jpeg-scan.ts';
 export { filterPicture, type FilterFeature, type PictureToFilter } from './filter-picture.ts';
 export { cutMeans, fitPicture, type CutLimits } from './fit-picture.ts';
 export type { LeftOver, Sight } from './picture-to-fit.ts';
-export { countOddPixels, eachPlaneBrought, edgesAlong, isAnyBelow, placesAfter, placesBefore, planesBrought, sumOfChanges, type Stretches } from './planes.ts';
+export {
+  areNumbers,
+  countOddPixels,
+  eachPlaneBrought,
+  edgesAlong,
+  isAnyBelow,
+  placesAfter,
+  placesBefore,
+  planesBrought,
+  sumOfChanges,
+  type Stretches,
+} from './planes.ts';
 export { boxMean } from './means.ts';

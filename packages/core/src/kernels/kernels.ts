@@ -18,6 +18,20 @@ export function joinHalves(split: Uint8Array): Uint8Array {
   return bytes.subarray(out, out + size);
 }
 
+/**
+ * The inverse of `joinHalves`: the even and the odd bytes in halves, each byte as a difference.
+ *
+ * @returns bytes in the kernels' memory: good until the next call of a kernel
+ */
+export function splitHalves(pixels: Uint8Array): Uint8Array {
+  const size = pixels.length;
+  const { exports, start, bytes } = room(2 * aligned(size));
+  const out = start + aligned(size);
+  bytes.set(pixels, start);
+  exports.splitHalves(start, out, size);
+  return bytes.subarray(out, out + size);
+}
+
 /** Puts the bytes of two halves in turn: the first of either, then the second of either, … */
 export function pairBytes(halves: Uint8Array): Uint8Array {
   const count = halves.length >> 1;

@@ -5,6 +5,7 @@ export interface Exports {
   readonly memory: WebAssembly.Memory;
   firstFreeAddress(): number;
   joinHalves(split: number, out: number, size: number): void;
+  splitHalves(pixels: number, out: number, size: number): void;
   addHalves(halves: number, count: number, weight: number, out: number): void;
   roundToHalves(floats: number, count: number, out: number): void;
   boxMeans(plane: number, width: number, height: number, radius: number, across: number, sums: number, out: number): void;
@@ -155,8 +156,11 @@ export interface Exports {
     sharpness: number,
     room: number,
   ): void;
+  scalePlane(plane: number, bytes: number, by: number): void;
+  takeSaid(sums: number, weights: number, own: number, ownWeight: number, count: number): void;
   sumChanges(planes: number, next: number, size: number, out: number): void;
   countOdd(kind: number, planes: number, next: number, many: number, tolerance: number, alpha: number, covered: number, count: number, out: number): void;
+  hasNoNumber(plane: number, count: number): number;
   hasBelow(plane: number, count: number, limit: number): number;
   factsOfBytes: FactsKernel;
   factsOfShorts: FactsKernel;

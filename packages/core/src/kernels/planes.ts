@@ -105,6 +105,16 @@ export function countOddPixels(
   return { all, odd };
 }
 
+/** Whether all values of a plane are numbers, and none is infinite. */
+export function areNumbers(plane: Float32Array): boolean {
+  let isOdd = false;
+  inPieces([plane], (pieces, count) => {
+    const { exports, start } = putPlanes(pieces, 0);
+    return (isOdd = exports.hasNoNumber(start, count) === 1);
+  });
+  return !isOdd;
+}
+
 /** Whether any value of some planes is below a limit, which is below zero. */
 export function isAnyBelow(planes: readonly Float32Array[], limit: number): boolean {
   return planes.some((plane) => {

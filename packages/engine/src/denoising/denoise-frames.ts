@@ -1,7 +1,8 @@
+import type { LeftIn } from '@mint-tally/core';
 import { HeldFolder } from '@mint-tally/disk';
 import { isJoined, placesAround } from './companions.ts';
 import type { FilteredPicture } from './filter-one.ts';
-import type { DenoisedFrame, DenoiseTask, LeftIn } from './finish-one.ts';
+import type { DenoisedFrame, DenoiseTask } from './finish-one.ts';
 import { Hands, type StepDone } from './steps.ts';
 
 /** Fewer frames than this are filtered by whoever asks: a thread takes longer to begin. */

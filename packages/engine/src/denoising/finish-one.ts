@@ -1,4 +1,4 @@
-import { detailKept, greyOf, knownNoise, seenAt, steadyFrame, TILE, tilesAcross, trailBefore, type DetailSums, type SteadiedFrame } from '@mint-tally/core';
+import { detailKept, greyOf, knownNoise, noiseLeft, steadyFrame, type DetailSums, type SteadiedFrame } from '@mint-tally/core';
 import { HeldFolder } from '@mint-tally/disk';
 import { companionsOf, type FilteredPictures } from './companions.ts';
 import type { FilteredPicture, FilterTask } from './filter-one.ts';
@@ -94,7 +94,7 @@ export async function finishOne(task: DenoiseTask, at: number, pictures: Filtere
       frame,
       file: name,
       noiseBefore: noiseBefore(picture),
-      noise: leftOf(picture, left),
+      noise: picture.sigmas && noiseLeft(left, picture.sigmas, picture),
       companions: companions.length,
       detail: detailOf(task, at, picture, clean, left),
       fireflies: picture.fireflies.length,
@@ -132,43 +132,4 @@ function noiseGiven({ deviation }: FilteredPicture, frame: number): Float32Array
 function noiseBefore({ sigmas }: FilteredPicture): number | null {
   const known = sigmas?.filter(Number.isFinite);
   return known && known.length > 0 ? Math.sqrt(known.reduce((sum, sigma) => sum + sigma * sigma, 0) / known.length) : null;
-}
-
-/** Over the tiles that were measured, of what the filter leaves of noise as large as theirs. */
-function leftOf({ sigmas, width, height }: FilteredPicture, left: Float32Array): number | null {
-  if (!sigmas) return null;
-  const across = tilesAcross(width);
-  const [sums, counts] = [new Float64Array(sigmas.length), new Float64Array(sigmas.length)];
-  for (let y = 0, i = 0; y < height; y++) {
-    for (let x = 0; x < width; x++, i++) {
-      const tile = Math.floor(y / TILE) * across + Math.floor(x / TILE);
-      sums[tile] = sums[tile]! + left[i]! ** 2;
-      counts[tile] = counts[tile]! + 1;
-    }
-  }
-  let [sum, tiles] = [0, 0];
-  sigmas.forEach((sigma, tile) => {
-    if (!Number.isFinite(sigma)) return;
-    sum += sums[tile]! / counts[tile]!;
-    tiles++;
-  });
-  return tiles === 0 ? null : Math.sqrt(sum / tiles);
-}
-
-/** What is left of a frame's noise, and what tells where its points were. */
-export interface LeftIn extends Pick<FilteredPicture, 'width' | 'height' | 'depth' | 'normal' | 'motion'> {
-  readonly left: Float32Array;
-}
-
-/** Root of half the mean square of what the noise that is left differs by from the frame before, at the same points; null where none is seen in both. */
-export function differenceAlong(frame: LeftIn, before: LeftIn): number | null {
-  if (!frame.motion || !before.motion || frame.width !== before.width || frame.height !== before.height) return null;
-  const seen = seenAt(frame, before, trailBefore(frame.motion, frame));
-  let [sum, count] = [0, 0];
-  for (let i = 0; i < seen.length; i++) {
-    if (seen[i]! < 0) continue;
-    sum += (frame.left[i]! - before.left[seen[i]!]!) ** 2 / 2;
-    count++;
-  }
-  return count === 0 ? null : Math.sqrt(sum / count);
 }

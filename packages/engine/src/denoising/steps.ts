@@ -1,11 +1,12 @@
 import path from 'node:path';
+import { differenceAlong, type LeftIn } from '@mint-tally/core';
 import { servicesFolder } from '../config/project.ts';
 import { sharedMemoryOf } from '../threads/shared.ts';
 import { answerOf } from '../threads/told-error.ts';
 import type { FilteredPictures } from './companions.ts';
 import type { StepAnswer, StepOrder } from './denoise-worker.ts';
 import { filterOne, type FilteredPicture, type FilterTask } from './filter-one.ts';
-import { differenceAlong, finishOne, type DenoiseTask, type FinishedFrame, type LeftIn } from './finish-one.ts';
+import { finishOne, type DenoiseTask, type FinishedFrame } from './finish-one.ts';
 
 /** The steps that a frame takes; each may be done on another thread. */
 export interface Steps {

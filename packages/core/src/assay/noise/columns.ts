@@ -1,4 +1,4 @@
-import { boxMean, toldAround } from '../../kernels/index.ts';
+import { areNumbers, boxMean, toldAround } from '../../kernels/index.ts';
 import type { NoiseBuffers } from './buffers.ts';
 import type { Places } from './warp.ts';
 
@@ -15,12 +15,9 @@ export function measuredPixels({ luminance, alpha, width, height }: NoiseBuffers
 
 /** A plane with zero for what is no number; the very plane where all are. */
 export function numbersOf(plane: Float32Array): Float32Array {
-  let first = 0;
-  // What is no number, or infinite, times nothing is not zero.
-  while (first < plane.length && plane[first]! * 0 === 0) first++;
-  if (first === plane.length) return plane;
+  if (areNumbers(plane)) return plane;
   const out = plane.slice();
-  for (let i = first; i < out.length; i++) if (!Number.isFinite(out[i])) out[i] = 0;
+  for (let i = 0; i < out.length; i++) if (!Number.isFinite(out[i])) out[i] = 0;
   return out;
 }
 

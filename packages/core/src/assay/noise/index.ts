@@ -16,4 +16,4 @@ export { differenceOfHalves } from './halves.ts';
 export { measureFrame, type FrameFigures } from './measure-frame.ts';
 export { alphaOf, asVectors, componentsBeside, readBuffers, readVectors, type FramePasses, type PassFrame } from './read-buffers.ts';
 export { chain, placesInNext, placesInPrevious, type Places } from './warp.ts';
-export { gridOf, type TileGrid } from './tiles.ts';
+export { alongTiles, gridOf, type TileGrid } from './tiles.ts';

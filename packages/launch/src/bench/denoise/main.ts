@@ -1,6 +1,16 @@
 import path from 'node:path';
 import { isMainThread, Worker, workerData } from 'node:worker_threads';
-import { further, seenAt, steadyFrame, trailAfter, trailBefore, type FrameToSteady, type PictureToDenoise, type Vectors } from '@mint-tally/core';
+import {
+  differenceAlong,
+  further,
+  seenAt,
+  steadyFrame,
+  trailAfter,
+  trailBefore,
+  type FrameToSteady,
+  type PictureToDenoise,
+  type Vectors,
+} from '@mint-tally/core';
 import { renderFrame, studyNames, type StudyName } from '@mint-tally/standin-farm';
 import { featureBrief, FIRST } from '../feature-passes.ts';
 import { denoiseInto, pictureAt, psnr, signed } from './held-against.ts';
@@ -83,7 +93,7 @@ async function compare(top: string, size: ShotSize, study: StudyName, samples: n
   const aSample = (performance.now() - began) / 1000;
   const instead = 10 * Math.log10((samples + alone.seconds / aSample) / samples);
   const inTime = (pictures: readonly Pick<PictureToDenoise, 'colours'>[]) =>
-    differenceAlong(own[MIDDLE]!, own[MIDDLE - 1]!, errorOf(pictures[1]!, truth), errorOf(pictures[0]!, reference(MIDDLE - 1)));
+    differenceAlong({ ...own[MIDDLE]!, left: errorOf(pictures[1]!, truth) }, { ...own[MIDDLE - 1]!, left: errorOf(pictures[0]!, reference(MIDDLE - 1)) })!;
   const timely = inTime([steadied.pictures[MIDDLE - 1]!, steadied.pictures[MIDDLE]!]) / inTime([own[MIDDLE - 1]!, own[MIDDLE]!]);
   return `| ${study}, ${samples} | ${before.toFixed(1)} | ${gain(alone.pictures[MIDDLE]!)} | ${gain(steadied.pictures[MIDDLE]!)} | ${gain(meanOf(own))} | ${signed(instead)} | ${timely.toFixed(2)} | ${steadied.inTime.toFixed(2)} |`;
 }
@@ -130,18 +140,6 @@ function meanOf(pictures: readonly PictureToDenoise[]): Pick<PictureToDenoise, '
 type Held = FrameToSteady & { readonly motion: Vectors };
 
 const errorOf = ({ colours }: Pick<PictureToDenoise, 'colours'>, truth: PictureToDenoise) => colours[1]!.map((value, i) => value - truth.colours[1]![i]!);
-
-/** Root mean square of what errors of a frame and the one before differ by at the same points, over the root of two. */
-function differenceAlong(own: PictureToDenoise, before: PictureToDenoise, error: Float32Array, earlier: Float32Array): number {
-  const seen = seenAt(own, before, trailBefore(own.motion!, own));
-  let [sum, count] = [0, 0];
-  for (let i = 0; i < seen.length; i++) {
-    if (seen[i]! < 0) continue;
-    sum += (error[i]! - earlier[seen[i]!]!) ** 2 / 2;
-    count++;
-  }
-  return Math.sqrt(sum / count);
-}
 
 if (!isMainThread) {
   const { top, size, study } = workerData as { top: string; size: ShotSize; study: StudyName };

@@ -1,5 +1,5 @@
 import { PackedDataError } from '../../errors.ts';
-import { joinHalves } from '../../../kernels/index.ts';
+import { joinHalves, splitHalves } from '../../../kernels/index.ts';
 import type { CodecTools, EncoderTools } from '../../frame.ts';
 
 /**
@@ -39,15 +39,6 @@ export function expandRuns(packed: Uint8Array, size: number): Uint8Array {
     }
   }
   if (to !== size) throw new PackedDataError(`it gives ${to} bytes where ${size} are needed`);
-  return split;
-}
-
-function splitHalves(pixels: Uint8Array): Uint8Array {
-  const size = pixels.length;
-  const split = new Uint8Array(size);
-  const half = (size + 1) >> 1;
-  for (let i = 0; i < size; i++) split[i % 2 === 0 ? i >> 1 : half + (i >> 1)] = pixels[i];
-  for (let i = size - 1; i > 0; i--) split[i] = split[i] - split[i - 1] + 128;
   return split;
 }
 
