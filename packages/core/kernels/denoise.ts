@@ -3,7 +3,7 @@
 // weights: Buades and others 2005; with regression: Moon and others 2014; over all pixels of the window at once: Bitterli
 // and others 2016). What each window says of its pixels is summed up with those weights.
 import { sumsOfFour } from './lanes';
-import { at, factor, MATRIX, solve } from './normal-equations';
+import { at, factor, MATRIX, solveFour } from './normal-equations';
 import { ALL_SUMS, below, compare, EVERY, PATCH_PIXELS, REACH, SOME_SUMS, TOGETHER, WINDOW, WINDOW_LINE } from './patches';
 
 /** Planes are filtered four at a time: colours, and with the first three noise of known size, which tells what is left of it. */
@@ -93,12 +93,10 @@ function filterWindow(
   factor(gram, count, lower);
   const ofColours = corner + (BEFORE + features) * plane;
   for (let c: usize = 0; c < filtered; c += TOGETHER_FILTERED) {
-    for (let one: usize = 0; one < TOGETHER_FILTERED; one++) {
-      solve(lower, count, at(gram, count + c + one, 0), coefficients);
-      for (let a: usize = 0; a < count; a++) v128.store(slopes + (((a << 2) + one) << 4), f32x4.splat(f32(load<f64>(coefficients + (a << 3)))));
-      const base = slopes + (one << 4);
-      v128.store(base, f32x4.add(v128.load(base), v128.load(owns + ((features + c + one) << 4))));
-    }
+    solveFour(lower, count, at(gram, count + c, 0), coefficients);
+    for (let i: usize = 0; i < count << 2; i++) v128.store(slopes + (i << 4), f32x4.splat(f32(load<f64>(coefficients + (i << 3)))));
+    for (let i: usize = 0; i < TOGETHER_FILTERED; i++)
+      v128.store(slopes + (i << 4), f32x4.add(v128.load(slopes + (i << 4)), v128.load(owns + ((features + c + i) << 4))));
     tell(ofColours + (filtered + c) * plane, plane, count, used, places, columns, slopes);
   }
   addWeights(ofColours + 2 * filtered * plane, used, places, columns);

@@ -58,6 +58,45 @@ export function invert(lower: usize, count: usize, room: usize): usize {
   return out;
 }
 
+/**
+ * As `solve`, of four columns together.
+ *
+ * @param sums of the first of them; one ROW on stand those of the next
+ * @param out for each row of the matrix the coefficients of the four, side by side
+ */
+export function solveFour(lower: usize, count: usize, sums: usize, out: usize): void {
+  for (let a: usize = 0; a < count; a++) {
+    const own = sums + a * 8;
+    let one = f64x2(load<f64>(own), load<f64>(own, ROW));
+    let other = f64x2(load<f64>(own, 2 * ROW), load<f64>(own, 3 * ROW));
+    const row = at(lower, a, 0);
+    for (let b: usize = 0; b < a; b++) {
+      const by = v128.load64_splat(row + b * 8);
+      one = f64x2.sub(one, f64x2.mul(by, v128.load(out + b * 32)));
+      other = f64x2.sub(other, f64x2.mul(by, v128.load(out + b * 32, 16)));
+    }
+    divide(one, other, load<f64>(row + a * 8), out + a * 32);
+  }
+  for (let a = i32(count) - 1; a >= 0; a--) {
+    const to = out + usize(a) * 32;
+    let one = v128.load(to);
+    let other = v128.load(to, 16);
+    for (let b = usize(a) + 1; b < count; b++) {
+      const by = v128.load64_splat(at(lower, b, usize(a)));
+      one = f64x2.sub(one, f64x2.mul(by, v128.load(out + b * 32)));
+      other = f64x2.sub(other, f64x2.mul(by, v128.load(out + b * 32, 16)));
+    }
+    divide(one, other, load<f64>(at(lower, usize(a), usize(a))), to);
+  }
+}
+
+/** Four numbers over a pivot; zero where that is. */
+function divide(one: v128, other: v128, pivot: f64, out: usize): void {
+  const by = f64x2.splat(pivot == 0 ? 0 : 1 / pivot);
+  v128.store(out, f64x2.mul(one, by));
+  v128.store(out, f64x2.mul(other, by), 16);
+}
+
 /** What a factored matrix times makes of others: of the columns' sums with what they explain, their coefficients. */
 export function solve(lower: usize, count: usize, sums: usize, out: usize): void {
   for (let a: usize = 0; a < count; a++) {

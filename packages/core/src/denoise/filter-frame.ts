@@ -1,5 +1,5 @@
 import { FARTHEST } from '../assay/index.ts';
-import { boxMean, filterPicture, type FilterFeature } from '../kernels/index.ts';
+import { boxMean, filterPicture, trustInLight, type FilterFeature } from '../kernels/index.ts';
 import { greyOf } from './grey.ts';
 import { knownNoise } from './known-noise.ts';
 import { noiseOfPixels } from './noise-of-pixels.ts';
@@ -52,7 +52,7 @@ export function filterFrame(
   seed: number,
   lights: readonly LightPlanes[] = [],
 ): FilteredFrame {
-  const { width, height, holes, alpha } = picture;
+  const { width, height } = picture;
   const count = width * height;
   const { fireflies, texture, deviation, light } = noiseOfPixels(picture, sigmas);
   const alike = picture.colours.map((plane) => neighboursLike(plane, width, fireflies));
@@ -63,23 +63,13 @@ export function filterFrame(
   const guide = light.slice();
   const greys = greyOf(colours.map((plane) => Float32Array.from(fireflies, (i) => plane[i]!)));
   fireflies.forEach((i, k) => (guide[i] = greys[k]! / texture[i]!));
-  const trust = new Float32Array(count);
   const known = knownNoise(count, seed);
-  // Where nothing is covered there is nothing to learn, and what is no number says nothing.
-  const mask = new Float32Array(count).fill(1);
-  let areAllBelieved = true;
-  for (let i = 0; i < count; i++) {
-    const [sigma, ofTexture, own] = [deviation[i]!, texture[i]!, guide[i]!];
-    trust[i] = 1 / ((2 * sigma * sigma) / (ofTexture * ofTexture) + LEAST_VARIANCE * own * own + 1e-20);
-    known[i] = known[i]! * sigma;
-    if ((alpha === null || alpha[i]! > 0) && (holes === null || holes[i] === 0)) continue;
-    mask[i] = 0;
-    areAllBelieved = false;
-  }
+  const trust = trustInLight(guide, texture, deviation, LEAST_VARIANCE, known);
+  const mask = believedPixels(picture);
   const given = [...colours, known, ...along.flatMap((light) => light ?? [])];
   const filtered = filterPicture({ width, height, guide, trust, mask, features: featuresOf(picture), colours: given, sharpness: SHARPNESS / strength });
   const left = filtered[colours.length]!;
-  for (let i = 0; !areAllBelieved && i < count; i++) {
+  for (let i = 0; i < count; i++) {
     if (mask[i] !== 0) continue;
     filtered.forEach((plane, c) => (plane[i] = given[c]![i]!));
     left[i] = 0;
@@ -93,6 +83,14 @@ export function filterFrame(
     deviation,
     fireflies,
   };
+}
+
+/** Where nothing is covered there is nothing to learn, and what is no number says nothing: 0. */
+function believedPixels({ width, height, holes, alpha }: PictureToDenoise): Float32Array {
+  const mask = new Float32Array(width * height).fill(1);
+  if (alpha) for (let i = 0; i < mask.length; i++) if (!(alpha[i]! > 0)) mask[i] = 0;
+  if (holes) for (let i = 0; i < mask.length; i++) if (holes[i] !== 0) mask[i] = 0;
+  return mask;
 }
 
 function squaresOf(values: Float32Array): Float32Array {

@@ -1,5 +1,5 @@
 import { findFireflies, gridOf, numbersOf, TILE, type TileGrid } from '../assay/index.ts';
-import { boxMean, fitPicture } from '../kernels/index.ts';
+import { boxMean, fitPicture, lightAndNoise } from '../kernels/index.ts';
 import { greyOf } from './grey.ts';
 import type { PictureToDenoise } from './picture.ts';
 
@@ -32,8 +32,6 @@ export function noiseOfPixels(picture: PictureToDenoise, sigmas: Float64Array): 
   const { width, height, luminance, albedo, normal, depth } = picture;
   const grid = gridOf(picture);
   const grey = albedo && greyOf(albedo);
-  const texture = new Float32Array(width * height).fill(1);
-  if (grey) for (let i = 0; i < texture.length; i++) texture[i] = Math.max(LEAST_ALBEDO, grey[i]!);
   const mask = measured(picture);
   const { planes } = fitPicture({ width, height, luminance, mask, albedo: grey, normal, depth, sights: [], filter: 'highPass', every: 1, least: 0 }, [
     'squares',
@@ -48,14 +46,11 @@ export function noiseOfPixels(picture: PictureToDenoise, sigmas: Float64Array): 
     variances.map((variance, tile) => (means[tile]! > 0 ? variance / means[tile]! : 0)),
     grid,
   );
-  const flat = spread(variances, grid);
-  const [light, deviation] = [new Float32Array(squares.length), new Float32Array(squares.length)];
-  for (let i = 0; i < squares.length; i++) {
-    light[i] = luminance[i]! / texture[i]!;
-    const variance = (1 - OF_TILE) * squares[i]! * scales[i]! + OF_TILE * flat[i]!;
-    deviation[i] = variance > 0 ? Math.sqrt(variance) : 0;
-  }
-  return { light, texture, deviation, fireflies: findFireflies(luminance, planes.target, mask, grid) };
+  const tiles = spread(variances, grid);
+  return {
+    ...lightAndNoise({ luminance, albedo: grey ?? new Float32Array(luminance.length).fill(1), least: LEAST_ALBEDO, squares, scales, tiles, ofTile: OF_TILE }),
+    fireflies: findFireflies(luminance, planes.target, mask, grid),
+  };
 }
 
 /** 1 for pixels that are covered and numbers; never on the outermost ring, where the high-pass does not reach. */

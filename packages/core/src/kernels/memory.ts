@@ -156,6 +156,20 @@ export interface Exports {
     sharpness: number,
     room: number,
   ): void;
+  tellNoise(
+    luminance: number,
+    albedo: number,
+    squares: number,
+    scales: number,
+    tiles: number,
+    ofTile: number,
+    least: number,
+    count: number,
+    light: number,
+    texture: number,
+    deviation: number,
+  ): void;
+  tellTrust(light: number, texture: number, deviation: number, least: number, known: number, count: number, trust: number, out: number): void;
   scalePlane(plane: number, bytes: number, by: number): void;
   takeSaid(sums: number, weights: number, own: number, ownWeight: number, count: number): void;
   sumChanges(planes: number, next: number, size: number, out: number): void;
