@@ -36,6 +36,7 @@ export { fitTiles, mixTiles } from './tile-fits';
 export { multiplyFirst, multiplyTiles } from './tile-sums';
 export { bringPixels, placesAfter, placesBefore, togetherByPixel } from './places';
 export { addEdges, countOdd, hasBelow, hasNoNumber, sumChanges } from './planes';
+export { shareNeighbour, weighNeighbour } from './steady';
 export { tellNoise, tellTrust } from './pixel-noise';
 export { denoiseStrip, scalePlane, takeSaid } from './denoise';
 export { markZeros, zeroRuns } from './zeros';

@@ -36,12 +36,12 @@ export function tellNoise(
 }
 
 /**
- * One over twice the variance of each pixel's light, and known noise made as large as a picture's.
+ * One over twice the variance of each pixel's light; known noise is made as large as the picture's.
  *
  * @param least variance that is never undercut: of the light's square
  * @param count pixels, a multiple of four
  */
-export function tellTrust(light: usize, texture: usize, deviation: usize, least: f32, known: usize, count: usize, trust: usize, out: usize): void {
+export function tellTrust(light: usize, texture: usize, deviation: usize, least: f32, known: usize, count: usize, trust: usize): void {
   const one = f32x4.splat(1);
   const two = f32x4.splat(2);
   const share = f32x4.splat(least);
@@ -52,6 +52,6 @@ export function tellTrust(light: usize, texture: usize, deviation: usize, least:
     const ofLight = f32x4.div(sigma, v128.load(texture + i));
     const variance = f32x4.add(f32x4.mul(two, f32x4.mul(ofLight, ofLight)), f32x4.mul(share, f32x4.mul(own, own)));
     v128.store(trust + i, f32x4.div(one, f32x4.add(variance, little)));
-    v128.store(out + i, f32x4.mul(v128.load(known + i), sigma));
+    v128.store(known + i, f32x4.mul(v128.load(known + i), sigma));
   }
 }

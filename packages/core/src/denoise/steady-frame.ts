@@ -1,4 +1,4 @@
-import { boxMean, eachPlaneBrought, planesBrought } from '../kernels/index.ts';
+import { boxMean, eachPlaneBrought, planesBrought, shareOf, weighedBeside, type OwnPixels } from '../kernels/index.ts';
 import type { FilteredFrame, LightPlanes } from './filter-frame.ts';
 import { greyOf } from './grey.ts';
 import { seenAt, type Surfaces } from './seen-at.ts';
@@ -29,9 +29,9 @@ export interface SteadiedFrame {
  * What a companion differs by is told by so many pixels around, each of which counts for no more than so many times what noise
  * explains: a bright rim beside a pixel is not held against it. What is beyond that noise counts so many times as an error.
  */
-const APART = { around: 3, most: 6, free: 1, ghost: 4 } as const;
+const APART = { around: 3, most: 6, free: 1, ghost: 4 };
 /** And by those next to it, for all that they differ: that finds what is narrow. So few pixels differ by more than that by chance. */
-const NEXT = { around: 1, most: Infinity, free: 2, ghost: 2 } as const;
+const NEXT = { around: 1, free: 2, ghost: 2 };
 
 /** Half-way between two pixels what is brought from there errs by so much of the step from one to the other. */
 const HALF_WAY = 0.3;
@@ -47,35 +47,40 @@ const LEAST = 1e-12;
 export function steadyFrame(frame: FrameToSteady, companions: readonly Companion[]): SteadiedFrame {
   const { width, height, colours, lights, left } = frame;
   const count = width * height;
-  const luminance = greyOf(colours);
+  const pixels = pixelsOf(frame);
   const weights = new Float32Array(count).fill(1);
   const refused = new Float32Array(count);
-  const share = new Float32Array(count);
-  const steps = stepsOf(luminance, width, height);
   const [own, along] = [[...colours, left], lights.flatMap((light) => light ?? [])];
   const [sums, sumsAlong] = [own.map((plane) => plane.slice()), along.map((plane) => plane.slice())];
-  const add = (plane: Float32Array, to: Float32Array) => {
+  const add = (plane: Float32Array, share: Float32Array, to: Float32Array) => {
     for (let i = 0; i < count; i++) to[i] = to[i]! + share[i]! * plane[i]!;
   };
   for (const { frame: other, trail } of companions) {
     const brought = planesBrought([...other.colours, other.left], trail, width, height);
-    const { trust, worth } = weigh(frame, { frame: other, trail }, { luminance, steps, grey: greyOf(brought.slice(0, -1)) });
-    for (let i = 0; i < count; i++) {
-      share[i] = trust[i]! * worth[i]!;
-      weights[i] = weights[i]! + share[i]!;
-      refused[i] = refused[i]! + 1 - trust[i]!;
-    }
-    sums.forEach((sum, c) => add(brought[c]!, sum));
+    const beside = { grey: greyOf(brought.slice(0, -1)), left: leftWhereSeen(frame, { frame: other, trail }), ...trail };
+    const { apart, capped, worth } = weighedBeside(pixels, beside, HALF_WAY, LEAST, APART.most);
+    const mean = (plane: Float32Array, { around }: typeof NEXT) => boxMean(plane, width, height, around);
+    const share = shareOf(
+      [
+        [mean(capped, APART), APART],
+        [mean(apart, NEXT), NEXT],
+      ],
+      beside,
+      worth,
+      weights,
+      refused,
+    );
+    sums.forEach((sum, c) => add(brought[c]!, share, sum));
     const theirs = lights.flatMap((light, l) => (light ? lightBeside(light, other.lights[l] ?? null) : []));
     // What a companion lacks is taken as the frame itself shows it.
-    theirs.forEach((plane, c) => plane ?? add(along[c]!, sumsAlong[c]!));
+    theirs.forEach((plane, c) => plane ?? add(along[c]!, share, sumsAlong[c]!));
     const there = theirs.flatMap((plane, c) => (plane ? [{ plane, sum: sumsAlong[c]! }] : []));
     eachPlaneBrought(
       there.map(({ plane }) => plane),
       trail,
       width,
       height,
-      (plane, c) => add(plane, there[c]!.sum),
+      (plane, c) => add(plane, share, there[c]!.sum),
     );
   }
   for (const plane of [...sums, ...sumsAlong]) for (let i = 0; i < count; i++) plane[i] = plane[i]! / weights[i]!;
@@ -89,42 +94,18 @@ export function steadyFrame(frame: FrameToSteady, companions: readonly Companion
   };
 }
 
-/** What frames and companions are weighed by. */
-interface Sight {
-  readonly luminance: Float32Array;
-  readonly steps: Steps;
-  /** Luminance of the companion, brought onto the frame. */
-  readonly grey: Float32Array;
+function pixelsOf({ colours, width, height, leftAround, deviation }: FrameToSteady): OwnPixels {
+  const luminance = greyOf(colours);
+  return { luminance, left: leftAround, deviation, ...stepsOf(luminance, width, height) };
 }
 
-/** How far a companion shows the same at each pixel, and what that is worth beside the frame's own: both from 0 to 1. */
-function weigh(frame: FrameToSteady, { frame: other, trail }: Companion, { luminance, steps, grey }: Sight) {
-  const { width, height, leftAround, deviation } = frame;
+/** What the filter left around the companion's pixels, as the frame's pixels meet them; -1 where another surface is there, or none. */
+function leftWhereSeen(frame: FrameToSteady, { frame: other, trail }: Companion): Float32Array {
   const seen = seenAt(frame, other, trail);
-  const [apart, worth] = [new Float32Array(seen.length), new Float32Array(seen.length)];
-  for (let i = 0; i < seen.length; i++) {
-    const at = seen[i]!;
-    if (at < 0) continue;
-    const [left, theirs, before] = [leftAround[i]!, other.leftAround[at]!, deviation[i]! ** 2];
-    const moved = (HALF_WAY * (betweenPixels(trail.x[i]!) * steps.across[i]! + betweenPixels(trail.y[i]!) * steps.down[i]!)) ** 2;
-    apart[i] = (grey[i]! - luminance[i]!) ** 2 / (left + theirs + before + moved + LEAST);
-    worth[i] = Math.min(1, (left + before + LEAST) / (theirs + before + moved + LEAST));
-  }
-  const [byApart, byNext] = [trusted(apart, width, height, APART), trusted(apart, width, height, NEXT)];
-  return { trust: byApart.map((trust, i) => (seen[i]! < 0 ? 0 : Math.min(trust, byNext[i]!))), worth };
-}
-
-/** How much a companion is trusted at each pixel, from 0 to 1. @param apart squares of what it differs by, over what noise explains */
-function trusted(apart: Float32Array, width: number, height: number, { around, most, free, ghost }: typeof APART | typeof NEXT): Float32Array {
-  const trust = boxMean(most === Infinity ? apart : apart.map((value) => Math.min(value, most)), width, height, around);
-  for (let i = 0; i < trust.length; i++) trust[i] = 1 / (1 + ghost * Math.max(0, trust[i]! - free));
-  return trust;
-}
-
-/** How far a place lies between pixels: 0 on one, 1 half-way to the next. */
-function betweenPixels(place: number): number {
-  const part = place - Math.floor(place);
-  return 4 * part * (1 - part);
+  const left = new Float32Array(seen.length);
+  // Means that are summed up along lines may be less than nothing by their last digit.
+  for (let i = 0; i < left.length; i++) left[i] = seen[i]! < 0 ? -1 : Math.max(0, other.leftAround[seen[i]!]!);
+  return left;
 }
 
 interface Steps {

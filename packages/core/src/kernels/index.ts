@@ -25,6 +25,7 @@ export {
 } from './packings.ts';
 export { JpegPicture, type ByteLines, type ComponentShape, type Widening } from './jpeg.ts';
 export type { Scan, ScanCodes, ScanDamage } from './jpeg-scan.ts';
+export { shareOf, weighedBeside, type OwnPixels } from './steady-pixels.ts';
 export { lightAndNoise, trustInLight } from './pixel-noise.ts';
 export { filterPicture, type FilterFeature, type PictureToFilter } from './filter-picture.ts';
 export { cutMeans, fitPicture, type CutLimits } from './fit-picture.ts';

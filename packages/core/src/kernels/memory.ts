@@ -169,7 +169,39 @@ export interface Exports {
     texture: number,
     deviation: number,
   ): void;
-  tellTrust(light: number, texture: number, deviation: number, least: number, known: number, count: number, trust: number, out: number): void;
+  tellTrust(light: number, texture: number, deviation: number, least: number, known: number, count: number, trust: number): void;
+  weighNeighbour(
+    luminance: number,
+    grey: number,
+    left: number,
+    theirs: number,
+    deviation: number,
+    x: number,
+    y: number,
+    across: number,
+    down: number,
+    halfWay: number,
+    least: number,
+    most: number,
+    count: number,
+    apart: number,
+    capped: number,
+    worth: number,
+  ): void;
+  shareNeighbour(
+    around: number,
+    next: number,
+    ghostAround: number,
+    freeAround: number,
+    ghostNext: number,
+    freeNext: number,
+    theirs: number,
+    worth: number,
+    count: number,
+    share: number,
+    weights: number,
+    refused: number,
+  ): void;
   scalePlane(plane: number, bytes: number, by: number): void;
   takeSaid(sums: number, weights: number, own: number, ownWeight: number, count: number): void;
   sumChanges(planes: number, next: number, size: number, out: number): void;

@@ -1,29 +1,4 @@
-import { aligned, room, type Exports } from './memory.ts';
-
-/** Pixels that are worked on together: their planes fit where they are quickly at hand. */
-const AT_ONCE = 1 << 14;
-
-/** Fills planes from others of one length, piece after piece. @param visit gets where each plane lies, those that are filled behind the others */
-function fill(
-  given: readonly Float32Array[],
-  filled: readonly Float32Array[],
-  visit: (exports: Exports, places: readonly number[], count: number) => void,
-): void {
-  const length = filled[0]!.length;
-  const size = aligned(Math.min(AT_ONCE, length) * 4);
-  const { exports, start, bytes } = room((given.length + filled.length) * size);
-  const floats = new Float32Array(bytes.buffer);
-  const places = [...given, ...filled].map((_, i) => start + i * size);
-  for (let from = 0; from < length; from += AT_ONCE) {
-    const to = Math.min(length, from + AT_ONCE);
-    given.forEach((plane, i) => floats.set(plane.subarray(from, to), places[i]! / 4));
-    visit(exports, places, (to - from + 3) & ~3);
-    filled.forEach((plane, i) => {
-      const at = places[given.length + i]! / 4;
-      plane.set(floats.subarray(at, at + to - from), from);
-    });
-  }
-}
+import { eachPixel } from './pixel-by-pixel.ts';
 
 /** What is known of the noise of a picture's pixels, plane by plane. */
 export interface ToldNoise {
@@ -42,8 +17,10 @@ export interface ToldNoise {
 /** Light without its texture, that texture, and the standard deviation of each pixel's luminance. */
 export function lightAndNoise({ luminance, albedo, least, squares, scales, tiles, ofTile }: ToldNoise) {
   const [light, texture, deviation] = [new Float32Array(luminance.length), new Float32Array(luminance.length), new Float32Array(luminance.length)];
-  fill([luminance, albedo, squares, scales, tiles], [light, texture, deviation], (exports, [a, b, c, d, e, f, g, h], count) =>
-    exports.tellNoise(a!, b!, c!, d!, e!, ofTile, least, count, f!, g!, h!),
+  eachPixel(
+    { given: [luminance, albedo, squares, scales, tiles], filled: [light, texture, deviation] },
+    (exports, [ofLuminance, ofAlbedo, ofSquares, ofScales, ofTiles, ...out], count) =>
+      exports.tellNoise(ofLuminance!, ofAlbedo!, ofSquares!, ofScales!, ofTiles!, ofTile, least, count, out[0]!, out[1]!, out[2]!),
   );
   return { light, texture, deviation };
 }
@@ -56,6 +33,8 @@ export function lightAndNoise({ luminance, albedo, least, squares, scales, tiles
  */
 export function trustInLight(light: Float32Array, texture: Float32Array, deviation: Float32Array, least: number, known: Float32Array): Float32Array {
   const trust = new Float32Array(light.length);
-  fill([light, texture, deviation, known], [trust, known], (exports, [a, b, c, d, e, f], count) => exports.tellTrust(a!, b!, c!, least, d!, count, e!, f!));
+  eachPixel({ given: [light, texture, deviation], changed: [known], filled: [trust] }, (exports, [ofLight, ofTexture, ofDeviation, ofKnown, out], count) =>
+    exports.tellTrust(ofLight!, ofTexture!, ofDeviation!, least, ofKnown!, count, out!),
+  );
   return trust;
 }
