@@ -6,6 +6,17 @@ import { fixture, tools } from './tools.ts';
 const opened = (bytes: Uint8Array, name: string) => recogniseFormat(memorySource(bytes), name).open(memorySource(bytes));
 const decoded = (name: string) => opened(fixture(name), name).decode(tools).frame;
 
+/** Whether nothing in a file tells that it is damaged. */
+function passes(bytes: Uint8Array, name: string): boolean {
+  try {
+    opened(bytes, name).decode(tools);
+    return true;
+  } catch (thrown) {
+    if (thrown instanceof FrameFileError) return false;
+    throw thrown;
+  }
+}
+
 /** What can be had of a damaged file; null where it says that there is nothing. */
 function salvage(bytes: Uint8Array, name: string): Salvaged | null {
   try {
@@ -100,6 +111,8 @@ describe.each(FILES)('%s, damaged', (name) => {
       fc.property(fc.double({ min: 0.55, max: 0.99, noNaN: true }), fc.integer({ min: 1, max: 255 }), (share, by) => {
         const changed = bytes.slice();
         changed[Math.floor(bytes.length * share)]! ^= by;
+        // One change in some thousand makes others of a packed stream that cancel each other out in its checksum (Adler-32, RFC 1950).
+        fc.pre(!passes(changed, name));
         const some = salvage(changed, name);
         if (some) lostPixels(some, whole);
       }),
