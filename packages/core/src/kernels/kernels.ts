@@ -10,12 +10,7 @@ const PIECE = 1 << 17;
  * @returns bytes in the kernels' memory: good until the next call of a kernel
  */
 export function joinHalves(split: Uint8Array): Uint8Array {
-  const size = split.length;
-  const { exports, start, bytes } = room(2 * aligned(size));
-  const out = start + aligned(size);
-  bytes.set(split, start);
-  exports.joinHalves(start, out, size);
-  return bytes.subarray(out, out + size);
+  return madeOf(split, 'joinHalves');
 }
 
 /**
@@ -24,11 +19,15 @@ export function joinHalves(split: Uint8Array): Uint8Array {
  * @returns bytes in the kernels' memory: good until the next call of a kernel
  */
 export function splitHalves(pixels: Uint8Array): Uint8Array {
-  const size = pixels.length;
+  return madeOf(pixels, 'splitHalves');
+}
+
+function madeOf(given: Uint8Array, kernel: 'joinHalves' | 'splitHalves'): Uint8Array {
+  const size = given.length;
   const { exports, start, bytes } = room(2 * aligned(size));
   const out = start + aligned(size);
-  bytes.set(pixels, start);
-  exports.splitHalves(start, out, size);
+  bytes.set(given, start);
+  exports[kernel](start, out, size);
   return bytes.subarray(out, out + size);
 }
 
