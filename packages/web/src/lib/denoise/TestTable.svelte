@@ -72,7 +72,7 @@
             title={figures.isReferred ? 'Against a test render with more samples' : 'At the edges of surfaces and texture, against the original'}
             >{figures.detail === null ? 'not known' : `${Math.round(100 * figures.detail)} %`}</td
           >
-          <td class="figure text-right">{(figures.secondsEach / figures.threads).toPrecision(2)} s</td>
+          <td class="figure text-right">{figures.filtered === 0 ? '–' : `${(figures.secondsEach / figures.threads).toPrecision(2)} s`}</td>
           <td class="figure text-right whitespace-nowrap"
             >{secondsForRange === null ? '' : formatSeconds(secondsForRange * timesWithLights(withLights ? lights.length : 0))}</td
           >
