@@ -13,7 +13,6 @@ export { lookUp, undoWavelet } from './wavelet';
 export { unpackB44 } from './b44';
 export { unpackCosine } from './cosine';
 export {
-  addStrip,
   bringStrip,
   cleanStrip,
   countTiles,
@@ -21,18 +20,16 @@ export {
   eitherStrip,
   hideDepths,
   hideNormals,
-  highPassStrip,
   knownStrip,
-  laplacianStrip,
   multiplyStrip,
   nearStrip,
   shareStrip,
-  spreadStrip,
   sumTiles,
 } from './noise';
 export { tellPixels, wholeAround, widenMask } from './masks';
 export { rimStrip } from './rims';
 export { fitTiles, mixTiles } from './tile-fits';
+export { highPassColumn, laplacianColumn, layOutColumn, spreadColumn } from './tile-columns';
 export { multiplyFirst, multiplyTiles } from './tile-sums';
 export { bringPixels, placesAfter, placesBefore, togetherByPixel } from './places';
 export { addEdges, countOdd, hasBelow, hasNoNumber, sumChanges } from './planes';

@@ -6,67 +6,6 @@ import { lieInARow, sumOfFloats, valuesAt } from './lanes';
 /** Lines and columns of a tile. */
 const TILE: i32 = 16;
 
-/** The high-pass [1 -2 1] x [1 -2 1] / 6 where a mask is set, zero elsewhere. @param raw a line above and one below what is written */
-export function highPassStrip(raw: usize, line: usize, rows: i32, mask: usize, scratch: usize, out: usize): void {
-  const two = f32x4.splat(2);
-  const scale = f32x4.splat(1.0 / 6.0);
-  const sums = scratch + 16;
-  v128.store(scratch, f32x4.splat(0));
-  v128.store(sums + line, f32x4.splat(0));
-  for (let y = 0; y < rows; y++, raw += line, mask += line, out += line) {
-    for (let x: usize = 0; x < line; x += 16) {
-      const at = raw + line + x;
-      v128.store(sums + x, f32x4.sub(f32x4.add(v128.load(at - line), v128.load(at + line)), f32x4.mul(v128.load(at), two)));
-    }
-    for (let x: usize = 0; x < line; x += 16) {
-      const at = sums + x;
-      const sum = f32x4.sub(f32x4.add(v128.load(at - 4), v128.load(at + 4)), f32x4.mul(v128.load(at), two));
-      v128.store(out + x, v128.and(f32x4.mul(sum, scale), v128.load(mask + x)));
-    }
-  }
-}
-
-/** The Laplacian [0 -1 0; -1 4 -1; 0 -1 0] / sqrt 20 likewise. */
-export function laplacianStrip(raw: usize, line: usize, rows: i32, mask: usize, scratch: usize, out: usize): void {
-  const scale = f32x4.splat(0.22360679775);
-  for (let y = 0; y < rows; y++, raw += line, mask += line, out += line) {
-    for (let x: usize = 0; x < line; x += 16) {
-      const at = raw + line + x;
-      const around = f32x4.add(f32x4.add(v128.load(at - line), v128.load(at + line)), f32x4.add(v128.load(at - 4), v128.load(at + 4)));
-      const sum = f32x4.sub(f32x4.mul(v128.load(at), f32x4.splat(4)), around);
-      v128.store(out + x, v128.and(f32x4.mul(sum, scale), v128.load(mask + x)));
-    }
-  }
-}
-
-/** [1 -4 6 -4 1] both ways / 36 of the lines of tiles: what the high-pass does to the correlation of noise. @param every of each so many lines, from the middle of the first on */
-export function spreadStrip(column: usize, line: usize, every: i32, scratch: usize, out: usize): void {
-  const sums = scratch + 16;
-  v128.store(scratch, f32x4.splat(0));
-  v128.store(sums + line, f32x4.splat(0));
-  const six = f32x4.splat(6);
-  const four = f32x4.splat(4);
-  const scale = f32x4.splat(1.0 / 36.0);
-  const first = usize(every >> 1) * line;
-  column += first;
-  out += first;
-  for (let y = every >> 1; y < TILE; y += every, column += usize(every) * line, out += usize(every) * line) {
-    for (let x: usize = 0; x < line; x += 16) {
-      const at = column + 2 * line + x;
-      const near = f32x4.add(v128.load(at - line), v128.load(at + line));
-      const far = f32x4.add(v128.load(at - 2 * line), v128.load(at + 2 * line));
-      v128.store(sums + x, f32x4.sub(f32x4.add(f32x4.mul(v128.load(at), six), far), f32x4.mul(near, four)));
-    }
-    for (let x: usize = 0; x < line; x += 16) {
-      const at = sums + x;
-      const near = f32x4.add(v128.load(at - 4), v128.load(at + 4));
-      const far = f32x4.add(v128.load(at - 8), v128.load(at + 8));
-      const sum = f32x4.sub(f32x4.add(f32x4.mul(v128.load(at), six), far), f32x4.mul(near, four));
-      v128.store(out + x, f32x4.mul(sum, scale));
-    }
-  }
-}
-
 /**
  * Brings a neighbour's luminance to a strip: at each pixel's place there, and left, right, above and below of it, as five
  * planes; zero where there is no place.
@@ -158,16 +97,6 @@ export function knownStrip(places: usize, line: usize, rows: i32, mask: usize, s
   }
 }
 
-/** Adds one plane to another. @param less what the first is without the second */
-export function addStrip(to: usize, more: usize, bytes: usize, less: usize): void {
-  for (let i: usize = 0; i < bytes; i += 16) {
-    const own = v128.load(to + i);
-    const other = v128.load(more + i);
-    v128.store(less + i, f32x4.sub(own, other));
-    v128.store(to + i, f32x4.add(own, other));
-  }
-}
-
 /** One plane times another. */
 export function multiplyStrip(a: usize, b: usize, bytes: usize, out: usize): void {
   for (let i: usize = 0; i < bytes; i += 16) v128.store(out + i, f32x4.mul(v128.load(a + i), v128.load(b + i)));
@@ -184,12 +113,12 @@ export function cleanStrip(plane: usize, bytes: usize): void {
 }
 
 /** The inverse of depths; zero beyond the farthest, and where depth is no distance. */
-export function nearStrip(plane: usize, bytes: usize, farthest: f32): void {
+export function nearStrip(depths: usize, bytes: usize, farthest: f32, out: usize): void {
   const one = f32x4.splat(1);
   for (let i: usize = 0; i < bytes; i += 16) {
-    const values = v128.load(plane + i);
+    const values = v128.load(depths + i);
     const isDepth = v128.and(f32x4.gt(values, f32x4.splat(0)), f32x4.lt(values, f32x4.splat(farthest)));
-    v128.store(plane + i, v128.and(f32x4.div(one, values), isDepth));
+    v128.store(out + i, v128.and(f32x4.div(one, values), isDepth));
   }
 }
 

@@ -35,27 +35,49 @@ export function factor(matrix: usize, count: usize, lower: usize): void {
   }
 }
 
-/** The inverse of what was factored; rows that the others explain come out as zero. @param room for two matrices, of which the second comes out */
-export function invert(lower: usize, count: usize, room: usize): usize {
-  // The inverse of the factor, turned over: its columns lie side by side.
-  const back = room;
-  const out = room + MATRIX;
-  for (let column: usize = 0; column < count; column++) {
-    const row = at(back, column, 0);
-    for (let a = column; a < count; a++) {
-      const pivot = load<f64>(at(lower, a, a));
-      const one: f64 = a == column ? 1 : 0;
-      store<f64>(row + a * 8, pivot == 0 ? 0 : (one - dot(at(lower, a, 0), row, column, a)) / pivot);
-    }
-  }
+/**
+ * Solves and inverts at once, by Gauss's and Jordan's elimination in place, whose pivots of a symmetric matrix with a positive
+ * diagonal need no order: no step waits for the last number of the one before, as those of a triangle do. Rows that the others
+ * explain come out as zero.
+ *
+ * @param sums of the columns with what they explain
+ * @param room for a matrix, of which the inverse comes out, and behind each of its rows the coefficient
+ */
+export function invert(matrix: usize, count: usize, sums: usize, room: usize): void {
   for (let a: usize = 0; a < count; a++) {
-    for (let b: usize = 0; b <= a; b++) {
-      const sum = dot(at(back, a, 0), at(back, b, 0), a, count);
-      store<f64>(at(out, a, b), sum);
-      store<f64>(at(out, b, a), sum);
+    for (let b: usize = 0; b < a; b++) {
+      const sum = load<f64>(at(matrix, a, b));
+      store<f64>(at(room, a, b), sum);
+      store<f64>(at(room, b, a), sum);
+    }
+    store<f64>(at(room, a, a), load<f64>(at(matrix, a, a)) * (1 + RIDGE));
+    store<f64>(at(room, a, count), load<f64>(sums + a * 8));
+    store<f64>(at(room, a, count + 1), 0);
+  }
+  // Two by two, with the coefficients.
+  const end = ((count >> 1) + 1) * 16;
+  for (let k: usize = 0; k < count; k++) {
+    const own = at(room, k, 0);
+    const pivot = load<f64>(own + k * 8);
+    // What is left of it where others explain it is nothing but rounding.
+    if (!(pivot > load<f64>(at(matrix, k, k)) * 1e-9)) {
+      for (let x: usize = 0; x < end; x += 16) v128.store(own + x, f64x2.splat(0));
+      for (let a: usize = 0; a < count; a++) store<f64>(at(room, a, k), 0);
+      continue;
+    }
+    const share = 1 / pivot;
+    const shares = f64x2.splat(share);
+    for (let x: usize = 0; x < end; x += 16) v128.store(own + x, f64x2.mul(v128.load(own + x), shares));
+    store<f64>(own + k * 8, share);
+    for (let a: usize = 0; a < count; a++) {
+      if (a == k) continue;
+      const row = at(room, a, 0);
+      const by = load<f64>(row + k * 8);
+      const times = f64x2.splat(by);
+      for (let x: usize = 0; x < end; x += 16) v128.store(row + x, f64x2.sub(v128.load(row + x), f64x2.mul(times, v128.load(own + x))));
+      store<f64>(row + k * 8, -by * share);
     }
   }
-  return out;
 }
 
 /**

@@ -70,3 +70,57 @@ describe('what two neighbours show', () => {
     half.forEach((share, i) => expect(share).toBeCloseTo((small[i]! + whole[i]!) / 2, 4));
   });
 });
+
+describe('a wide picture', () => {
+  const [width, height] = [44 * 16 - 5, 48];
+  const random = chance(23);
+  const plane = () => Float32Array.from({ length: width * height }, random);
+  const [luminance, before, after, albedo, depth] = [plane(), plane(), plane(), plane(), plane().map((value) => 4 + 0.1 * value)];
+  const normal = [plane(), plane(), plane()] as const;
+
+  /** What is left of some columns of tiles of the picture, fitted as a picture of its own. */
+  const leftOf = (first: number, end: number) => {
+    const [left, right] = [first * 16, Math.min(width, end * 16)];
+    const shown = right - left;
+    const part = (values: Float32Array) => Float32Array.from({ length: shown * height }, (_, i) => values[Math.floor(i / shown) * width + left + (i % shown)]!);
+    const places = Int32Array.from({ length: shown * height }, (_, i) => i);
+    const sight = (values: Float32Array) => ({ luminance: part(values), places, depth: part(depth), normal: normal.map(part) });
+    const picture = {
+      ...{
+        width: shown,
+        height,
+        luminance: part(luminance),
+        mask: withoutRing(shown, height),
+        albedo: part(albedo),
+        normal: normal.map(part),
+        depth: part(depth),
+      },
+      ...({ sights: [sight(before), sight(after)], filter: 'highPass', every: 1, least: 0.01 } as const),
+    };
+    const { variances, totals, planes } = fitPicture(picture, ['squares', 'rims'], []);
+    return { across: Math.ceil(shown / 16), shown, variances, totals, planes };
+  };
+
+  it('is fitted as parts of it are by themselves', () => {
+    const whole = leftOf(0, 44);
+    for (const [first, end] of [
+      [0, 9],
+      [9, 20],
+      [18, 35],
+      [34, 44],
+    ] as const) {
+      const part = leftOf(first, end);
+      for (let row = 0; row < 3; row++) {
+        // The outermost tiles of a part end where the picture goes on, or begins anew on the line below.
+        for (let tile = first + 1; tile < end - 1; tile++) {
+          const [there, here] = [row * whole.across + tile, row * part.across + tile - first];
+          expect(whole.variances[there]).toBeCloseTo(part.variances[here]!, 6);
+          expect(whole.totals[there]).toBeCloseTo(part.totals[here]!, 4);
+          const middle = (tile - first) * 16 + 7;
+          for (const name of ['squares', 'rims'] as const)
+            expect(whole.planes[name][(row * 16 + 7) * width + first * 16 + middle]).toBeCloseTo(part.planes[name][(row * 16 + 7) * part.shown + middle]!, 6);
+        }
+      }
+    }
+  });
+});

@@ -16,7 +16,8 @@ export function fitPicture<Planes extends FitPlane, Alone extends FitPlane = nev
 ): PictureFit<Planes, Alone> {
   const { width, height, every } = picture;
   const strips = new FittedStrips(picture);
-  const { across, down } = strips.strip;
+  const { strip } = strips;
+  const { across, down } = strip;
   const figures = () => new Float64Array(across * down);
   const leftOver = <Names extends FitPlane>(names: readonly Names[]): LeftOver<Names> => ({
     variances: figures().fill(NaN),
@@ -31,7 +32,10 @@ export function fitPicture<Planes extends FitPlane, Alone extends FitPlane = nev
     totals: figures(),
     alone: alone && leftOver(alone),
   };
-  for (let row = 0; row < down; row += every) strips.fit(row, fit);
+  for (const stretch of strip.stretches) {
+    strip.show(stretch);
+    for (let row = 0; row < down; row += every) strips.fit(row, fit);
+  }
   return fit;
 }
 
@@ -54,11 +58,11 @@ export function cutMeans(
   size: { readonly width: number; readonly height: number },
   limits: readonly CutLimits[],
 ): Float64Array[] {
-  const strip = new Strip<'squares' | 'shares' | 'rims' | 'sums'>(size, (line, across) => ({
+  const strip = new Strip<'squares' | 'shares' | 'rims' | 'sums'>(size, (line, tiles) => ({
     squares: TILE * line,
     shares: TILE * line,
     rims: TILE * line,
-    sums: across * 8,
+    sums: tiles * 8,
   }));
   const { at, exports, line, across, down } = strip;
   const means = limits.map(() => new Float64Array(across * down));

@@ -1,8 +1,25 @@
 import type { FitPlane, LeftOverRoom, PictureFit, PictureToFit } from './picture-to-fit.ts';
-import { apartOf, AROUND, FARTHEST, FILTERED, GRAM_ROW, MATRIX, RAW, REACH, SAME_DEPTH, SHIFTS, stripToFit, WIDEST, type FittedPart } from './strip-layout.ts';
+import {
+  apartOf,
+  AROUND,
+  COLUMN,
+  FARTHEST,
+  FILTERED,
+  GRAM_ROW,
+  MATRIX,
+  RAW,
+  REACH,
+  SAME_DEPTH,
+  SHIFTS,
+  SPREAD_COLUMN,
+  stripToFit,
+  WIDEST,
+  type FittedPart,
+} from './strip-layout.ts';
 import { SmallTiles } from './small-tiles.ts';
 import { StripSights } from './strip-sights.ts';
 import { TILE, type Strip } from './strip.ts';
+import { TileColumns } from './tile-columns.ts';
 
 /** At the rim of a thing nearness bends by this share of itself, or normals differ by this squared distance. */
 const RIM_BENDS = 0.02;
@@ -33,6 +50,7 @@ type FitRoom = LeftOverRoom & Pick<PictureFit<never, never>, 'pixels' | 'means' 
 export class FittedStrips {
   readonly strip: Strip<FittedPart>;
   private readonly picture: PictureToFit;
+  private readonly columns: TileColumns;
   private readonly sights: StripSights | null;
   private readonly small: SmallTiles;
   /** Whether texture is known, and what belongs to one surface. */
@@ -46,8 +64,6 @@ export class FittedStrips {
   private readonly total: number;
   /** What pixels weigh in their own fit is asked of each so many lines. */
   private readonly asked: number;
-  /** Lines above and below the tiles that need no filter: what is asked lies so far inside. */
-  private readonly skipped: number;
   /** Whether the light of each side on texture has columns. */
   private readonly hasSides: boolean;
 
@@ -63,15 +79,17 @@ export class FittedStrips {
     this.apart = apartOf(picture);
     this.total = this.apart + this.count;
     this.asked = isLarge ? ASKED_OF_MANY : 1;
-    this.skipped = isLarge ? REACH : 0;
+    // Lines above and below the tiles need no filter there: what is asked lies so far inside.
+    const skipped = isLarge ? REACH : 0;
     this.strip = stripToFit(picture, this.total);
+    this.columns = new TileColumns(this.strip, this.total, picture.filter, skipped);
     this.small = new SmallTiles(this.strip);
-    this.sights = sights.length > 0 ? new StripSights(this.strip, picture, this.skipped) : null;
+    this.sights = sights.length > 0 ? new StripSights(this.strip, picture, this.columns, skipped) : null;
   }
 
   fit(row: number, fit: FitRoom): void {
     const { strip, apart, count, total, picture, seen, features } = this;
-    const { at, exports, line, stride, across } = strip;
+    const { at, exports, line, stride, tiles } = strip;
     const plane = FILTERED * line;
     strip.put(picture.mask, at.maskBytes, row * TILE - REACH, FILTERED);
     exports.widenMask(at.maskBytes, FILTERED * stride, at.mask);
@@ -79,7 +97,7 @@ export class FittedStrips {
     if ('rims' in (fit.alone ?? fit).planes) this.findRims();
     this.filter(at.light + AROUND * line, total);
     this.sights?.bring(row);
-    exports.multiplyTiles(at.columns + apart * plane, plane, count, line, across, at.grams + apart * (GRAM_ROW + 8));
+    exports.multiplyTiles(at.columns + apart * COLUMN, this.columns.next, count, tiles, at.grams + apart * (GRAM_ROW + 8));
     this.takeTotals(row, fit.totals);
     this.small.join(row, total);
     if (fit.alone) {
@@ -87,48 +105,45 @@ export class FittedStrips {
       this.takePlanes(row, fit.alone.planes);
     }
     const isSpread = picture.sights.length > 0;
-    if (isSpread) this.spread(apart, total);
+    if (isSpread) this.columns.spread(apart, total, this.asked);
     this.regress(row, fit.variances, apart, count, isSpread);
     const byFeatures = fit.alone?.variances ?? picture.byFeatures;
     if (apart > 0 && byFeatures) this.regressApart(row, fit.variances, byFeatures);
     this.takePlanes(row, fit.planes);
     const { pixels, means, known } = fit;
     // The luminance is still there, with lines above and below.
-    exports.sumTiles(at.light + (AROUND + REACH + 1) * line, line, at.mask + REACH * line, across, at.sums);
+    exports.sumTiles(at.light + (AROUND + REACH + 1) * line, line, at.mask + REACH * line, tiles, at.sums);
     strip.takeFigures(pixels, at.counts, row);
     strip.takeFigures(means, at.sums, row);
-    for (let tile = row * across; tile < (row + 1) * across; tile++) means[tile] = means[tile]! / pixels[tile]!;
+    const first = strip.firstOf(row);
+    const end = first + strip.count;
+    for (let tile = first; tile < end; tile++) means[tile] = means[tile]! / pixels[tile]!;
     if (isSpread && this.isNoisy(row, fit)) this.regress(row, fit.bySights, apart, seen, true);
     known.forEach((shares, which) => {
-      exports.countTiles(at.known + which * plane + REACH * line, line, across, at.sums);
+      exports.countTiles(at.known + which * plane + REACH * line, line, tiles, at.sums);
       strip.takeFigures(shares, at.sums, row);
-      for (let tile = row * across; tile < (row + 1) * across; tile++) shares[tile] = pixels[tile] === 0 ? 0 : shares[tile]! / pixels[tile]!;
+      for (let tile = first; tile < end; tile++) shares[tile] = pixels[tile] === 0 ? 0 : shares[tile]! / pixels[tile]!;
     });
   }
 
   /** What is to be explained of each tile: the sum of its squares. */
   private takeTotals(row: number, totals: Float64Array): void {
-    const { at, bytes, across } = this.strip;
-    const sums = new Float64Array(bytes.buffer, at.grams, (across * MATRIX) / 8);
-    for (let tile = 0; tile < across; tile++) totals[row * across + tile] = sums[(tile * MATRIX + this.total * (GRAM_ROW + 8)) / 8]!;
+    const { at, bytes, ahead, count } = this.strip;
+    const first = this.strip.firstOf(row);
+    const sums = new Float64Array(bytes.buffer, at.grams + ahead * MATRIX, (count * MATRIX) / 8);
+    for (let tile = 0; tile < count; tile++) totals[first + tile] = sums[(tile * MATRIX + this.total * (GRAM_ROW + 8)) / 8]!;
   }
 
-  /** Whether a row has so much noise for its structure that what the sights alone leave tells anything. */
+  /** Whether a stretch of a row has so much noise for its structure that what the sights alone leave tells anything. */
   private isNoisy(row: number, { variances, totals, pixels }: FitRoom): boolean {
     let [noise, all] = [0, 0];
-    for (let tile = row * this.strip.across; tile < (row + 1) * this.strip.across; tile++) {
+    const first = this.strip.firstOf(row);
+    for (let tile = first; tile < first + this.strip.count; tile++) {
       if (!Number.isFinite(variances[tile])) continue;
       noise += variances[tile]! * pixels[tile]!;
       all += totals[tile]!;
     }
     return noise > LEAST_NOISE * (all - noise);
-  }
-
-  /** Spreads some columns, from one on to the one before another. */
-  private spread(first: number, end: number): void {
-    const { at, exports, line } = this.strip;
-    for (let column = first; column < end; column++)
-      exports.spreadStrip(at.columns + column * FILTERED * line, line, this.asked, at.scratch, at.spread + column * TILE * line);
   }
 
   /** Regresses what stands behind the columns on `count` of them. @param first of them @param isSpread whether any has noise: then they are spread */
@@ -141,41 +156,41 @@ export class FittedStrips {
   /** Where there is structure that the features do not know, what is left is so far what all columns leave. */
   private regressApart(row: number, variances: Float64Array, byFeatures: Float64Array): void {
     const { strip, apart, total } = this;
-    const { at, bytes, exports, line, across } = strip;
-    const figures = (place: number) => new Float64Array(bytes.buffer, place, across);
-    const [weights, joined] = [figures(at.weights), figures(at.joined)];
-    const first = row * across;
-    for (let tile = 0; tile < across; tile++) {
+    const { at, exports, line, tiles } = strip;
+    const [weights, joined] = [strip.figures(at.weights), strip.figures(at.joined)];
+    const first = strip.firstOf(row);
+    for (let tile = 0; tile < weights.length; tile++) {
       const structure = Math.log(byFeatures[first + tile]! / variances[first + tile]! / SOME_STRUCTURE) / Math.log(MUCH_STRUCTURE / SOME_STRUCTURE);
       weights[tile] = structure > 0 && joined[tile] === 0 ? Math.min(1, structure) : 0;
     }
     if (weights.every((weight) => weight === 0)) return;
-    exports.multiplyFirst(at.columns, FILTERED * line, total, line, across, at.weights, at.grams);
-    this.spread(0, apart);
+    exports.multiplyFirst(at.columns, this.columns.next, total, tiles, at.weights, at.grams);
+    this.columns.spread(0, apart, this.asked);
     this.fitTiles(0, total, true, { squares: at.apartSquares, residuals: at.apartResiduals, variances: at.apartVariances, weights: at.weights });
-    figures(at.apartVariances).forEach((variance, tile) => {
+    strip.figures(at.apartVariances).forEach((variance, tile) => {
       if (Number.isNaN(variance)) weights[tile] = 0;
       if (weights[tile]! > 0) variances[first + tile]! += weights[tile]! * (variance - variances[first + tile]!);
     });
-    exports.mixTiles(at.squares, at.apartSquares, line, across, at.weights);
+    exports.mixTiles(at.squares, at.apartSquares, line, tiles, at.weights);
   }
 
   private fitTiles(first: number, count: number, isSpread: boolean, into: Readonly<Record<'squares' | 'residuals' | 'variances' | 'weights', number>>): void {
-    const { at, exports, line, across } = this.strip;
-    const plane = FILTERED * line;
+    const { at, exports, line, ahead, count: wanted } = this.strip;
+    const { next, nextSpread } = this.columns;
     exports.fitTiles(
-      at.columns + first * plane,
-      plane,
+      at.columns + first * COLUMN,
+      next,
       this.total - first,
       at.grams + first * (GRAM_ROW + 8),
-      isSpread ? at.spread + first * TILE * line : 0,
-      TILE * line,
+      isSpread ? at.spread + first * SPREAD_COLUMN : 0,
+      nextSpread,
       this.asked,
       count,
       at.mask,
       at.knownOf + first * 8,
       line,
-      across,
+      ahead,
+      ahead + wanted,
       at.room,
       into.squares,
       into.residuals,
@@ -188,11 +203,11 @@ export class FittedStrips {
 
   private takePlanes(row: number, planes: LeftOverRoom['planes']): void {
     const { strip, picture } = this;
-    const { at, exports, line } = strip;
-    const { mask, squares, residuals } = at;
+    const { at, exports, line, tiles } = strip;
+    const { mask, squares, residuals, target } = at;
     const light = at.light + (AROUND + REACH) * line;
     if ('shares' in planes) exports.shareStrip(squares, light, line, mask + REACH * line, picture.least, at.scratch, at.shares);
-    const target = at.columns + (this.total * FILTERED + REACH) * line;
+    if ('target' in planes) exports.layOutColumn(at.columns + this.total * COLUMN, this.columns.next, tiles, line, target);
     const places: Record<FitPlane, number> = { squares, residuals, shares: at.shares, target, rims: at.rims };
     for (const [name, values] of Object.entries(planes)) strip.take(values, places[name as FitPlane], row);
   }
@@ -211,12 +226,9 @@ export class FittedStrips {
     if (depth) strip.put(depth, at.depths, first, WIDEST);
     // Behind what the sights show.
     let column = this.apart + this.seen;
-    const read = (values: Float32Array) => {
-      strip.put(values, at.raw, first, WIDEST);
-      exports.cleanStrip(at.raw, WIDEST * line);
-    };
     if (albedo) {
-      read(albedo);
+      strip.put(albedo, at.raw, first, WIDEST);
+      exports.cleanStrip(at.raw, WIDEST * line);
       exports.litStrip(at.light, at.raw, line, RAW, at.scratch, at.lit);
       this.filter(at.raw + AROUND * line, column++);
       this.filter(at.lit, column++);
@@ -247,8 +259,7 @@ export class FittedStrips {
     }
     normal?.forEach((_, c) => this.filter(at.normals + (c * WIDEST + AROUND) * line, column++));
     if (depth) {
-      read(depth);
-      exports.nearStrip(at.raw, WIDEST * line, FARTHEST);
+      exports.nearStrip(at.depths, WIDEST * line, FARTHEST, at.raw);
       this.filter(at.raw + AROUND * line, column);
     }
   }
@@ -265,9 +276,6 @@ export class FittedStrips {
   }
 
   private filter(raw: number, column: number): void {
-    const { at, exports, line } = this.strip;
-    const kernel = this.picture.filter === 'laplacian' ? exports.laplacianStrip : exports.highPassStrip;
-    const skipped = this.skipped * line;
-    kernel(raw + skipped, line, FILTERED - 2 * this.skipped, at.mask + skipped, at.scratch, at.columns + column * FILTERED * line + skipped);
+    this.columns.filter(raw, column, this.strip.at.mask);
   }
 }

@@ -59,9 +59,10 @@ export interface Exports {
   unpackCosine(codes: number, end: number, lowest: number, channels: number, across: number, lines: number, curve: number, out: number): number;
   tellPixels(luminance: number, alpha: number, count: number, out: number): void;
   widenMask(bytes: number, count: number, out: number): void;
-  highPassStrip: FilterKernel;
-  laplacianStrip: FilterKernel;
-  spreadStrip(column: number, line: number, every: number, scratch: number, out: number): void;
+  highPassColumn: FilterKernel;
+  laplacianColumn: FilterKernel;
+  spreadColumn(column: number, next: number, tiles: number, every: number, out: number, nextOut: number): void;
+  layOutColumn(column: number, next: number, tiles: number, line: number, out: number): void;
   bringStrip(
     places: number,
     others: number,
@@ -87,28 +88,28 @@ export interface Exports {
     edges: number,
     out: number,
   ): void;
-  knownStrip: FilterKernel;
+  knownStrip(places: number, line: number, rows: number, mask: number, scratch: number, out: number): void;
   hideDepths(places: number, count: number, depths: number, others: number, farthest: number, tolerance: number): void;
   hideNormals(places: number, count: number, normals: number, plane: number, others: number, otherPlane: number, most: number): void;
   countTiles(lanes: number, line: number, tiles: number, out: number): void;
   wholeAround(mask: number, width: number, height: number, out: number): void;
-  addStrip(to: number, more: number, bytes: number, less: number): void;
-  multiplyTiles(columns: number, plane: number, count: number, line: number, tiles: number, grams: number): void;
-  multiplyFirst(columns: number, plane: number, count: number, line: number, tiles: number, weights: number, grams: number): void;
+  multiplyTiles(columns: number, next: number, count: number, tiles: number, grams: number): void;
+  multiplyFirst(columns: number, next: number, count: number, tiles: number, weights: number, grams: number): void;
   mixTiles(squares: number, others: number, line: number, tiles: number, weights: number): void;
   fitTiles(
     columns: number,
-    plane: number,
+    next: number,
     target: number,
     grams: number,
     spread: number,
-    spreadPlane: number,
+    nextSpread: number,
     every: number,
     count: number,
     mask: number,
     known: number,
     line: number,
-    tiles: number,
+    first: number,
+    end: number,
     room: number,
     squares: number,
     residuals: number,
@@ -118,7 +119,7 @@ export interface Exports {
     weights: number,
   ): void;
   cleanStrip(plane: number, bytes: number): void;
-  nearStrip(plane: number, bytes: number, farthest: number): void;
+  nearStrip(depths: number, bytes: number, farthest: number, out: number): void;
   surfaceStrip(
     light: number,
     albedo: number,
@@ -214,7 +215,7 @@ export interface Exports {
   factsOfFloats: FactsKernel;
 }
 
-type FilterKernel = (plane: number, line: number, rows: number, mask: number, scratch: number, out: number) => void;
+type FilterKernel = (raw: number, line: number, rows: number, mask: number, tiles: number, out: number, less: number, next: number) => void;
 type FactsKernel = (data: number, count: number, stride: number, results: number) => void;
 
 /** The kernels read and write whole vectors: so much stands free behind what they are given. */

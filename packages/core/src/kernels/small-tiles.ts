@@ -25,17 +25,17 @@ export class SmallTiles {
 
   /** Adds to the sums of a row's small tiles those of the largest beside. @param count of the columns that are summed up, beside what they explain */
   join(row: number, count: number): void {
-    const { at, bytes, across, down, exports, line } = this.strip;
-    exports.countTiles(at.mask + REACH * line, line, across, at.sums);
-    const pixels = new Float64Array(bytes.buffer, at.sums, across);
-    const joined = new Float64Array(bytes.buffer, at.joined, across).fill(0);
+    const { at, bytes, tiles, down, exports, line } = this.strip;
+    exports.countTiles(at.mask + REACH * line, line, tiles, at.sums);
+    const pixels = new Float64Array(bytes.buffer, at.sums, tiles);
+    const joined = new Float64Array(bytes.buffer, at.joined, tiles).fill(0);
     const sumsOf = (tile: number): Sums => ({
       grams: new Float64Array(bytes.buffer, at.grams + tile * MATRIX, ((count + 1) * GRAM_ROW) / 8),
       pixels: pixels[tile]!,
     });
-    for (let tile = 0; tile < across; tile++) {
+    for (let tile = 0; tile < tiles; tile++) {
       if (pixels[tile] === 0 || pixels[tile]! >= FEW_PIXELS) continue;
-      const beside = [tile - 1, tile + 1].filter((other) => other >= 0 && other < across).map(sumsOf);
+      const beside = [tile - 1, tile + 1].filter((other) => other >= 0 && other < tiles).map(sumsOf);
       const above = row === down - 1 ? this.above[tile] : undefined;
       const [largest] = [...beside, ...(above ? [above] : [])].sort((a, b) => b.pixels - a.pixels);
       // Small ones may have others' sums among theirs already.

@@ -16,6 +16,15 @@ export const WIDEST = RAW + 2 * AROUND;
 export const SHIFTS = 5;
 /** Columns of what the shifts of two neighbours show apart from each other; they come before all others. */
 export const apartOf = ({ sights }: PictureToFit): number => (sights.length === 2 ? SHIFTS - 1 : 0);
+/** Bytes of a line of a tile; of a tile's column, which has all lines that are filtered; and of one that is spread. */
+export const TILE_LINE = TILE * 4;
+export const COLUMN = FILTERED * TILE_LINE;
+export const SPREAD_COLUMN = TILE * TILE_LINE;
+/** Columns that a tile has room for: those of a fit and what they explain, with zeros, since four are summed up together; and those that are spread. */
+export const slotsOf = (count: number) => (count + 4) & ~3;
+export const spreadSlotsOf = (count: number) => count;
+/** So many tiles of a row are fitted at a time, with one to either side. */
+const MOST_TILES = 20;
 /** Of a tile's sums, in bytes: 32 x 32 64-bit floats. */
 export const GRAM_ROW = 32 * 8;
 export const MATRIX = 32 * GRAM_ROW;
@@ -37,7 +46,7 @@ export type FittedPart =
   | 'knownInEither'
   | 'brought'
   | 'columns'
-  | 'other'
+  | 'target'
   | 'spread'
   | 'knownOf'
   | 'scratch'
@@ -62,11 +71,10 @@ export type FittedPart =
   | 'otherNormals'
   | 'otherDepths';
 
-/** Room for one row of tiles and what filters reach around it, and for all of what the sights show. @param count columns of a fit */
+/** Room for a stretch of a row of tiles and what filters reach around it, and for all of what the sights show. @param count columns of a fit */
 export function stripToFit(picture: PictureToFit, count: number): Strip<FittedPart> {
   const { width, height, normal, depth, sights } = picture;
-  const filled = (columns: number) => (columns + 3) & ~3;
-  const sizes = (line: number, across: number): Record<FittedPart, number> => ({
+  const sizes = (line: number, tiles: number): Record<FittedPart, number> => ({
     // Zeros before the first line, which stand for what lies beside it.
     edge: line,
     light: WIDEST * line,
@@ -82,14 +90,13 @@ export function stripToFit(picture: PictureToFit, count: number): Strip<FittedPa
     known: sights.length * FILTERED * line,
     knownInEither: FILTERED * line,
     brought: SHIFTS * RAW * line,
-    // Behind the features alone more columns are looked at than there are.
-    columns: (filled(count + 2) + 4) * FILTERED * line,
-    other: FILTERED * line,
-    spread: sights.length === 0 ? 0 : filled(count) * TILE * line,
+    columns: tiles * slotsOf(count) * COLUMN,
+    target: TILE * line,
+    spread: sights.length === 0 ? 0 : tiles * spreadSlotsOf(count) * SPREAD_COLUMN,
     knownOf: count * 8,
     scratch: 8 * (line + 32),
-    room: 7 * MATRIX,
-    grams: across * MATRIX,
+    room: 3 * MATRIX,
+    grams: tiles * MATRIX,
     squares: TILE * line,
     residuals: TILE * line,
     shares: TILE * line,
@@ -99,18 +106,18 @@ export function stripToFit(picture: PictureToFit, count: number): Strip<FittedPa
     rims: TILE * line,
     // For blocks of 16 pixels and 11 lines.
     oneSurface: Math.ceil(RAW / 11) * Math.ceil(line / 64) * 4,
-    variances: across * 8,
-    counts: across * 8,
-    joined: across * 8,
-    weights: across * 8,
+    variances: tiles * 8,
+    counts: tiles * 8,
+    joined: tiles * 8,
+    weights: tiles * 8,
     apartSquares: sights.length < 2 ? 0 : TILE * line,
     apartResiduals: sights.length < 2 ? 0 : TILE * line,
-    apartVariances: across * 8,
-    sums: across * 8,
+    apartVariances: tiles * 8,
+    sums: tiles * 8,
     luminances: sights.length * width * height * 4,
     otherNormals: normal ? sights.length * 3 * width * height * 4 : 0,
     otherDepths: depth ? sights.length * width * height * 4 : 0,
   });
   // What the sights show is copied in as a whole.
-  return new Strip<FittedPart>(picture, sizes, 3);
+  return new Strip<FittedPart>(picture, sizes, { filled: 3, most: MOST_TILES });
 }

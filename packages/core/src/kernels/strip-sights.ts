@@ -1,6 +1,7 @@
 import type { PictureToFit } from './picture-to-fit.ts';
 import { apartOf, AROUND, FARTHEST, FILTERED, RAW, REACH, SAME_DEPTH, SHIFTS, WIDEST, type FittedPart } from './strip-layout.ts';
 import { TILE, type Strip } from './strip.ts';
+import type { TileColumns } from './tile-columns.ts';
 
 /** Normals may differ by this squared distance before a point counts as another one. */
 const SAME_NORMAL = 0.5;
@@ -11,16 +12,17 @@ const OPPOSITE = [0, 2, 1, 4, 3] as const;
 export class StripSights {
   private readonly strip: Strip<FittedPart>;
   private readonly picture: PictureToFit;
+  private readonly columns: TileColumns;
   /** Lines that are left out above and below, and those that are left: filtered, and before they are. */
   private readonly skipped: number;
   private readonly filtered: number;
   private readonly raw: number;
 
   /** @param skipped of the lines above and below the tiles that filters reach, so many at either end are not wanted */
-  constructor(strip: Strip<FittedPart>, picture: PictureToFit, skipped: number) {
-    [this.strip, this.picture] = [strip, picture];
+  constructor(strip: Strip<FittedPart>, picture: PictureToFit, columns: TileColumns, skipped: number) {
+    [this.strip, this.picture, this.columns] = [strip, picture, columns];
     [this.skipped, this.filtered, this.raw] = [skipped, FILTERED - 2 * skipped, RAW - 2 * skipped];
-    const { at, floats } = strip;
+    const { at, exports, floats } = strip;
     const { width, height, normal, depth, sights } = picture;
     const pixels = width * height;
     sights.forEach((sight, i) => {
@@ -28,6 +30,7 @@ export class StripSights {
       if (normal) sight.normal?.forEach((values, c) => floats.set(values, at.otherNormals / 4 + (i * 3 + c) * pixels));
       if (depth && sight.depth) floats.set(sight.depth, at.otherDepths / 4 + i * pixels);
     });
+    exports.cleanStrip(at.luminances, sights.length * pixels * 4);
   }
 
   /** Fills the columns for a row of tiles, whose features are there already. */
@@ -72,25 +75,26 @@ export class StripSights {
     const { strip, picture } = this;
     const { at, exports, line, stride, whole } = strip;
     const { width, height, sights } = picture;
-    const [plane, raw] = [FILTERED * line, RAW * line];
+    const raw = RAW * line;
     const pixels = width * height * 4;
     const other = sights.length - 1 - which;
     const skipped = this.skipped * line;
     const [places, others] = [at.places + which * raw + skipped, sights.length > 1 ? at.places + other * raw + skipped : 0];
     const [own, theirs] = [at.luminances + which * pixels, at.luminances + other * pixels];
     exports.bringStrip(places, others, this.raw * stride, own, theirs, width, width * height - 1, at.brought + skipped, raw);
-    exports.cleanStrip(at.brought, SHIFTS * raw);
     for (let shift = 0; shift < SHIFTS; shift++) {
       const column = this.columnOf(which, shift);
-      const out = at.columns + column * plane + skipped;
       const isAdded = sights.length === 2 && which === 1 && shift > 0;
-      const [from, mask] = [at.brought + shift * raw + skipped, at.knownInEither + skipped];
-      exports.highPassStrip(from, line, this.filtered, mask, at.scratch, isAdded ? at.other : out);
+      const from = at.brought + shift * raw;
       whole[(at.knownOf + column * 8) / 4 + (isAdded ? 1 : 0)] = at.knownInEither;
-      if (!isAdded) continue;
-      exports.addStrip(out, at.other, this.filtered * line, at.columns + (OPPOSITE[shift]! - 1) * plane + skipped);
+      if (!isAdded) {
+        this.columns.filter(from, column, at.knownInEither);
+        continue;
+      }
+      const apart = OPPOSITE[shift]! - 1;
+      this.columns.filterMore(from, column, at.knownInEither, apart);
       // Each has the noise of both.
-      whole.fill(at.knownInEither, (at.knownOf + (OPPOSITE[shift]! - 1) * 8) / 4, (at.knownOf + OPPOSITE[shift]! * 8) / 4);
+      whole.fill(at.knownInEither, (at.knownOf + apart * 8) / 4, (at.knownOf + (apart + 1) * 8) / 4);
     }
   }
 

@@ -3,7 +3,10 @@ import path from 'node:path';
 import type { PixelWindow } from '@mint-tally/core';
 import { assayedRoles, demoShots, encodePasses, renderFrame, type PassFile, type RenderedFrame } from '@mint-tally/standin-farm';
 
-const [WIDTH, HEIGHT, FRAMES, FIRST] = [96, 64, 12, 1001];
+const [FRAMES, FIRST] = [12, 1001];
+/** What the views are rendered in: small pictures, in which little tells what a pass shows, and larger ones. */
+export const faultySizes = { small: { width: 96, height: 64 }, middle: { width: 240, height: 160 } } as const;
+export type FaultySize = keyof typeof faultySizes;
 const SAMPLES = 16;
 const STEP = 1 / 120;
 const LIGHTS = ['diffuse', 'specular', 'transmission', 'emission'] as const;
@@ -30,116 +33,125 @@ function lit(frame: RenderedFrame, times: (pixel: number) => number): RenderedFr
   return { ...frame, beauty: scaled(frame.beauty, 4), ...Object.fromEntries(LIGHTS.map((name) => [name, scaled(frame[name], 3)])) };
 }
 
-const inPart = (pixel: number) => pixel % WIDTH < 64 && pixel < 48 * WIDTH;
 /** From 0 to 1, in no order. */
 const chance = (i: number) => (Math.abs(Math.sin(i * 78.233)) * 43758.5453) % 1;
 
-/** All but a rim of eight pixels. */
-const CUT: PixelWindow = [8, 8, WIDTH - 9, HEIGHT - 9];
 const isLight = (pass: Pass) => assayedRoles[pass] === 'light';
 /** The alpha of the beauty, but for what is left out of it. */
 const alphaOf = ({ beauty }: RenderedFrame, without: (pixel: number) => boolean = () => false) =>
-  Float32Array.from({ length: WIDTH * HEIGHT }, (_, i) => (without(i) ? 0 : beauty[i * 4 + 3]!));
+  Float32Array.from({ length: beauty.length / 4 }, (_, i) => (without(i) ? 0 : beauty[i * 4 + 3]!));
 
 /** Changes one frame, or all of them. */
 const each = (change: (frame: RenderedFrame, i: number, shot: readonly RenderedFrame[]) => RenderedFrame) => (shot: readonly RenderedFrame[]) =>
   shot.map((frame, i) => change(frame, i, shot));
 const only = (at: number, change: (frame: RenderedFrame) => RenderedFrame) => each((frame, i) => (i === at ? change(frame) : frame));
 
-export const faults: readonly Fault[] = [
-  { code: null, name: 'none', change: (shot) => shot },
-  {
-    code: null,
-    name: 'lights with the alpha of the beauty, and one that ends where nothing is',
-    change: (shot) => shot,
-    written: (pass, frame) => ({ ...(isLight(pass) && { alpha: alphaOf(frame) }), ...(pass === 'emission' && { dataWindow: CUT }) }),
-  },
-  {
-    code: 'noise-shift',
-    name: 'three frames of a quarter of the samples',
-    change: (shot, again) => shot.map((frame, i) => (i > 4 && i < 8 ? again(i, SAMPLES / 4) : frame)),
-  },
-  { code: 'unsettled-start', name: 'first frames of 2, 4 and 8 samples', change: (shot, again) => shot.map((frame, i) => (i < 3 ? again(i, 2 << i) : frame)) },
-  { code: 'flicker', name: 'a frame a sixth darker', change: only(6, (frame) => lit(frame, () => 5 / 6)) },
-  { code: 'flicker', name: 'every other frame 8 % brighter', change: each((frame, i) => (i % 2 === 0 ? frame : lit(frame, () => 1.08))) },
-  {
-    code: 'flicker',
-    name: 'a part of the picture that pumps by up to 25 %',
-    change: each((frame, i) => lit(frame, (pixel) => (inPart(pixel) ? 1 + 0.25 * chance(i + 1) : 1))),
-  },
-  { code: 'fireflies', name: 'ten sparks in a frame', change: only(5, (frame) => lit(frame, (pixel) => (pixel % 617 === 7 ? 60 : 1))) },
-  {
-    code: 'sum-mismatch',
-    name: 'a light half as strong in one frame',
-    change: only(4, (frame) => ({ ...frame, specular: frame.specular.map((value) => value / 2) })),
-  },
-  {
-    code: 'pass-offset',
-    name: 'normals a frame behind throughout',
-    change: each((frame, i, shot) => ({ ...frame, normal: shot[Math.max(0, i - 1)]!.normal })),
-  },
-  {
-    code: 'pass-offset',
-    name: 'depth a frame ahead throughout',
-    change: each((frame, i, shot) => ({ ...frame, depth: shot[Math.min(FRAMES - 1, i + 1)]!.depth })),
-  },
-  {
-    code: 'depth-implausible',
-    name: 'a fiftieth of a depth is 0',
-    change: only(3, (frame) => ({ ...frame, depth: frame.depth.map((value, i) => (i % 50 === 0 ? 0 : value)) })),
-  },
-  {
-    code: 'depth-implausible',
-    name: 'depth counts the other way round',
-    change: each((frame) => ({ ...frame, depth: frame.depth.map((value) => (value > 1e9 ? value : 20 - value)) })),
-  },
-  {
-    code: 'depth-implausible',
-    name: 'a depth that says nothing is there in a part of a frame',
-    change: only(3, (frame) => ({ ...frame, depth: frame.depth.map((value, i) => (inPart(i) ? 1e10 : value)) })),
-  },
-  {
-    code: 'depth-implausible',
-    name: 'a depth in another unit in one frame',
-    change: only(6, (frame) => ({ ...frame, depth: frame.depth.map((value) => value * 100) })),
-  },
-  { code: 'depth-implausible', name: 'a depth that is one distance', change: each((frame) => ({ ...frame, depth: frame.depth.map(() => 4) })) },
-  {
-    code: 'normal-implausible',
-    name: 'normals of half their length',
-    change: only(5, (frame) => ({ ...frame, normal: frame.normal.map((value) => value / 2) })),
-  },
-  { code: 'matte-mismatch', name: 'a matte up to 1.5', change: only(2, (frame) => ({ ...frame, glass: frame.glass.map((value) => value * 1.5) })) },
-  {
-    code: 'matte-mismatch',
-    name: 'a matte that misses a part of the alpha',
-    change: each((frame, at) => ({ ...frame, glass: frame.glass.map((_, i) => (at === 4 && i < 1000 ? 0 : frame.beauty[i * 4 + 3]!)) })),
-  },
-  { code: 'id-implausible', name: 'ids between two numbers', change: only(3, (frame) => ({ ...frame, brass: frame.brass.map((value) => value + 0.5) })) },
-  {
-    code: 'vector-implausible',
-    name: 'vectors that lead the other way in one frame',
-    change: only(4, (frame) => ({ ...frame, motion: frame.motion.map((value) => -value) })),
-  },
-  {
-    code: 'alpha-mismatch',
-    name: 'the alpha of a light covers a part less in one frame',
-    change: (shot) => shot,
-    written: (pass, frame, i) => (pass === 'diffuse' ? { alpha: i === 6 ? alphaOf(frame, inPart) : alphaOf(frame) } : {}),
-  },
-  {
-    code: 'alpha-mismatch',
-    name: 'the alpha of a light covers a part less throughout',
-    change: (shot) => shot,
-    written: (pass, frame) => (pass === 'diffuse' ? { alpha: alphaOf(frame, inPart) } : {}),
-  },
-  {
-    code: 'window-mismatch',
-    name: 'normals without the rim that the beauty has',
-    change: (shot) => shot,
-    written: (pass) => (pass === 'normal' ? { dataWindow: CUT } : {}),
-  },
-];
+/** What is made in pictures of a size. */
+export function faultsOf(size: FaultySize): readonly Fault[] {
+  const { width, height } = faultySizes[size];
+  const inPart = (pixel: number) => pixel % width < (width * 2) / 3 && pixel < Math.floor((height * 3) / 4) * width;
+  /** All but a rim of eight pixels. */
+  const cut: PixelWindow = [8, 8, width - 9, height - 9];
+  const tenth = Math.floor((width * height) / 10) + 3;
+  return [
+    { code: null, name: 'none', change: (shot) => shot },
+    {
+      code: null,
+      name: 'lights with the alpha of the beauty, and one that ends where nothing is',
+      change: (shot) => shot,
+      written: (pass, frame) => ({ ...(isLight(pass) && { alpha: alphaOf(frame) }), ...(pass === 'emission' && { dataWindow: cut }) }),
+    },
+    {
+      code: 'noise-shift',
+      name: 'three frames of a quarter of the samples',
+      change: (shot, again) => shot.map((frame, i) => (i > 4 && i < 8 ? again(i, SAMPLES / 4) : frame)),
+    },
+    {
+      code: 'unsettled-start',
+      name: 'first frames of 2, 4 and 8 samples',
+      change: (shot, again) => shot.map((frame, i) => (i < 3 ? again(i, 2 << i) : frame)),
+    },
+    { code: 'flicker', name: 'a frame a sixth darker', change: only(6, (frame) => lit(frame, () => 5 / 6)) },
+    { code: 'flicker', name: 'every other frame 8 % brighter', change: each((frame, i) => (i % 2 === 0 ? frame : lit(frame, () => 1.08))) },
+    {
+      code: 'flicker',
+      name: 'a part of the picture that pumps by up to 25 %',
+      change: each((frame, i) => lit(frame, (pixel) => (inPart(pixel) ? 1 + 0.25 * chance(i + 1) : 1))),
+    },
+    { code: 'fireflies', name: 'ten sparks in a frame', change: only(5, (frame) => lit(frame, (pixel) => (pixel % tenth === 7 ? 60 : 1))) },
+    {
+      code: 'sum-mismatch',
+      name: 'a light half as strong in one frame',
+      change: only(4, (frame) => ({ ...frame, specular: frame.specular.map((value) => value / 2) })),
+    },
+    {
+      code: 'pass-offset',
+      name: 'normals a frame behind throughout',
+      change: each((frame, i, shot) => ({ ...frame, normal: shot[Math.max(0, i - 1)]!.normal })),
+    },
+    {
+      code: 'pass-offset',
+      name: 'depth a frame ahead throughout',
+      change: each((frame, i, shot) => ({ ...frame, depth: shot[Math.min(FRAMES - 1, i + 1)]!.depth })),
+    },
+    {
+      code: 'depth-implausible',
+      name: 'a fiftieth of a depth is 0',
+      change: only(3, (frame) => ({ ...frame, depth: frame.depth.map((value, i) => (i % 50 === 0 ? 0 : value)) })),
+    },
+    {
+      code: 'depth-implausible',
+      name: 'depth counts the other way round',
+      change: each((frame) => ({ ...frame, depth: frame.depth.map((value) => (value > 1e9 ? value : 20 - value)) })),
+    },
+    {
+      code: 'depth-implausible',
+      name: 'a depth that says nothing is there in a part of a frame',
+      change: only(3, (frame) => ({ ...frame, depth: frame.depth.map((value, i) => (inPart(i) ? 1e10 : value)) })),
+    },
+    {
+      code: 'depth-implausible',
+      name: 'a depth in another unit in one frame',
+      change: only(6, (frame) => ({ ...frame, depth: frame.depth.map((value) => value * 100) })),
+    },
+    { code: 'depth-implausible', name: 'a depth that is one distance', change: each((frame) => ({ ...frame, depth: frame.depth.map(() => 4) })) },
+    {
+      code: 'normal-implausible',
+      name: 'normals of half their length',
+      change: only(5, (frame) => ({ ...frame, normal: frame.normal.map((value) => value / 2) })),
+    },
+    { code: 'matte-mismatch', name: 'a matte up to 1.5', change: only(2, (frame) => ({ ...frame, glass: frame.glass.map((value) => value * 1.5) })) },
+    {
+      code: 'matte-mismatch',
+      name: 'a matte that misses a part of the alpha',
+      change: each((frame, at) => ({ ...frame, glass: frame.glass.map((_, i) => (at === 4 && i < (width * height) / 6 ? 0 : frame.beauty[i * 4 + 3]!)) })),
+    },
+    { code: 'id-implausible', name: 'ids between two numbers', change: only(3, (frame) => ({ ...frame, brass: frame.brass.map((value) => value + 0.5) })) },
+    {
+      code: 'vector-implausible',
+      name: 'vectors that lead the other way in one frame',
+      change: only(4, (frame) => ({ ...frame, motion: frame.motion.map((value) => -value) })),
+    },
+    {
+      code: 'alpha-mismatch',
+      name: 'the alpha of a light covers a part less in one frame',
+      change: (shot) => shot,
+      written: (pass, frame, i) => (pass === 'diffuse' ? { alpha: i === 6 ? alphaOf(frame, inPart) : alphaOf(frame) } : {}),
+    },
+    {
+      code: 'alpha-mismatch',
+      name: 'the alpha of a light covers a part less throughout',
+      change: (shot) => shot,
+      written: (pass, frame) => (pass === 'diffuse' ? { alpha: alphaOf(frame, inPart) } : {}),
+    },
+    {
+      code: 'window-mismatch',
+      name: 'normals without the rim that the beauty has',
+      change: (shot) => shot,
+      written: (pass) => (pass === 'normal' ? { dataWindow: cut } : {}),
+    },
+  ];
+}
 
 /** The brief of a shot with a fault. */
 export const faultyBrief = {
@@ -149,9 +161,9 @@ export const faultyBrief = {
 };
 
 /** Renders a view once, and gives a way to write it with a fault into a folder. */
-export function renderFaulty(view: FaultyView): (fault: Fault, folder: string) => void {
+export function renderFaulty(view: FaultyView, size: FaultySize): (fault: Fault, folder: string) => void {
   const shot = demoShots.find(({ name }) => name === view)!;
-  const settings = { view: { ...shot.view, cameraTurns: 0.15 }, step: STEP, width: WIDTH, height: HEIGHT };
+  const settings = { view: { ...shot.view, cameraTurns: 0.15 }, step: STEP, ...faultySizes[size] };
   const render = (i: number, samples: number) => {
     const frame = renderFrame({ ...settings, time: 0.2 + i * STEP, samples, seed: 10 + i });
     // Whole numbers, as ids are.

@@ -6,19 +6,19 @@ import { Worker, isMainThread, workerData } from 'node:worker_threads';
 import { fitNoise, luminanceOf, measureTestRenders, memorySource, recogniseFormat, samplesForNoise } from '@mint-tally/core';
 import { codecTools, projectFolder } from '@mint-tally/engine';
 import { studyNames, type StudyName } from '@mint-tally/standin-farm';
-import { faults, faultyBrief, faultyViews, renderFaulty } from './faults.ts';
+import { faultsOf, faultyBrief, faultySizes, faultyViews, renderFaulty, type FaultySize } from './faults.ts';
 import { featureBrief } from '../feature-passes.ts';
 import { beautyPath, moments, renderStudy, studyFolder, studySizes, type Moment, type StudySize, type Truth } from './render-study.ts';
 
 /**
  * Holds the assay's noise against renders whose error is known: `bench-truth.js FOLDER [middle|large] [second|third] [STUDY …]`,
  * the words telling the size of the pictures and the moment. What is rendered stays in the folder, so that a second run only
- * measures. `bench-truth.js FOLDER faults` makes every fault in several views instead, and counts what is found.
+ * measures. `bench-truth.js FOLDER faults [middle]` makes every fault in several views instead, and counts what is found.
  */
 
 async function main([top, ...names]: readonly string[]): Promise<void> {
   if (!top) throw new Error('Say the folder for the rendered frames: bench-truth.js FOLDER [STUDY …]');
-  if (names.includes('faults')) return countFindings(top);
+  if (names.includes('faults')) return countFindings(top, namedIn(faultySizes, names) ?? 'small');
   const size = namedIn(studySizes, names) ?? 'small';
   const moment = namedIn(moments, names) ?? 'first';
   const { counts, frames } = studySizes[size];
@@ -91,9 +91,9 @@ interface Assayed {
 }
 
 /** Makes every fault in every view, and tells in how many it was found, and what else. */
-async function countFindings(top: string): Promise<void> {
-  const views = faultyViews.map((view) => ({ view, write: renderFaulty(view) }));
-  for (const fault of faults) {
+async function countFindings(top: string, size: FaultySize): Promise<void> {
+  const views = faultyViews.map((view) => ({ view, write: renderFaulty(view, size) }));
+  for (const fault of faultsOf(size)) {
     let hits = 0;
     const others: string[] = [];
     for (const { view, write } of views) {
