@@ -69,6 +69,7 @@ export {
   type Luminance,
   type MeasuredTests,
   type NoiseBuffers,
+  type ChangeFits,
   type PassFigures,
   type PassFrame,
   type Places,

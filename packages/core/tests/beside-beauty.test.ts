@@ -6,6 +6,7 @@ import {
   nothingMet,
   parseBrief,
   standingShare,
+  unexplainedBy,
   workOutOrder,
   type NoiseBuffers,
   type PassFigures,
@@ -76,6 +77,13 @@ describe('vectors', () => {
     expect(standingShare(moving(2), moving(0))).toBe(0);
     expect(standingShare(moving(0), moving(0))).toBe(1);
   });
+  it('are followed between pixels', () => {
+    const slow = (shift: number) => frameOf({ albedo: textureAt(shift), motion: [all(0.6), all(0)] });
+    // The sixth part of the step is what mixing pixels leaves of such a texture.
+    expect(unexplainedBy(slow(0.6), slow(0))!).toBeLessThan(0.25);
+    expect(unexplainedBy(slow(0.6), slow(0), -1)!).toBeGreaterThan(1.7);
+    expect(unexplainedBy(slow(0), slow(0.6))!).toBeGreaterThan(1.7);
+  });
   it('say nothing of what turns without a texture, nor without a surface that tells rims', () => {
     expect(standingShare(frameOf({ albedo: all(0.5), normal: facing, motion }), frameOf({ albedo: all(0.5), normal: facing, motion }))).toBeNull();
     expect(standingShare({ ...moving(0), normal: null }, moving(0))).toBeNull();
@@ -88,8 +96,8 @@ describe('what is said of passes beside the beauty', () => {
   const WINDOWS = { size: '64 x 40', display: '(0, 0) to (63, 39)', data: '(0, 0) to (63, 39)' };
   const said = (role: PassRole, more: (i: number) => Partial<PassFigures>): string[] => {
     const passes = Array.from({ length: FRAMES }, (_, i): PassFigures => ({
-      ...{ pass: 'beside', role, frame: 1001 + i, file: `beside.${1001 + i}.exr`, odd: null, changes: null, changed: 0 },
-      ...{ unexplained: null, standing: null, span: null, nothingMet: null, alphaGap: null, order: null, gap: null, mean: null },
+      ...{ pass: 'beside', role, frame: 1001 + i, file: `beside.${1001 + i}.exr`, odd: null, changes: null, besides: {}, changed: 0 },
+      ...{ unexplained: null, turned: null, standing: null, span: null, nothingMet: null, alphaGap: null, order: null, gap: null, mean: null },
       windows: { own: WINDOWS, beauty: WINDOWS },
       ...more(i),
     }));
@@ -144,5 +152,14 @@ describe('what is said of passes beside the beauty', () => {
     expect(said('motion', (i) => ({ standing: i === 5 ? 0.5 : 0 }))).toEqual([expect.stringMatching(/^vector-implausible 1006: .* which stand still/)]);
     expect(said('motion', () => ({ standing: 1 }))).toEqual([expect.stringMatching(/^vector-implausible 1001-1012: /)]);
     expect(said('motion', (i) => ({ standing: i === 5 ? 1 : 0 }))).toEqual([]);
+  });
+
+  it('names vectors that lead back, but not where all do', () => {
+    const leads = (isBack: boolean) => (isBack ? { unexplained: 2.1, turned: 1.1 } : { unexplained: 1.1, turned: 2.1 });
+    expect(said('motion', (i) => leads(i === 4))).toEqual([expect.stringMatching(/^vector-implausible 1005: /)]);
+    expect(said('motion', () => leads(false))).toEqual([]);
+    expect(said('motion', () => leads(true))).toEqual([]);
+    // What stands but for balls that turn is explained neither way.
+    expect(said('motion', (i) => ({ unexplained: i === 4 ? 1.3 : 0.9, turned: 1.4 }))).toEqual([]);
   });
 });

@@ -15,7 +15,7 @@ export { depthOrder, type DepthOrder } from './depth-order.ts';
 export { matteGap } from './matte-sum.ts';
 export { alphaGap } from './alpha-gap.ts';
 export { depthSpan, nothingMet, type DepthSpan } from './depth-figures.ts';
-export { changedPixels, changeFits, edgesOf, oddShare, type PassFigures } from './pass-figures.ts';
+export { changedPixels, changeFits, edgesOf, oddShare, type ChangeFits, type PassFigures } from './pass-figures.ts';
 export { windowsOf, type PassWindows } from './window-figures.ts';
 export { standingShare, unexplainedBy } from './vector-figures.ts';
 export { sayMeasured, sayOfFigures } from './how-measured.ts';

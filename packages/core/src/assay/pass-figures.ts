@@ -5,6 +5,9 @@ import type { DepthOrder } from './depth-order.ts';
 import type { PassWindows } from './window-figures.ts';
 import { FARTHEST } from './noise/index.ts';
 
+/** How well what changes in a pass from the frame before fits what changes in another a frame earlier, at its own and a frame later; -1 to 1. */
+export type ChangeFits = readonly [earlier: number, own: number, later: number];
+
 /** What was measured of one frame of a pass beside the beauty. */
 export interface PassFigures {
   readonly pass: string;
@@ -14,12 +17,16 @@ export interface PassFigures {
   readonly file: string;
   /** Share of the covered pixels that hold what such a pass cannot hold; null where the role says nothing. */
   readonly odd: number | null;
-  /** How well the change of its edges from the frame before fits that of the beauty a frame earlier, at its own and a frame later; null where one lacks or nothing changes. */
-  readonly changes: readonly [earlier: number, own: number, later: number] | null;
+  /** How well the change of its edges fits that of the beauty's; null where one lacks or nothing changes. */
+  readonly changes: ChangeFits | null;
+  /** And that of other passes with the picture's edges, which have no noise: by their names, each two passes in one of both. */
+  readonly besides: Readonly<Record<string, ChangeFits>>;
   /** Pixels whose edges change from the frame before: what `changes` rests on. */
   readonly changed: number;
   /** What the vectors leave of the difference to the frame before, as a share; null of other passes, and where nothing moves. */
   readonly unexplained: number | null;
+  /** And what they leave when they are turned round. */
+  readonly turned: number | null;
   /** Share of what they say moves that stands still; null of other passes, and where nothing tells. */
   readonly standing: number | null;
   /** Between which distances a depth lies, and share of the pixels with something in them where it says that nothing is met; null of other passes, and where nothing tells. */
@@ -103,8 +110,8 @@ export function changedPixels([before, after]: readonly [Float32Array, Float32Ar
 }
 
 /**
- * Correlations of what changes between two pictures of edges of a pass with what changes between those of the beauty, -1 to 1:
- * from frame to frame, a frame earlier, at its own, and a frame later. What stands still fits every frame, and is left out so.
+ * Correlations of what changes between two pictures of edges of a pass with what changes between those of the beauty, or of
+ * another pass, -1 to 1: a frame earlier, at its own, and a frame later. What stands still fits every frame, and is left out so.
  *
  * @param beauties four frames in a row, the pass's own the third
  * @returns null where nothing changes, or sizes differ
@@ -112,7 +119,7 @@ export function changedPixels([before, after]: readonly [Float32Array, Float32Ar
 export function changeFits(
   [before, after]: readonly [Float32Array, Float32Array],
   beauties: readonly [Float32Array, Float32Array, Float32Array, Float32Array],
-): readonly [number, number, number] | null {
+): ChangeFits | null {
   if ([after, ...beauties].some(({ length }) => length !== before.length)) return null;
   const { own, beauty, both } = sumOfChanges([before, after], beauties);
   if (!(own > 0 && beauty.every((squares) => squares > 0))) return null;

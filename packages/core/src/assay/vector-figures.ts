@@ -1,6 +1,9 @@
 import type { NoiseBuffers } from './noise/index.ts';
 import { alongSome, roomForSome } from './some-pixels.ts';
 
+type Vectors = readonly [across: Float32Array, down: Float32Array];
+type Size = Pick<NoiseBuffers, 'width' | 'height'>;
+
 /** The fewest pixels that must move for vectors to say anything. */
 const FEWEST_MOVING = 64;
 /** Pixels whose vectors are shorter say nothing. */
@@ -8,14 +11,18 @@ const SHORTEST = 0.5;
 
 /**
  * What vectors leave of the difference to the frame before, over the pixels that they say move; 1 where they explain
- * nothing. Of several passes that show surfaces the one that they explain best counts: another may itself be wrong.
+ * nothing. Between pixels their values are mixed, by how near they are: things that go a pixel a frame are else as far from
+ * where they are said to be as from where they stand. Of several passes that show surfaces the one that they explain best
+ * counts: another may itself be wrong.
  *
+ * @param way -1 asks what they leave when they are turned round
  * @returns null where nothing moves, or nothing differs
  */
-export function unexplainedBy(frame: NoiseBuffers, before: NoiseBuffers): number | null {
+export function unexplainedBy(frame: NoiseBuffers, before: NoiseBuffers, way: 1 | -1 = 1): number | null {
   const { motion, width, height } = frame;
   if (!motion) return null;
-  const { here: pixels, there: places } = movingPixels(motion, width, height);
+  const size = { width, height };
+  const { here: pixels, there: places } = movingPixels(motion, size, way);
   if (pixels.length < FEWEST_MOVING) return null;
   const shares = surfacesOf(frame).flatMap((planes, group) => {
     const others = surfacesOf(before)[group] ?? [];
@@ -25,13 +32,24 @@ export function unexplainedBy(frame: NoiseBuffers, before: NoiseBuffers): number
       if (!other) return;
       for (let i = 0; i < pixels.length; i++) {
         const own = plane[pixels[i]!]!;
-        left += Math.abs(own - other[places[i]!]!);
+        left += Math.abs(own - valueBetween(other, places[i]!, pixels[i]!, motion, size, way));
         still += Math.abs(own - other[pixels[i]!]!);
       }
     });
     return still > 0 ? [left / still] : [];
   });
   return shares.length === 0 ? null : Math.min(...shares);
+}
+
+/** A value where a pixel's vector leads, which ends nearest to `place`; beyond the picture it is as at its edge. */
+function valueBetween(plane: Float32Array, place: number, pixel: number, [across, down]: Vectors, { width, height }: Size, way: 1 | -1): number {
+  const [column, row] = [place % width, Math.floor(place / width)];
+  const [right, below] = [(pixel % width) + way * across[pixel]! - column, Math.floor(pixel / width) + way * down[pixel]! - row];
+  const beside = column + Math.sign(right) >= 0 && column + Math.sign(right) < width ? Math.sign(right) : 0;
+  const line = row + Math.sign(below) >= 0 && row + Math.sign(below) < height ? Math.sign(below) * width : 0;
+  const [shareBeside, shareLine] = [Math.abs(right), Math.abs(below)];
+  const [near, far] = [place, place + line].map((at) => plane[at]! + shareBeside * (plane[at + beside]! - plane[at]!)) as [number, number];
+  return near + shareLine * (far - near);
 }
 
 /** Textures that differ by less tell nothing. */
@@ -53,7 +71,7 @@ export function standingShare(frame: NoiseBuffers, before: NoiseBuffers): number
   const { motion, width, height, albedo, normal, depth } = frame;
   const earlier = before.width === width && before.height === height ? before.albedo : null;
   if (!motion || !albedo || !earlier || (!(normal && before.normal) && !(depth && before.depth))) return null;
-  const { here, there } = movingPixels(motion, width, height);
+  const { here, there } = movingPixels(motion, { width, height });
   const isOneSurface = (own: number, other: number) =>
     !(normal && before.normal && normal.reduce((sum, plane, c) => sum + (plane[own]! - before.normal![c]![other]!) ** 2, 0) > SAME_NORMAL) &&
     !(depth && before.depth && !(Math.abs(depth[own]! - before.depth[other]!) <= SAME_DEPTH * Math.abs(depth[own]!)));
@@ -80,7 +98,7 @@ function leastChange(own: number, texture: Float32Array, place: number, width: n
 const MOST_MOVING = 20_000;
 
 /** Pixels that move, and their places in the frame before; of larger pictures some of them. */
-function movingPixels([across, down]: readonly [Float32Array, Float32Array], width: number, height: number): { here: Int32Array; there: Int32Array } {
+function movingPixels([across, down]: Vectors, { width, height }: Size, way: 1 | -1 = 1): { here: Int32Array; there: Int32Array } {
   const room = roomForSome(width, height, MOST_MOVING);
   const [here, there] = [new Int32Array(room), new Int32Array(room)];
   let count = 0;
@@ -88,7 +106,7 @@ function movingPixels([across, down]: readonly [Float32Array, Float32Array], wid
     for (let x = first; x < end; x++) {
       const i = line + x;
       if (!(Math.abs(across[i]!) + Math.abs(down[i]!) > SHORTEST)) continue;
-      const [column, row] = [Math.round(x + across[i]!), Math.round(y + down[i]!)];
+      const [column, row] = [Math.round(x + way * across[i]!), Math.round(y + way * down[i]!)];
       if (column < 0 || row < 0 || column >= width || row >= height) continue;
       here[count] = i;
       there[count++] = row * width + column;

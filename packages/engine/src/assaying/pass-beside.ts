@@ -11,6 +11,7 @@ import {
   standingShare,
   unexplainedBy,
   windowsOf,
+  type ChangeFits,
   type FrameHeader,
   type NoiseBuffers,
   type PassFigures,
@@ -84,20 +85,32 @@ export interface FramesAround {
   readonly after: BesideBeauty | null;
 }
 
-/** Holds the other passes of a frame against its beauty, and against the frames around. */
+/** Holds the other passes of a frame against its beauty, against each other, and against the frames around. */
 export function compareBeside({ frame, features }: FramePlan, own: BesideBeauty, { earlier, before, after }: FramesAround): PassFigures[] {
+  const names = Object.keys(own.beside);
   return Object.entries(own.beside).map(([pass, { path: file, edges, ...told }]): PassFigures => {
     const edgesBefore = before?.beside[pass]?.edges ?? null;
+    /** @param of edges of the beauty, or of a pass beside it */
+    const fitsTo = (of: (one: BesideBeauty) => Float32Array | null): ChangeFits | null => {
+      if (!edges || !edgesBefore || !earlier || !before || !after) return null;
+      const [first, second, third, fourth] = [of(earlier), of(before), of(own), of(after)];
+      return first && second && third && fourth ? changeFits([edgesBefore, edges], [first, second, third, fourth]) : null;
+    };
+    const besides = names.slice(names.indexOf(pass) + 1).flatMap((other) => {
+      const fits = fitsTo(({ beside }) => beside[other]?.edges ?? null);
+      return fits ? [[other, fits] as const] : [];
+    });
     const isMotion = told.role === 'motion' && before !== null;
     return {
       ...told,
       pass,
       frame,
       file,
-      changes:
-        edges && edgesBefore && before && earlier && after ? changeFits([edgesBefore, edges], [earlier.edges, before.edges, own.edges, after.edges]) : null,
+      changes: fitsTo((one) => one.edges),
+      besides: Object.fromEntries(besides),
       changed: edges && edgesBefore ? changedPixels([edgesBefore, edges]) : 0,
       unexplained: isMotion ? unexplainedBy(own.buffers, before.buffers) : null,
+      turned: isMotion ? unexplainedBy(own.buffers, before.buffers, -1) : null,
       standing: isMotion ? standingShare(own.buffers, before.buffers) : null,
       order: file === features.depth?.path && told.role === 'depth' && before ? depthOrder(own.buffers, before.buffers) : null,
       gap: told.role === 'matte' ? own.gap : null,

@@ -49,49 +49,8 @@ export function findMatteGaps(collector: FindingCollector, frames: readonly Pass
   }
 }
 
-/** Fewer frames in a row show nothing: one that shows another frame repeats its neighbour, which the count tells. */
+/** Fewer frames tell nothing. */
 const FEWEST = 3;
-/** What changes must fit the beauty's changes of another frame by this, over the run, and by so much better than those of its own. */
-const FITS = 0.13;
-const OWN_SHARE = 0.5;
-/** It must also be so many times what noise alone makes of it: of so many pixels with an edge of their own one over their root. */
-const SIGNIFICANT = 3;
-const PIXELS_OF_AN_EDGE = 9;
-
-/** Frames of a pass that show the picture of another frame: all of them, or a run. */
-export function findOffsets(collector: FindingCollector, frames: readonly PassFigures[]): void {
-  const told = frames.filter(({ changes }) => changes !== null);
-  const ownFit = (some: readonly PassFigures[]) => some.reduce((sum, { changes }) => sum + changes![1], 0) / some.length;
-  for (const side of [0, 2] as const) {
-    if (showsAnother(told, side)) {
-      told.forEach((figures) => tellOffset(collector, figures, side));
-      return;
-    }
-    const isLate = told.map(({ changes }) => changes![side] > changes![1] && changes![side] > changes![2 - side]!);
-    for (let from = 0; from < told.length; from++) {
-      let to = from;
-      while (isLate[to]) to++;
-      const run = told.slice(from, to);
-      // Where a pass changes by parts of a pixel nothing fits, and now and then another frame by chance: the others must.
-      const others = told.filter((one) => !run.includes(one));
-      if (showsAnother(run, side) && ownFit(others) > FITS) run.forEach((figures) => tellOffset(collector, figures, side));
-      from = Math.max(from, to);
-    }
-  }
-}
-
-function showsAnother(run: readonly PassFigures[], side: 0 | 2): boolean {
-  const meanOf = (place: 0 | 1 | 2) => run.reduce((sum, { changes }) => sum + changes![place], 0) / run.length;
-  const edges = run.reduce((sum, { changed }) => sum + changed, 0) / PIXELS_OF_AN_EDGE;
-  const least = Math.max(FITS, SIGNIFICANT / Math.sqrt(edges));
-  return run.length >= FEWEST && meanOf(side) > least && meanOf(1) < OWN_SHARE * meanOf(side);
-}
-
-function tellOffset(collector: FindingCollector, { pass, frame, file, changes }: PassFigures, side: 0 | 2): void {
-  const evidence = `What changes in it fits the change of that frame by ${changes![side].toFixed(2)}, of its own by ${changes![1].toFixed(2)}.`;
-  collector.add('pass-offset', pass, { frame, file, detail: side === 0 ? 'a frame earlier' : 'a frame later', evidence });
-}
-
 /** Vectors explain what moves when they usually leave less than this. */
 const EXPLAINS = 0.85;
 /** A frame stands out by so many times what the others vary. */
@@ -112,19 +71,27 @@ export function findVectorsOfStill(collector: FindingCollector, frames: readonly
   }
 }
 
-/** Frames whose vectors explain nothing, in a pass whose vectors do. */
+/** Vectors that turned round leave less than this share of what they leave lead the other way. */
+const TURNED = 0.7;
+
+/** Frames whose vectors explain nothing, in a pass whose vectors do; or lead the other way, in a pass whose vectors do not. */
 export function findVectors(collector: FindingCollector, frames: readonly PassFigures[]): void {
   const told = frames.filter(({ unexplained }) => unexplained !== null);
   if (told.length < FEWEST) return;
   const usual = median(told.map(({ unexplained }) => unexplained!));
   const spread = 1.4826 * median(told.map(({ unexplained }) => Math.abs(unexplained! - usual)));
-  if (usual > EXPLAINS) return;
-  for (const { pass, frame, file, unexplained } of told) {
-    if (unexplained! < 1 || unexplained! - usual < STANDS_OUT * spread) continue;
+  const leadsBack = ({ unexplained, turned }: PassFigures) => unexplained! >= 1 && turned !== null && turned < TURNED * unexplained!;
+  const isWrong = (one: PassFigures) => usual <= EXPLAINS && one.unexplained! >= 1 && one.unexplained! - usual >= STANDS_OUT * spread;
+  // What all of them mean is a matter of convention.
+  const isTold = 2 * told.filter(leadsBack).length < told.length ? leadsBack : () => false;
+  for (const one of told) {
+    if (!isWrong(one) && !isTold(one)) continue;
+    const { pass, frame, file, unexplained, turned } = one;
+    const otherwise = isTold(one) ? `turned round ${turned!.toFixed(2)}` : `usually ${usual.toFixed(2)}`;
     collector.add('vector-implausible', pass, {
       frame,
       file,
-      evidence: `They leave ${unexplained!.toFixed(2)} of the difference to the frame before; usually ${usual.toFixed(2)}.`,
+      evidence: `They leave ${unexplained!.toFixed(2)} of the difference to the frame before; ${otherwise}.`,
     });
   }
 }

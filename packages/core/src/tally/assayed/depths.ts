@@ -3,19 +3,19 @@ import { median } from '../../statistics.ts';
 import { roughly } from '../../wording.ts';
 import type { FindingCollector } from '../findings.ts';
 import { beyondUsual } from './beyond-usual.ts';
+import { framesElsewhere } from './offsets.ts';
 
 /** So many pixels must have been hidden by what is said to be farther, and so many times as many as by what is nearer. */
 const FEWEST_HIDDEN = 60;
 const MOSTLY = 4;
 
-/** A depth pass by which what hides is farther away than what is hidden: it counts the other way round. */
-export function findTurnedDepth(collector: FindingCollector, frames: readonly PassFigures[]): void {
+/** A depth pass by which what hides is farther away than what is hidden: it counts the other way round. @param all of all passes */
+export function findTurnedDepth(collector: FindingCollector, frames: readonly PassFigures[], all: readonly PassFigures[]): void {
   const told = frames.filter(({ order }) => order !== null);
   const sum = (of: 'byNearer' | 'byFarther') => told.reduce((all, { order }) => all + order![of], 0);
   const [nearer, farther] = [sum('byNearer'), sum('byFarther')];
   // A pass that shows another frame has its things elsewhere.
-  const ofAnother = told.filter(({ changes }) => changes !== null && (changes[0] > changes[1] || changes[2] > changes[1]));
-  if (ofAnother.length > told.length / 3) return;
+  if (told[0] && framesElsewhere(all, told[0].pass).length > told.length / 3) return;
   if (farther < FEWEST_HIDDEN || farther < MOSTLY * nearer) return;
   // One frame that lacks a part of its depth is told otherwise: a pass that is turned round is so in all frames that tell.
   const telling = told.filter(({ order }) => order!.byNearer + order!.byFarther > 0);

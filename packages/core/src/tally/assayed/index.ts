@@ -4,12 +4,13 @@ import { FindingCollector, type Finding } from '../findings.ts';
 import { writeMessage } from '../messages.ts';
 
 import { findOtherAlphas } from './alphas.ts';
-import { findMatteGaps, findOddValues, findOffsets, findVectors, findVectorsOfStill } from './beside-beauty.ts';
+import { findMatteGaps, findOddValues, findVectors, findVectorsOfStill } from './beside-beauty.ts';
 import { findLackingDepth, findOtherScale, findTurnedDepth } from './depths.ts';
 import { findFireflyBursts } from './firefly-bursts.ts';
 import { findFlicker } from './flicker.ts';
 import { findNoisy } from './noisy.ts';
 import { findNoiseShifts } from './shifts.ts';
+import { findOffsets } from './offsets.ts';
 import { findSteppedGradients } from './stepped-gradients.ts';
 import { findSumMismatches } from './sums.ts';
 import { findOtherWindows } from './windows.ts';
@@ -23,8 +24,7 @@ export function findAssayTroubles(order: Order, frames: readonly AssayedFrame[],
   for (const { pass } of [...order.passes.filter(isBeauty), ...order.passes.filter((one) => !isBeauty(one))]) {
     const beside = passes.filter((figures) => figures.pass === pass.name);
     findOddValues(collector, beside);
-    findOffsets(collector, beside);
-    findTurnedDepth(collector, beside);
+    findTurnedDepth(collector, beside, passes);
     findLackingDepth(collector, beside);
     findOtherScale(collector, beside);
     findOtherAlphas(collector, beside);
@@ -43,5 +43,6 @@ export function findAssayTroubles(order: Order, frames: readonly AssayedFrame[],
     findSumMismatches(collector, own);
   }
   findMatteGaps(collector, passes);
+  findOffsets(collector, passes);
   return collector.findings(writeMessage);
 }

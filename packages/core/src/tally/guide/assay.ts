@@ -35,7 +35,7 @@ export const passesGuide: GuideOf<'passes'> = {
     'passes[].resolution, crop',
   ),
   'pass-offset': guide(
-    'What changes in a pass from frame to frame fits the change of the beauty a frame earlier or later better than that of its own frame, for three frames in a row or more. Passes that stand still are left alone.',
+    'What changes in a pass from frame to frame fits what changes in the other passes of surfaces (albedo, normal, depth, occlusion), or in the beauty, a frame earlier or later better than in its own frame, for three frames in a row or more. Of passes that do not go together the beauty tells which are out of step; where it tells nothing the fewer are, and of two nothing is said. Passes that stand still are left alone.',
     'What is keyed or defocused by the pass slides off the picture.',
     'Render the pass again with the frame number of the beauty.',
   ),
@@ -65,7 +65,7 @@ export const passesGuide: GuideOf<'passes'> = {
     'Write the pass without the pixel filter, in float or whole numbers, and render it again.',
   ),
   'vector-implausible': guide(
-    'The vectors of a frame, brought to the frame before, leave more than standing still does, while those of the other frames explain what moves; or they say that a texture moves which the albedo shows at the very same place a frame before.',
+    'The vectors of a frame, brought to the frame before, leave more than standing still does, while those of the other frames explain what moves, or while the same vectors turned round would leave much less, as is not so of most frames; or they say that a texture moves which the albedo shows at the very same place a frame before.',
     'Motion blur and denoising along them smear the frame.',
     'Render the vectors again.',
   ),

@@ -13,12 +13,13 @@ import { beautyPath, moments, renderStudy, studyFolder, studySizes, type Moment,
 /**
  * Holds the assay's noise against renders whose error is known: `bench-truth.js FOLDER [middle|large] [second|third] [STUDY …]`,
  * the words telling the size of the pictures and the moment. What is rendered stays in the folder, so that a second run only
- * measures. `bench-truth.js FOLDER faults [middle]` makes every fault in several views instead, and counts what is found.
+ * measures. `bench-truth.js FOLDER faults [middle] [FINDING …]` makes every fault in several views instead, or those
+ * that such findings tell, and counts what is found.
  */
 
 async function main([top, ...names]: readonly string[]): Promise<void> {
   if (!top) throw new Error('Say the folder for the rendered frames: bench-truth.js FOLDER [STUDY …]');
-  if (names.includes('faults')) return countFindings(top, namedIn(faultySizes, names) ?? 'small');
+  if (names.includes('faults')) return countFindings(top, namedIn(faultySizes, names) ?? 'small', names);
   const size = namedIn(studySizes, names) ?? 'small';
   const moment = namedIn(moments, names) ?? 'first';
   const { counts, frames } = studySizes[size];
@@ -91,9 +92,11 @@ interface Assayed {
 }
 
 /** Makes every fault in every view, and tells in how many it was found, and what else. */
-async function countFindings(top: string, size: FaultySize): Promise<void> {
+async function countFindings(top: string, size: FaultySize, names: readonly string[]): Promise<void> {
   const views = faultyViews.map((view) => ({ view, write: renderFaulty(view, size) }));
-  for (const fault of faultsOf(size)) {
+  const all = faultsOf(size);
+  const named = all.filter(({ code }) => code !== null && names.includes(code));
+  for (const fault of named.length > 0 ? named : all) {
     let hits = 0;
     const others: string[] = [];
     for (const { view, write } of views) {
