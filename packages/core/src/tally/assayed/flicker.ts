@@ -64,17 +64,17 @@ function findPumpingRegions(collector: FindingCollector, frames: readonly Assaye
   const pumping = Array.from({ length: count }, (_, tile) => {
     const levels = frames.map(({ means }) => means[tile]!);
     if (!levels.every((level) => level > 0)) return false;
-    const noise = median(frames.map(({ tiles }, i) => (tiles[tile] ?? NaN) / levels[i]!)) / Math.sqrt(PIXELS_OF_A_TILE);
-    return Number.isFinite(noise) && goesToAndFro(departuresOf(levels), Math.max(PUMPS, BEYOND_TILE_NOISE * noise));
+    const noises = frames.map(({ tiles }, i) => (tiles[tile] ?? NaN) / levels[i]! / Math.sqrt(PIXELS_OF_A_TILE));
+    return goesToAndFro(departuresOf(levels), PUMPS, noises, BEYOND_TILE_NOISE);
   });
   for (const group of touchingTiles(count, grid.across, (tile) => pumping[tile]!)) {
     if (group.length < FEWEST_TILES) continue;
     const departures = departuresOf(frames.map(({ means }) => sumOver(group, (tile) => means[tile]!)));
     const ofTiles = median(group.map((tile) => median(departuresOf(frames.map(({ means }) => means[tile]!)).map(Math.abs))));
-    const noise = median(
-      frames.map(({ means, tiles }) => Math.sqrt(sumOver(group, (tile) => tiles[tile]! ** 2 / PIXELS_OF_A_TILE)) / sumOver(group, (tile) => means[tile]!)),
+    const noises = frames.map(
+      ({ means, tiles }) => Math.sqrt(sumOver(group, (tile) => tiles[tile]! ** 2 / PIXELS_OF_A_TILE)) / sumOver(group, (tile) => means[tile]!),
     );
-    if (!goesToAndFro(departures, Math.max(PUMPS, TOGETHER * ofTiles, BEYOND_GROUP_NOISE * noise))) continue;
+    if (!goesToAndFro(departures, Math.max(PUMPS, TOGETHER * ofTiles), noises, BEYOND_GROUP_NOISE)) continue;
     const place = aroundTiles(group, grid);
     const percent = roughly(Math.expm1(median(departures.map(Math.abs))) * 100);
     const detail = `brighter and darker in turn in ${place[2]} x ${place[3]} pixels at ${place[0]}, ${place[1]} (${sayPlace(place, grid)})`;
@@ -90,9 +90,18 @@ function departuresOf(levels: readonly number[]): number[] {
   return logarithms.slice(1, -1).map((level, i) => level - (logarithms[i]! + logarithms[i + 2]!) / 2);
 }
 
-function goesToAndFro(departures: readonly number[], least: number): boolean {
+/**
+ * Whether light usually departs by more than `least`, and by so many times what noise makes of it, up and down in turn.
+ *
+ * @param noises of the frames, whose first and last have no departure: some may be far noisier than the others, and then so is
+ *   what departs from them on either side
+ */
+function goesToAndFro(departures: readonly number[], least: number, noises: readonly number[], beyondNoise: number): boolean {
   const turns = departures.slice(1).filter((departure, i) => Math.sign(departure) === -Math.sign(departures[i]!)).length;
-  return turns >= TURNS * (departures.length - 1) && median(departures.map(Math.abs)) > least;
+  const sizes = departures.map(Math.abs);
+  // As the noise of one frame is, where all have the same.
+  const shares = sizes.map((size, i) => size / Math.sqrt((noises[i + 1]! ** 2 + (noises[i]! ** 2 + noises[i + 2]! ** 2) / 4) / 1.5) || 0);
+  return turns >= TURNS * (departures.length - 1) && median(sizes) > least && median(shares) > beyondNoise;
 }
 
 /** Where the middle of the tiles departs by less than this share of what the whole picture does, a bright part of it makes the difference. */
