@@ -204,6 +204,13 @@ describe('light of a part of the picture', () => {
     expect(codes(some).filter((code) => code.startsWith('flicker'))).toEqual([]);
   });
 
+  it('does not pump for a frame that leaps all over', () => {
+    const leaps = (i: number) => i === 6 || i === 20 || i === 34;
+    // By itself the lamp goes to and fro, but little.
+    const light = lit((i, tile) => (leaps(i) ? 0.1 : 0.2) * (inLamp(tile) ? 1 + 0.02 * (i % 2) : 1));
+    expect(codes(light.map((frame, i) => ({ ...frame, meanLuminance: leaps(i) ? 0.1 : 0.2 })))).toEqual(['flicker 1007,1021,1035']);
+  });
+
   it.each<[string, (i: number, tile: number) => number, number]>([
     ['goes round', (i, tile) => (inLamp(tile) ? 0.2 + 0.1 * Math.sin(i / 3) : 0.2), 0.01],
     ['flickers by itself in each of its tiles, as what passes through', (i, tile) => (inLamp(tile) ? 0.2 + 0.03 * chance(i * 61 + tile) : 0.2), 0.01],

@@ -25,16 +25,15 @@ export function findFlicker(collector: FindingCollector, frames: readonly Assaye
   const alternates = departures.slice(2, -1).filter((departure, i) => Math.sign(departure) === -Math.sign(departures[i + 1]!)).length;
   const noise = BEYOND_NOISE * median(told.map(({ luminanceError, meanLuminance }) => (luminanceError ?? 0) / meanLuminance!));
   const pumps = usual > Math.max(PUMPS, noise) && alternates > 0.8 * (departures.length - 3);
-  if (!pumps) findPumpingRegions(collector, told);
+  const least = Math.max(LEAST, noise, STANDS_OUT * 1.4826 * usual);
+  const isTold = told.map((_, i) => {
+    if (i === 0 || i === told.length - 1 || !(pumps || isLeap(departures, i, least))) return false;
+    return isEverywhere([told[i - 1]!, told[i]!, told[i + 1]!], departures[i]!);
+  });
+  if (!pumps) findPumpingRegions(collector, told, isTold);
   told.forEach(({ pass, frame, file }, i) => {
     const departure = departures[i]!;
-    if (
-      i === 0 ||
-      i === told.length - 1 ||
-      !isEverywhere([told[i - 1]!, told[i]!, told[i + 1]!], departure) ||
-      !(pumps || isLeap(departures, i, Math.max(LEAST, noise, STANDS_OUT * 1.4826 * usual)))
-    )
-      return;
+    if (!isTold[i]) return;
     const percent = roughly(Math.abs(Math.expm1(departure)) * 100);
     const detail = pumps ? 'brighter and darker in turn' : `${departure > 0 ? 'brighter' : 'darker'} than the frames on either side`;
     collector.add('flicker', pass, { frame, file, detail, evidence: `${percent} % ${departure > 0 ? 'more' : 'less'} light than between them.` });
@@ -56,8 +55,10 @@ const PIXELS_OF_A_TILE = 256;
 /**
  * Parts of the picture whose light goes up and down from frame to frame throughout, as one: a lamp that pumps. What moves
  * through a tile changes its light as well, but neither to and fro, nor as its neighbours do.
+ *
+ * @param isTold which frames leap all over: they say nothing of a part
  */
-function findPumpingRegions(collector: FindingCollector, frames: readonly AssayedFrame[]): void {
+function findPumpingRegions(collector: FindingCollector, frames: readonly AssayedFrame[], isTold: readonly boolean[]): void {
   const { grid } = frames[0]!;
   const count = grid.across * grid.down;
   if (frames.some(({ means, grid: { width, height } }) => means.length !== count || width !== grid.width || height !== grid.height)) return;
@@ -65,7 +66,7 @@ function findPumpingRegions(collector: FindingCollector, frames: readonly Assaye
     const levels = frames.map(({ means }) => means[tile]!);
     if (!levels.every((level) => level > 0)) return false;
     const noises = frames.map(({ tiles }, i) => (tiles[tile] ?? NaN) / levels[i]! / Math.sqrt(PIXELS_OF_A_TILE));
-    return goesToAndFro(departuresOf(levels), PUMPS, noises, BEYOND_TILE_NOISE);
+    return goesToAndFro(departuresOf(levels), PUMPS, noises, BEYOND_TILE_NOISE, isTold);
   });
   for (const group of touchingTiles(count, grid.across, (tile) => pumping[tile]!)) {
     if (group.length < FEWEST_TILES) continue;
@@ -74,7 +75,7 @@ function findPumpingRegions(collector: FindingCollector, frames: readonly Assaye
     const noises = frames.map(
       ({ means, tiles }) => Math.sqrt(sumOver(group, (tile) => tiles[tile]! ** 2 / PIXELS_OF_A_TILE)) / sumOver(group, (tile) => means[tile]!),
     );
-    if (!goesToAndFro(departures, Math.max(PUMPS, TOGETHER * ofTiles), noises, BEYOND_GROUP_NOISE)) continue;
+    if (!goesToAndFro(departures, Math.max(PUMPS, TOGETHER * ofTiles), noises, BEYOND_GROUP_NOISE, isTold)) continue;
     const place = aroundTiles(group, grid);
     const percent = roughly(Math.expm1(median(departures.map(Math.abs))) * 100);
     const detail = `brighter and darker in turn in ${place[2]} x ${place[3]} pixels at ${place[0]}, ${place[1]} (${sayPlace(place, grid)})`;
@@ -91,17 +92,21 @@ function departuresOf(levels: readonly number[]): number[] {
 }
 
 /**
- * Whether light usually departs by more than `least`, and by so many times what noise makes of it, up and down in turn.
+ * Whether light departs mostly by more than `least`, and by so many times what noise makes of it, and up and down in turn.
  *
  * @param noises of the frames, whose first and last have no departure: some may be far noisier than the others, and then so is
  *   what departs from them on either side
+ * @param isLeftOut of the frames as well: what departs from them says nothing
  */
-function goesToAndFro(departures: readonly number[], least: number, noises: readonly number[], beyondNoise: number): boolean {
+function goesToAndFro(departures: readonly number[], least: number, noises: readonly number[], beyondNoise: number, isLeftOut: readonly boolean[]): boolean {
   const turns = departures.slice(1).filter((departure, i) => Math.sign(departure) === -Math.sign(departures[i]!)).length;
-  const sizes = departures.map(Math.abs);
-  // As the noise of one frame is, where all have the same.
-  const shares = sizes.map((size, i) => size / Math.sqrt((noises[i + 1]! ** 2 + (noises[i]! ** 2 + noises[i + 2]! ** 2) / 4) / 1.5) || 0);
-  return turns >= TURNS * (departures.length - 1) && median(sizes) > least && median(shares) > beyondNoise;
+  const isBeyond = departures.flatMap((departure, i) => {
+    if (isLeftOut.slice(i, i + 3).includes(true)) return [];
+    // As the noise of one frame is, where all have the same.
+    const noise = Math.sqrt((noises[i + 1]! ** 2 + (noises[i]! ** 2 + noises[i + 2]! ** 2) / 4) / 1.5);
+    return [Math.abs(departure) > Math.max(least, beyondNoise * noise)];
+  });
+  return turns >= TURNS * (departures.length - 1) && 2 * isBeyond.filter(Boolean).length > isBeyond.length;
 }
 
 /** Where the middle of the tiles departs by less than this share of what the whole picture does, a bright part of it makes the difference. */
