@@ -61,14 +61,24 @@ function said(offsets: Partial<Record<Name, (i: number) => number>>, noise = 0.1
         return fits ? [[other, fits] as const] : [];
       });
       return {
-        ...{ pass, role: pass, frame: 1001 + i, file: `${pass}.${1001 + i}.exr`, odd: null, unexplained: null, turned: null, standing: null },
-        ...{ span: null, nothingMet: null, alphaGap: null, order: null, gap: null, mean: null, windows: { own: WINDOWS, beauty: WINDOWS } },
+        ...figuresOf(pass, i),
         changes: fitsTo(beauty),
         besides: Object.fromEntries(besides),
         changed: i > 0 ? changedPixels([own[i - 1]!, own[i]!]) : 0,
       };
     }),
   );
+  return saidOf(figures, names);
+}
+
+/** A frame of a pass of which nothing is known. */
+const figuresOf = (pass: Name, i: number): PassFigures => ({
+  ...{ pass, role: pass, frame: 1001 + i, file: `${pass}.${1001 + i}.exr`, changes: null, besides: {}, changed: 0, odd: null, unexplained: null },
+  ...{ turned: null, standing: null, span: null, nothingMet: null, alphaGap: null, order: null, gap: null, mean: null },
+  windows: { own: WINDOWS, beauty: WINDOWS },
+});
+
+function saidOf(figures: readonly PassFigures[], names: readonly Name[]): string[] {
   const ordered = ['beauty', ...names].map((name) => ({ name, role: name, pattern: `${name}.####.exr` }));
   const order = workOutOrder(parseBrief({ shot: 'orr_010', range: `1001-${1000 + FRAMES}`, passes: ordered }, 'brief'));
   return findAssayTroubles(order, [], figures).map(
@@ -124,5 +134,19 @@ describe('passes of another frame', () => {
   it('are told beside the beauty alone', () => {
     expect(said({ depth: behind }, 0.02, 1.7)).toEqual(['pass-offset depth 1003-1011 a frame earlier.']);
     expect(said({ depth: own }, 0.02, 1.7)).toEqual([]);
+  });
+
+  it('are not told where one fits another frame of the beauty by chance, but goes with others that fit their own', () => {
+    const frames = Array.from({ length: FRAMES }, (_, i) => i);
+    const [sound, byChance]: ChangeFits[] = [
+      [0.05, 0.3, 0.1],
+      [0.02, 0.06, 0.2],
+    ];
+    const albedo = (besides: PassFigures['besides']) =>
+      frames.map((i) => ({ ...figuresOf('albedo', i), changes: i > 1 && i < 8 ? byChance! : sound!, changed: 2000, besides }));
+    const depth = frames.map((i) => ({ ...figuresOf('depth', i), changes: sound!, changed: 2000 }));
+    expect(saidOf([...albedo({ depth: [0.3, 0.7, 0.3] }), ...depth], ['albedo', 'depth'])).toEqual([]);
+    // By itself it would be.
+    expect(saidOf(albedo({}), ['albedo'])).toEqual(['pass-offset albedo 1003-1008 a frame later.']);
   });
 });

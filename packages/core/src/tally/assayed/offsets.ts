@@ -33,8 +33,9 @@ export function findOffsets(collector: FindingCollector, all: readonly PassFigur
   const wholeIsTold = tellBesides(passes, tell);
   if (!wholeIsTold)
     for (const run of runsApart(passes)) tellBesides(new Map([...passes].map(([name, frames]) => [name, frames.filter(({ frame }) => run.has(frame))])), tell);
-  for (const frames of passes.values())
-    if (!frames.some((one) => told.has(one))) tellBesideBeauty(frames, (one, step) => tell(one, step, evidenceOf(one.changes!, step, 'the beauty')));
+  for (const [pass, frames] of passes)
+    if (!frames.some((one) => told.has(one)))
+      tellBesideBeauty(togetherWith(passes, pass), (one, step) => tell(one, step, evidenceOf(one.changes!, step, 'the beauty')));
 }
 
 const byPass = (all: readonly PassFigures[]): Passes =>
@@ -136,24 +137,48 @@ function runsApart(passes: Passes): Set<number>[] {
   return runs;
 }
 
+/** A frame of a pass, and how well it fits the beauty: it and those that go with it, whose mean is less of a chance. */
+interface BesideBeauty {
+  readonly figures: PassFigures;
+  readonly fits: ChangeFits;
+}
+
+/** A pass goes with the beauty as those do that it goes with. */
+function togetherWith(passes: Passes, pass: string): BesideBeauty[] {
+  const group = [...passes.keys()].filter((other) => other === pass || stepBetween(passes, pass, other) === 0);
+  return (passes.get(pass) ?? []).flatMap((figures) => {
+    if (!figures.changes) return [];
+    const each = group.flatMap((other) => {
+      const changes = passes.get(other)!.find(({ frame }) => frame === figures.frame)?.changes;
+      return changes ? [changes] : [];
+    });
+    return [{ figures, fits: [meanAt(each, 0), meanAt(each, 1), meanAt(each, 2)] as const }];
+  });
+}
+
 /** Frames of a pass that show the beauty of another frame: all of them, or a run. */
-function tellBesideBeauty(frames: readonly PassFigures[], tell: (figures: PassFigures, step: -1 | 1) => void): void {
-  const told = frames.filter(({ changes }) => changes !== null);
-  const changesOf = (some: readonly PassFigures[]) => some.map(({ changes }) => changes!);
+function tellBesideBeauty(told: readonly BesideBeauty[], tell: (figures: PassFigures, step: -1 | 1) => void): void {
+  const shows = (some: readonly BesideBeauty[], step: -1 | 1) =>
+    showsAnother(
+      some.map(({ figures }) => figures),
+      some.map(({ fits }) => fits),
+      step,
+      OWN_OF_BEAUTY,
+    );
   for (const step of [-1, 1] as const) {
-    if (showsAnother(told, changesOf(told), step, OWN_OF_BEAUTY)) {
-      told.forEach((figures) => tell(figures, step));
+    if (shows(told, step)) {
+      told.forEach(({ figures }) => tell(figures, step));
       return;
     }
     const side = placeOf(step);
-    const isLate = told.map(({ changes }) => changes![side] > changes![1] && changes![side] > changes![2 - side]!);
+    const isLate = told.map(({ fits }) => fits[side] > fits[1] && fits[side] > fits[2 - side]!);
     for (let from = 0; from < told.length; from++) {
       let to = from;
       while (isLate[to]) to++;
       const run = told.slice(from, to);
       // Where a pass changes by parts of a pixel nothing fits, and now and then another frame by chance: the others must.
-      const others = told.filter((one) => !run.includes(one));
-      if (showsAnother(run, changesOf(run), step, OWN_OF_BEAUTY) && meanAt(changesOf(others), 1) > FITS) run.forEach((figures) => tell(figures, step));
+      const others = told.filter((one) => !run.includes(one)).map(({ fits }) => fits);
+      if (shows(run, step) && meanAt(others, 1) > FITS) run.forEach(({ figures }) => tell(figures, step));
       from = Math.max(from, to);
     }
   }
