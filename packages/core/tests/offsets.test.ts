@@ -108,7 +108,7 @@ describe('passes of another frame', () => {
   });
 
   it('are those that are not with the beauty, also where they are more', () => {
-    expect(said({ albedo: own, normal: behind, depth: behind })).toEqual([
+    expect(said({ albedo: own, normal: behind, depth: behind }, 0.02, 1.7)).toEqual([
       'pass-offset normal 1003-1011 a frame earlier.',
       'pass-offset depth 1003-1011 a frame earlier.',
     ]);

@@ -19,8 +19,8 @@ const DETAIL = { [-1]: 'a frame earlier', 1: 'a frame later' } as const;
 
 /**
  * Passes that show the picture of another frame: all of their frames, or a run of them. They are held against each other first,
- * since they have no noise: what goes together is in step, and the beauty tells which of them are with it. Then each that is
- * not told yet against the beauty.
+ * since they have no noise: the fewer are out of step, unless the beauty clearly says otherwise. Where they all go together
+ * they are held against the beauty.
  */
 export function findOffsets(collector: FindingCollector, all: readonly PassFigures[]): void {
   const passes = byPass(all);
@@ -33,9 +33,12 @@ export function findOffsets(collector: FindingCollector, all: readonly PassFigur
   const wholeIsTold = tellBesides(passes, tell);
   if (!wholeIsTold)
     for (const run of runsApart(passes)) tellBesides(new Map([...passes].map(([name, frames]) => [name, frames.filter(({ frame }) => run.has(frame))])), tell);
-  for (const [pass, frames] of passes)
-    if (!frames.some((one) => told.has(one)))
-      tellBesideBeauty(togetherWith(passes, pass), (one, step) => tell(one, step, evidenceOf(one.changes!, step, 'the beauty')));
+  // Where some are out of step the others were found to be in step.
+  const isJudged = (pass: string) => wholeIsTold && [...passes.keys()].some((other) => other !== pass && stepBetween(passes, pass, other) !== null);
+  for (const [pass, frames] of passes) {
+    if (isJudged(pass) || frames.some((one) => told.has(one))) continue;
+    tellBesideBeauty(togetherWith(passes, pass), (one, step) => tell(one, step, evidenceOf(one.changes!, step, 'the beauty')));
+  }
 }
 
 const byPass = (all: readonly PassFigures[]): Passes =>
@@ -99,16 +102,22 @@ function tellBesides(passes: Passes, tell: Tell): boolean {
   if (known.every(({ step }) => step === 0)) return false;
   const shifted = ([-1, 0, 1] as const).map((by) => known.map(({ pass, step }) => ({ pass, step: step + by })));
   const possible = shifted.filter((all) => all.every(({ step }) => Math.abs(step) <= 1)) as Shown[][];
-  // The beauty tells, as far as it is no chance; else the fewer are out of step, and where they are as many nothing tells.
-  const chance = chanceOf(known.flatMap(({ pass }) => passes.get(pass) ?? []));
-  const fit = (all: readonly Shown[]) =>
-    all.reduce((sum, { pass, step }) => {
-      const changes = (passes.get(pass) ?? []).flatMap(({ changes }) => (changes ? [changes] : []));
-      return sum + (changes.length === 0 ? 0 : meanAt(changes, placeOf(step))) - (step === 0 ? 0 : chance);
-    }, 0);
+  /** How well they fit the beauty, if so many frames on. */
+  const fit = (all: readonly Shown[]) => {
+    const each = all.map(({ pass, step }) => (passes.get(pass) ?? []).flatMap(({ changes }) => (changes ? [changes[placeOf(step)]] : [])));
+    const told = each.filter((fits) => fits.length > 0).map((fits) => fits.reduce((sum, value) => sum + value, 0) / fits.length);
+    return told.length === 0 ? 0 : told.reduce((sum, value) => sum + value, 0) / told.length;
+  };
   const outOfStep = (all: readonly Shown[]) => all.flatMap(({ pass, step }) => (step === 0 ? [] : [{ pass, step }]));
-  const [best, next] = possible.toSorted((a, b) => fit(b) - fit(a));
-  if (!best || (next && outOfStep(next).length === outOfStep(best).length && fit(best) - fit(next) < chance)) return false;
+  const [first, next] = possible.toSorted((a, b) => outOfStep(a).length - outOfStep(b).length || fit(b) - fit(a));
+  if (!first) return false;
+  // The fewer are out of step, but where the beauty says otherwise as clearly as it would of one pass; where they are as many it tells.
+  const frames = known.flatMap(({ pass }) => passes.get(pass) ?? []);
+  const [clearest] = possible.toSorted((a, b) => fit(b) - fit(a));
+  const isClear = fit(clearest!) > leastOf(frames) && fit(first) < OWN_OF_BEAUTY * fit(clearest!);
+  const isEven = next !== undefined && outOfStep(next).length === outOfStep(first).length;
+  if (isEven && !isClear && fit(first) - fit(next) < chanceOf(frames)) return false;
+  const best = isClear ? clearest! : first;
   const others = best.filter(({ step }) => step === 0);
   for (const { pass, step } of others.length > 0 ? outOfStep(best) : []) {
     for (const { pass: other } of others) for (const { figures, fits } of fitsBetween(passes, pass, other)) tell(figures, step, evidenceOf(fits, step, other));

@@ -35,7 +35,7 @@ export const passesGuide: GuideOf<'passes'> = {
     'passes[].resolution, crop',
   ),
   'pass-offset': guide(
-    'What changes in a pass from frame to frame fits what changes in the other passes of surfaces (albedo, normal, depth, occlusion), or in the beauty, a frame earlier or later better than in its own frame, for three frames in a row or more. Of passes that do not go together the beauty tells which are out of step; where it tells nothing the fewer are, and of two nothing is said. Passes that stand still are left alone.',
+    'What changes in a pass from frame to frame fits what changes in the other passes of surfaces (albedo, normal, depth, occlusion), or in the beauty, a frame earlier or later better than in its own frame, for three frames in a row or more. Of passes that do not go together the fewer are out of step, unless the beauty clearly says otherwise; where they are as many it tells, or nothing is said. Passes that stand still are left alone.',
     'What is keyed or defocused by the pass slides off the picture.',
     'Render the pass again with the frame number of the beauty.',
   ),
