@@ -107,11 +107,9 @@ export async function middle(page: Page): Promise<{ x: number; y: number; colour
   const box = (await canvasOf(page).boundingBox())!;
   const [x, y] = [Math.floor(box.x + box.width / 2) + 41, Math.floor(box.y + box.height / 2) + 21];
   await page.mouse.move(x, y);
-  const at = /Pixel (\d+), (\d+)/.exec(
-    await panelOf(page)
-      .getByRole('heading', { name: /^Pixel/ })
-      .innerText(),
-  )!;
+  // While another picture comes the pointer is over none.
+  const heading = panelOf(page).getByRole('heading', { name: /^Pixel \d+, \d+/ });
+  const at = /Pixel (\d+), (\d+)/.exec(await heading.innerText())!;
   const shot = await page.screenshot({ clip: { x, y, width: 1, height: 1 } });
   const { data } = await sharp(shot).removeAlpha().raw().toBuffer({ resolveWithObject: true });
   return { x: Number(at[1]), y: Number(at[2]), colour: [...data] };

@@ -152,16 +152,18 @@ interface BesideBeauty {
   readonly fits: ChangeFits;
 }
 
-/** A pass goes with the beauty as those do that it goes with. */
+/** A pass goes with the beauty as those do that it goes with in that frame. */
 function togetherWith(passes: Passes, pass: string): BesideBeauty[] {
-  const group = [...passes.keys()].filter((other) => other === pass || stepBetween(passes, pass, other) === 0);
+  const others = [...passes.keys()].filter((other) => other !== pass && stepBetween(passes, pass, other) === 0);
+  const inStep = others.map((other) => {
+    const frames = fitsBetween(passes, pass, other).filter(({ fits }) => fits[1] >= Math.max(fits[0], fits[2]));
+    return { frames: new Set(frames.map(({ figures }) => figures.frame)), figures: passes.get(other)! };
+  });
   return (passes.get(pass) ?? []).flatMap((figures) => {
     if (!figures.changes) return [];
-    const each = group.flatMap((other) => {
-      const changes = passes.get(other)!.find(({ frame }) => frame === figures.frame)?.changes;
-      return changes ? [changes] : [];
-    });
-    return [{ figures, fits: [meanAt(each, 0), meanAt(each, 1), meanAt(each, 2)] as const }];
+    const beside = inStep.flatMap((other) => (other.frames.has(figures.frame) ? other.figures.filter(({ frame }) => frame === figures.frame) : []));
+    const all = [figures.changes, ...beside.flatMap(({ changes }) => (changes ? [changes] : []))];
+    return [{ figures, fits: [meanAt(all, 0), meanAt(all, 1), meanAt(all, 2)] as const }];
   });
 }
 
