@@ -156,13 +156,13 @@ interface BesideBeauty {
 function togetherWith(passes: Passes, pass: string): BesideBeauty[] {
   const others = [...passes.keys()].filter((other) => other !== pass && stepBetween(passes, pass, other) === 0);
   const inStep = others.map((other) => {
+    const changes = new Map(passes.get(other)!.map((one) => [one.frame, one.changes]));
     const frames = fitsBetween(passes, pass, other).filter(({ fits }) => fits[1] >= Math.max(fits[0], fits[2]));
-    return { frames: new Set(frames.map(({ figures }) => figures.frame)), figures: passes.get(other)! };
+    return new Map(frames.map(({ figures: { frame } }) => [frame, changes.get(frame) ?? null]));
   });
   return (passes.get(pass) ?? []).flatMap((figures) => {
     if (!figures.changes) return [];
-    const beside = inStep.flatMap((other) => (other.frames.has(figures.frame) ? other.figures.filter(({ frame }) => frame === figures.frame) : []));
-    const all = [figures.changes, ...beside.flatMap(({ changes }) => (changes ? [changes] : []))];
+    const all = [figures.changes, ...inStep.flatMap((other) => (other.get(figures.frame) ? [other.get(figures.frame)!] : []))];
     return [{ figures, fits: [meanAt(all, 0), meanAt(all, 1), meanAt(all, 2)] as const }];
   });
 }
