@@ -94,13 +94,15 @@ describe('vectors', () => {
 describe('what is said of passes beside the beauty', () => {
   const FRAMES = 12;
   const WINDOWS = { size: '64 x 40', display: '(0, 0) to (63, 39)', data: '(0, 0) to (63, 39)' };
-  const said = (role: PassRole, more: (i: number) => Partial<PassFigures>): string[] => {
-    const passes = Array.from({ length: FRAMES }, (_, i): PassFigures => ({
-      ...{ pass: 'beside', role, frame: 1001 + i, file: `beside.${1001 + i}.exr`, odd: null, changes: null, besides: {}, changed: 0 },
+  const passOf = (pass: string, role: PassRole, more: (i: number) => Partial<PassFigures>) =>
+    Array.from({ length: FRAMES }, (_, i): PassFigures => ({
+      ...{ pass, role, frame: 1001 + i, file: `${pass}.${1001 + i}.exr`, odd: null, changes: null, besides: {}, changed: 0 },
       ...{ unexplained: null, turned: null, standing: null, span: null, nothingMet: null, alphaGap: null, order: null, gap: null, mean: null },
       windows: { own: WINDOWS, beauty: WINDOWS },
       ...more(i),
     }));
+  const said = (role: PassRole, more: (i: number) => Partial<PassFigures>, others: readonly PassFigures[] = []): string[] => {
+    const passes = [...passOf('beside', role, more), ...others];
     const order = [
       { name: 'beauty', role: 'beauty', pattern: 'beauty.####.exr' },
       { name: 'beside', role, pattern: 'beside.####.exr' },
@@ -159,6 +161,22 @@ describe('what is said of passes beside the beauty', () => {
     expect(said('motion', (i) => leads(i === 4))).toEqual([expect.stringMatching(/^vector-implausible 1005: /)]);
     expect(said('motion', () => leads(false))).toEqual([]);
     expect(said('motion', () => leads(true))).toEqual([]);
+    // Normals that repeat are not of that frame; they are held against the others, and of a still surface they always do.
+    const normals = (repeats: (i: number) => boolean) => passOf('normal', 'normal', (i) => ({ changed: repeats(i) ? 0 : 500 }));
+    expect(
+      said(
+        'motion',
+        (i) => leads(i === 4),
+        normals((i) => i === 4),
+      ),
+    ).toEqual([]);
+    expect(
+      said(
+        'motion',
+        (i) => leads(i === 4),
+        normals(() => true),
+      ),
+    ).toHaveLength(1);
     // What stands but for balls that turn is explained neither way.
     expect(said('motion', (i) => ({ unexplained: i === 4 ? 1.3 : 0.9, turned: 1.4 }))).toEqual([]);
   });

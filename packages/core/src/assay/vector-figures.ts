@@ -41,16 +41,23 @@ export function unexplainedBy(frame: NoiseBuffers, before: NoiseBuffers, way: 1 
   return shares.length === 0 ? null : Math.min(...shares);
 }
 
-/** A value where a pixel's vector leads, which ends nearest to `place`; beyond the picture it is as at its edge. */
-function valueBetween(plane: Float32Array, place: number, pixel: number, [across, down]: Vectors, { width, height }: Size, way: 1 | -1): number {
-  const [column, row] = [place % width, Math.floor(place / width)];
-  const [right, below] = [(pixel % width) + way * across[pixel]! - column, Math.floor(pixel / width) + way * down[pixel]! - row];
-  const beside = column + Math.sign(right) >= 0 && column + Math.sign(right) < width ? Math.sign(right) : 0;
-  const line = row + Math.sign(below) >= 0 && row + Math.sign(below) < height ? Math.sign(below) * width : 0;
-  const [shareBeside, shareLine] = [Math.abs(right), Math.abs(below)];
-  const [near, far] = [place, place + line].map((at) => plane[at]! + shareBeside * (plane[at + beside]! - plane[at]!)) as [number, number];
-  return near + shareLine * (far - near);
+/** A value where a pixel's vector leads, which ends nearest to `place`; beyond the picture it is as at its edge. Asked so often that it makes no lists. */
+function valueBetween(plane: Float32Array, place: number, pixel: number, motion: Vectors, { width, height }: Size, way: 1 | -1): number {
+  const row = Math.floor(place / width);
+  const column = place - row * width;
+  const pixelRow = Math.floor(pixel / width);
+  const right = pixel - pixelRow * width + way * motion[0][pixel]! - column;
+  const below = pixelRow + way * motion[1][pixel]! - row;
+  const besideColumn = column + Math.sign(right);
+  const besideRow = row + Math.sign(below);
+  const beside = besideColumn >= 0 && besideColumn < width ? besideColumn - column : 0;
+  const line = besideRow >= 0 && besideRow < height ? (besideRow - row) * width : 0;
+  const near = mixed(plane[place]!, plane[place + beside]!, Math.abs(right));
+  const far = mixed(plane[place + line]!, plane[place + line + beside]!, Math.abs(right));
+  return mixed(near, far, Math.abs(below));
 }
+
+const mixed = (from: number, to: number, share: number): number => from + share * (to - from);
 
 /** Textures that differ by less tell nothing. */
 const SEEN_TO_DIFFER = 0.05;

@@ -71,12 +71,28 @@ export function findVectorsOfStill(collector: FindingCollector, frames: readonly
   }
 }
 
+/** Frames in which albedo or normals are as they were a frame before, in a pass that usually changes. */
+function framesThatRepeat(passes: readonly PassFigures[]): Set<number> {
+  const surfaces = passes.filter(({ role }) => role === 'albedo' || role === 'normal');
+  const names = [...new Set(surfaces.map(({ pass }) => pass))];
+  const repeated = names.flatMap((name) => {
+    const own = surfaces.filter(({ pass }) => pass === name);
+    const repeats = own.slice(1).filter(({ changed }) => changed === 0);
+    return 2 * repeats.length < own.length ? repeats : [];
+  });
+  return new Set(repeated.map(({ frame }) => frame));
+}
+
 /** Vectors that turned round leave less than this share of what they leave lead the other way. */
 const TURNED = 0.7;
 
-/** Frames whose vectors explain nothing, in a pass whose vectors do; or lead the other way, in a pass whose vectors do not. */
-export function findVectors(collector: FindingCollector, frames: readonly PassFigures[]): void {
-  const told = frames.filter(({ unexplained }) => unexplained !== null);
+/**
+ * Frames whose vectors explain nothing, in a pass whose vectors do; or lead the other way, in a pass whose vectors do not.
+ * What they are held against are the passes that show surfaces: where one of these repeats nothing is said of the vectors.
+ */
+export function findVectors(collector: FindingCollector, frames: readonly PassFigures[], passes: readonly PassFigures[]): void {
+  const repeated = framesThatRepeat(passes);
+  const told = frames.filter(({ unexplained, frame }) => unexplained !== null && !repeated.has(frame));
   if (told.length < FEWEST) return;
   const usual = median(told.map(({ unexplained }) => unexplained!));
   const spread = 1.4826 * median(told.map(({ unexplained }) => Math.abs(unexplained! - usual)));

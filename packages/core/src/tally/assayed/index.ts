@@ -30,7 +30,7 @@ export function findAssayTroubles(order: Order, frames: readonly AssayedFrame[],
     findOtherAlphas(collector, beside);
     // What is ordered so is meant so.
     if (pass.resolution === undefined) findOtherWindows(collector, beside);
-    findVectors(collector, beside);
+    findVectors(collector, beside, passes);
     findVectorsOfStill(collector, beside);
     const own = frames.filter((frame) => frame.pass === pass.name);
     if (own.length === 0) continue;
