@@ -29,6 +29,8 @@ export interface FrameSettings {
   readonly halves?: boolean;
   /** Albedo and normals are means over the samples, as most renderers write them, not what is seen through the pixel's middle. */
   readonly meanFeatures?: boolean;
+  /** Each frame draws the same numbers, so that the noise stands still in the picture. */
+  readonly heldSeeds?: boolean;
 }
 
 /** Components of each pass. The light passes add up to the beauty's colours. */
@@ -132,7 +134,7 @@ function sceneAt(view: View | StudyName, time: number): Scene {
 
 /** Adds one sample to every pixel of the passes that are sampled. */
 function addSample(
-  { width, height, samples, segments, seed, time, halves = false, meanFeatures = false }: FrameSettings,
+  { width, height, samples, segments, seed, time, halves = false, meanFeatures = false, heldSeeds = false }: FrameSettings,
   sample: number,
   { openSky, camera: { position } }: Scene,
   rays: CameraRays,
@@ -140,7 +142,7 @@ function addSample(
   random: Random,
   passes: Record<PassName, Float32Array>,
 ): void {
-  const frameSeed = Math.round(time * 1e6);
+  const frameSeed = heldSeeds ? 0 : Math.round(time * 1e6);
   // Of an odd number of samples the first half has one more.
   const count = halves ? Math.ceil((samples - (sample % 2)) / 2) : samples;
   const cell = cellOf(halves ? sample >> 1 : sample, count, segments !== undefined);

@@ -12,7 +12,7 @@ const TILE = 16;
 export const studySizes = {
   small: { width: 160, height: 90, frames: 5, counts: [4, 16, 64, 256], reference: 2048 },
   middle: { width: 320, height: 180, frames: 4, counts: [4, 16, 64, 256], reference: 1024 },
-  large: { width: 800, height: 450, frames: 3, counts: [16, 256], reference: 512 },
+  large: { width: 800, height: 450, frames: 3, counts: [4, 16, 64, 256], reference: 512 },
 } as const;
 export type StudySize = keyof typeof studySizes;
 /**
