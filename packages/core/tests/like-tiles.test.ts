@@ -32,6 +32,7 @@ function figuresOf(tiles: readonly Tile[]): FrameFigures {
     known: [plane(() => 1)],
     held: [plane(() => 0)],
     still: [{ difference: plane(() => NaN), share: plane(() => 0) }],
+    sharedRoughness: [NaN],
     roughness: 1,
     standing: null,
   };

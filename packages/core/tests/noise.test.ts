@@ -102,7 +102,8 @@ describe('noise over texture that moves', () => {
   it.each([0.02, 0.005])('of %f is told from texture that no pass shows, which is as smooth as a wide filter makes noise', (sigma) => {
     const { frames, wideFilter } = measure(shot({ sigma }).map((frame) => ({ ...frame, albedo: null })));
     expect(wideFilter).toBe(false);
-    for (const { noise } of frames) expect(Math.abs(noise! / sigma - 1)).toBeLessThan(0.2);
+    // Taken for held it would be several times as much.
+    for (const { noise } of frames) expect(Math.abs(noise! / sigma - 1)).toBeLessThan(0.35);
   });
 
   it('that features share is noise all the same, where there is more of it than structure', () => {
@@ -150,7 +151,31 @@ describe('noise over texture that moves', () => {
   it('is recognised where seeds are held', () => {
     const { frames, heldSeeds } = measure(shot({ sigma: 0.05, seed: 7 }));
     expect(heldSeeds).toBe(true);
-    for (const { noise } of frames) expect(Math.abs(noise! / 0.05 / 1.03 - 1)).toBeLessThan(0.3);
+    for (const { noise, by } of frames) {
+      expect(Math.abs(noise! / 0.05 / 1.03 - 1)).toBeLessThan(0.3);
+      expect(by).toBe('features');
+    }
+  });
+
+  it.each([0, 0.3])('is not taken for held where a texture that no pass shows goes on by %f pixels', (speed) => {
+    const sigma = 0.005;
+    const texture = (x: number, y: number) => 0.5 + 0.03 * Math.sin(x * 1.5 + Math.sin(y * 0.31)) * Math.cos(y * 1.4);
+    const made = (seedOf: (number: number) => number, from: number) =>
+      Array.from({ length: 5 }, (_, number) => ({
+        ...frameOf(number, { sigma, features: false }),
+        luminance: noiseField({ sigma, seed: seedOf(number) }).map((noise, i) => {
+          const x = i % WIDTH;
+          return noise + (x < from ? 0.5 : texture(x + number * speed, Math.floor(i / WIDTH)));
+        }),
+        depth: new Float32Array(COUNT).fill(5),
+        motion: [new Float32Array(COUNT).fill(speed), new Float32Array(COUNT)] as const,
+      }));
+    const { heldSeeds, frames } = measure(made((number) => 100 + number, 0));
+    expect(heldSeeds).toBe(false);
+    // Taken for held it would be several times as much.
+    for (const { noise } of frames) expect(Math.abs(noise! / sigma - 1)).toBeLessThan(0.35);
+    // Held noise goes together as well, but wherever there is no texture it is as rough as noise is.
+    expect(measure(made(() => 7, 32)).heldSeeds).toBe(true);
   });
 
   it('is recognised behind a wide filter, and corrected for', () => {

@@ -3,7 +3,7 @@ import {
   findAssayTroubles,
   MintError,
   noiseAlongShot,
-  roughnessOfShot,
+  samplingOf,
   sayConvention,
   USUAL_CONVENTION,
   type AssayedFrame,
@@ -16,6 +16,7 @@ import {
   type MeasuredFrame,
   type Order,
   type PassFigures,
+  type Sampling,
 } from '@mint-tally/core';
 import { countFolder } from '../counting/count-folder.ts';
 import { conventionOf } from './find-vectors.ts';
@@ -116,8 +117,8 @@ export async function measurePlan({ folder, brief, plan, step, threads, apart, o
     },
   });
   if (stopped()) return null;
-  const roughness = roughnessOfWhole(plan, results);
-  const frames = plan.passes.flatMap((pass) => alongPass(pass, plan, results, roughness));
+  const samplingFor = samplingsOf(plan, results);
+  const frames = plan.passes.flatMap((pass) => alongPass(pass, plan, results, samplingFor(pass)));
   beside.sort((a, b) => a.frame - b.frame);
   return { frames, beside, convention };
 }
@@ -142,18 +143,29 @@ function measuredFrames(frames: readonly StretchResult[]): MeasuredFrame[] {
   return frames.map(({ figures, neighbours, exact }) => ({ figures, exact, neighbours: neighbours.flatMap((frame) => places.get(frame) ?? []) }));
 }
 
-/** How rough the noise of the whole picture is; undefined where there is no beauty. */
-function roughnessOfWhole({ frames }: AssayPlan, results: readonly StretchResult[]): number | undefined {
+/** How the passes of a picture were sampled: as the whole of it shows; without a beauty most of them say whether seeds are held, and each for itself how rough its noise is. */
+function samplingsOf({ frames, passes }: AssayPlan, results: readonly StretchResult[]): (pass: string) => Sampling | undefined {
+  const byItself = (pass: string) => {
+    const [same] = bySize(pass, results);
+    return same && samplingOf(measuredFrames(same));
+  };
   const whole = frames.find((plan) => plan.whole !== null)?.whole;
-  const same = whole ? bySize(whole, results)[0] : undefined;
-  return same && roughnessOfShot(measuredFrames(same));
+  const ofWhole = whole ? byItself(whole) : undefined;
+  if (ofWhole) return () => ofWhole;
+  const ofPasses = new Map(passes.map((pass) => [pass, byItself(pass)]));
+  const said = [...ofPasses.values()].flatMap((one) => one ?? []);
+  const heldSeeds = 2 * said.filter((one) => one.heldSeeds).length > said.length;
+  return (pass) => {
+    const own = ofPasses.get(pass);
+    return own && { ...own, heldSeeds };
+  };
 }
 
-function alongPass(pass: string, plan: AssayPlan, results: readonly StretchResult[], roughness: number | undefined): AssayedFrame[] {
+function alongPass(pass: string, plan: AssayPlan, results: readonly StretchResult[], sampling: Sampling | undefined): AssayedFrame[] {
   return bySize(pass, results)
     .flatMap((same) => {
       const isInteger = same.every((one) => one.isInteger);
-      const shot = noiseAlongShot(measuredFrames(same), hasFeatures(same), isInteger, roughness);
+      const shot = noiseAlongShot(measuredFrames(same), hasFeatures(same), isInteger, sampling);
       return same.map(({ frame, figures, sum, host, samples, seconds, bytes, banded }, i): AssayedFrame => {
         const file = plan.frames.find((one) => one.frame === frame)!.colours[pass]!.path;
         const { heldSeeds, wideFilter } = shot;

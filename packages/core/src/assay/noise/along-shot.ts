@@ -27,11 +27,17 @@ export interface FrameNoise {
   readonly by: 'halves' | 'neighbours' | 'features' | 'picture';
 }
 
-/** What was recognised of the whole shot. */
-export interface ShotNoise {
-  readonly frames: readonly FrameNoise[];
+/** What holds for all passes of a picture, and is recognised in the whole of it: one light may hold nothing but edges. */
+export interface Sampling {
+  /** How rough the noise is, near 1 where its pixels are independent; NaN of no frames. */
+  readonly roughness: number;
   /** The same random numbers from frame to frame: noise stands still. */
   readonly heldSeeds: boolean;
+}
+
+/** What was recognised of the whole shot. */
+export interface ShotNoise extends Pick<Sampling, 'heldSeeds'> {
+  readonly frames: readonly FrameNoise[];
   /** The pixel filter joins neighbouring pixels. */
   readonly wideFilter: boolean;
 }
@@ -43,6 +49,8 @@ const SHARED_ALONE = 1.02;
 const HELD = 0.3;
 /** This share of the tiles may have less: where seeds are new, tiles without texture show it; those with some never do. */
 const HELD_EVERYWHERE = 0.25;
+/** And what goes together is no rougher than this, beside the noise of the pass: structure that stands still does so as well. */
+const AS_ROUGH_AS_NOISE = 1.25;
 /** Above this roughness the filter is wide; how much of the noise it takes is read from the table (spectrum exp(-s^2 w^2)). */
 const WIDE = 1.4;
 const WIDE_TABLE = [
@@ -73,20 +81,15 @@ const SEEN = 0.25;
  * Brings the figures of a shot's frames together: each tile's structure is judged by other frames, whose noise is independent
  * of its own.
  *
- * @param roughness of the picture that the pass is a part of: one light may hold nothing but edges, which tell nothing of the
- *   pixel filter
+ * @param sampling of the picture that the pass is a part of: the edges of a light without noise tell nothing of the pixel
+ *   filter, and look like noise that stands still where they move by less than a pixel
  */
 export function noiseAlongShot(
   frames: readonly MeasuredFrame[],
   hasFeatures: boolean,
   isInteger: boolean,
-  roughness: number = roughnessOfShot(frames),
+  { roughness, heldSeeds }: Sampling = samplingOf(frames),
 ): ShotNoise {
-  const heldSeeds =
-    quantile(
-      frames.flatMap(({ figures }) => figures.held.map((held) => quantile(held, HELD_EVERYWHERE))),
-      0.5,
-    ) > HELD;
   const wideFilter = roughness > WIDE;
   const widening = wideFilter ? 1 / wideShare(roughness) : 1;
   const gains = frames.map(({ figures: { byFeatures, byNeighbours } }) => byFeatures.map((own, tile) => gainOf(own, byNeighbours[tile]!)));
@@ -116,7 +119,8 @@ export function noiseAlongShot(
             ? figures.standing && noiseOfStanding(figures.standing, widening)
             : temporal(figures, final[i]!, final[neighbours[0]!]!, heldSeeds, factors[i]!),
         tiles,
-        by: exact ? 'halves' : neighbours.length > 0 ? 'neighbours' : hasFeatures ? 'features' : 'picture',
+        // Neighbours that hold the same noise do not tell it from structure.
+        by: exact ? 'halves' : neighbours.length > 0 && !heldSeeds ? 'neighbours' : hasFeatures ? 'features' : 'picture',
       };
     }),
   };
@@ -131,12 +135,15 @@ function wideShare(roughness: number): number {
   return fromShare * (Math.min(roughness, WIDEST) / fromRatio) ** slope;
 }
 
-/** How rough the noise of a pass is, near 1 where its pixels are independent; NaN of no frames. */
-export function roughnessOfShot(frames: readonly MeasuredFrame[]): number {
-  return quantile(
-    frames.map(({ figures }) => roughnessOf(figures)),
-    0.5,
-  );
+/** How the frames of a pass were sampled, as far as their noise shows it. */
+export function samplingOf(frames: readonly MeasuredFrame[]): Sampling {
+  const middle = (values: readonly number[]) => quantile(values, 0.5);
+  const roughness = middle(frames.map(({ figures }) => roughnessOf(figures)));
+  const correlation = middle(frames.flatMap(({ figures }) => figures.held.map((held) => quantile(held, HELD_EVERYWHERE))));
+  const shared = middle(frames.flatMap(({ figures }) => figures.sharedRoughness));
+  const heldSeeds = correlation > HELD && shared < AS_ROUGH_AS_NOISE * (roughness > WIDE ? roughness : 1);
+  // Where neighbours hold the same noise they seem to explain it, and what they do not is structure: what is shared tells of the filter then.
+  return { roughness: heldSeeds && shared < roughness ? shared : roughness, heldSeeds };
 }
 
 /** Structure that nothing explains is smooth as well: where only that is there, noise is looked for where nothing moves. */

@@ -8,6 +8,8 @@ export interface BesideFigures {
   readonly held: readonly Float64Array[];
   /** Half the mean square of the high-passed difference at the same place over pixels that stand still, and their share. */
   readonly still: readonly { readonly difference: Float64Array; readonly share: Float64Array }[];
+  /** How rough is what goes together with the neighbour's residuals: near 1 where it is noise, more where it is structure. NaN where hardly anything does. */
+  readonly sharedRoughness: readonly number[];
 }
 
 /** What is known of a frame by itself. */
@@ -27,20 +29,60 @@ const ENOUGH_ROWS = 8;
 /** Below this correlation in a quarter of the tiles seeds are new; the rest need not be looked at. */
 const SURELY_NEW = 0.15;
 
-export function besideNeighbours(frame: NoiseBuffers, own: Own, neighbours: readonly Own[]): BesideFigures {
+/** @param rougher gives residuals of [0 -1 0; -1 4 -1; 0 -1 0] / sqrt 20 instead of the high-pass, in each so many rows of tiles; asked only where seeds may be held */
+export function besideNeighbours<One extends Own>(
+  frame: NoiseBuffers,
+  own: One,
+  neighbours: readonly One[],
+  rougher: (one: One, every: number) => Float32Array,
+): BesideFigures {
   const every = Math.ceil(own.grid.down / ENOUGH_ROWS);
   const standsStill = new Uint8Array(own.mask.length);
-  const looked = neighbours.map((other) => besideOne(own, other, standsStill, every));
-  if (every > 1 && !mayBeHeld(toFigures(looked))) return toFigures(looked);
+  const looked = toFigures(neighbours.map((other) => besideOne(own, other, standsStill, every)));
+  if (!mayBeHeld(looked)) return looked;
   const still = stillPixels(frame);
-  return toFigures(neighbours.map((other) => besideOne(own, other, still, 1)));
+  const whole = toFigures(neighbours.map((other) => besideOne(own, other, still, 1)));
+  const rough = rougher(own, every);
+  return { ...whole, sharedRoughness: neighbours.map((other, i) => sharedRoughness(own, other, whole.held[i]!, [rough, rougher(other, every)], every)) };
 }
 
 /** Whether seeds may be held from the neighbours to a frame: low correlations in a quarter of the tiles say that they are not. */
 export const mayBeHeld = ({ held }: BesideFigures): boolean => held.some((tiles) => quantile(tiles, 0.25) > SURELY_NEW);
 
 function toFigures(each: readonly ReturnType<typeof besideOne>[]): BesideFigures {
-  return { held: each.map(({ held }) => held), still: each.map(({ still }) => still) };
+  return { held: each.map(({ held }) => held), still: each.map(({ still }) => still), sharedRoughness: each.map(() => NaN) };
+}
+
+/** Tiles tell how rough it is where residuals go together by more than this; */
+const SHARED = 0.3;
+/** nearly the least of them counts: some tile or other holds hardly any structure. */
+const LEAST_STRUCTURE = 0.05;
+
+/** Structure that stands still, or goes on by less than a pixel, looks like held noise; but it is smoother, where noise is as rough as can be. */
+function sharedRoughness(
+  { grid, mask, residuals, pixels }: Own,
+  other: Own,
+  held: Float64Array,
+  [own, theirs]: readonly [Float32Array, Float32Array],
+  every: number,
+) {
+  const [rough, usual] = [new Float64Array(pixels.length), new Float64Array(pixels.length)];
+  alongTiles(
+    grid,
+    (tile, first, end) => {
+      if (!(held[tile]! > SHARED)) return;
+      for (let i = first; i < end; i++) {
+        if (mask[i] === 0 || other.mask[i] === 0) continue;
+        rough[tile]! += own[i]! * theirs[i]!;
+        usual[tile]! += residuals[i]! * other.residuals[i]!;
+      }
+    },
+    every,
+  );
+  return quantile(
+    rough.map((sum, tile) => sum / usual[tile]!),
+    LEAST_STRUCTURE,
+  );
 }
 
 function besideOne({ grid, mask, pixels, target, residuals }: Own, other: Own, standsStill: Uint8Array, every: number) {

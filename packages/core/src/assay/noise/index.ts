@@ -1,4 +1,4 @@
-export { noiseAlongShot, roughnessOfShot, type FrameNoise, type MeasuredFrame, type ShotNoise } from './along-shot.ts';
+export { noiseAlongShot, samplingOf, type FrameNoise, type MeasuredFrame, type Sampling, type ShotNoise } from './along-shot.ts';
 export { FARTHEST, type NoiseBuffers } from './buffers.ts';
 export {
   conventions,

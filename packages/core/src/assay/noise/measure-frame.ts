@@ -1,4 +1,4 @@
-import { cutMeans, fitPicture, sumUpValues, type CutLimits, type LeftOver, type Sight, type ValueSums } from '../../kernels/index.ts';
+import { cutMeans, fitPicture, sumUpValues, type CutLimits, type FitPlane, type LeftOver, type Sight, type ValueSums } from '../../kernels/index.ts';
 import { alongSome, roomForSome } from '../some-pixels.ts';
 import { besideNeighbours, mayBeHeld, type BesideFigures } from './beside.ts';
 import type { NoiseBuffers } from './buffers.ts';
@@ -90,13 +90,19 @@ export function measureFrame(frame: NoiseBuffers, neighbours: readonly Neighbour
       held: [],
       known: [],
       still: [],
+      sharedRoughness: [],
     };
   }
   const { variances: byNeighbours, planes, known, bySights } = whole;
   const told = { byNeighbours, total: own.total, known };
   const [usual, noisiness] = [usualShare(planes.shares, byNeighbours, grid), noisinessOf(told)];
   const byFeaturesCut = cutSquares(own, own, usual, noisiness);
-  const besides = besideNeighbours(frame, own, comparedWith(neighbours));
+  const besides = besideNeighbours(
+    frame,
+    own,
+    comparedWith(neighbours),
+    (one: Prepared, every) => rougherFit(one.frame, one, every, ['residuals']).planes.residuals,
+  );
   return {
     ...figures,
     ...told,
@@ -126,6 +132,7 @@ function comparedWith(neighbours: readonly Neighbour[]): Prepared[] {
 
 /** What is worked out of a frame by itself: once, although it is a neighbour of others as well. */
 interface Prepared {
+  readonly frame: NoiseBuffers;
   readonly grid: TileGrid;
   /** 1 for the pixels that are measured. */
   readonly mask: Uint8Array;
@@ -173,7 +180,7 @@ function keepPrepared(
   { variances, planes }: LeftOver<(typeof PREPARED_PLANES)[number]>,
 ): Prepared {
   const total = totals.map((sum, tile) => sum / pixels[tile]!);
-  const made = { ...basis, grid: gridOf(frame), pixels, means, total, variances, ...planes };
+  const made = { ...basis, frame, grid: gridOf(frame), pixels, means, total, variances, ...planes };
   preparedFrames.set(frame, made);
   return made;
 }
@@ -189,6 +196,11 @@ function prepared(frame: NoiseBuffers): Prepared {
 function toFit(frame: NoiseBuffers, { mask, luminance, least }: Basis) {
   const { width, height, albedo, normal, depth } = frame;
   return { width, height, luminance, mask, albedo, normal, depth, least };
+}
+
+/** By the features alone, of what another filter leaves, which leaves more of what is smooth. */
+function rougherFit<Names extends FitPlane>(frame: NoiseBuffers, basis: Basis, every: number, wanted: readonly Names[]) {
+  return fitPicture({ ...toFit(frame, basis), sights: [], filter: 'laplacian', every }, wanted);
 }
 
 /** Of larger pictures by some pixels, all over them. */
@@ -250,7 +262,7 @@ function roughnessOf(frame: NoiseBuffers, own: Prepared, byNeighbours: Float64Ar
   if (byNeighbours === null && frame.albedo === null) return null;
   if (!isAsked) return NaN;
   const every = Math.min(ROUGHNESS_EVERY, Math.ceil(own.grid.down / 8));
-  const rough = fitPicture({ ...toFit(frame, own), sights: [], filter: 'laplacian', every }, []).variances;
+  const rough = rougherFit(frame, own, every, []).variances;
   const ratios = rough.map((variance, tile) => variance / own.variances[tile]!);
   const isWithout = (tile: number) => byNeighbours === null || own.variances[tile]! <= NO_STRUCTURE * byNeighbours[tile]!;
   const without = ratios.filter((_, tile) => isWithout(tile)).filter(Number.isFinite);
