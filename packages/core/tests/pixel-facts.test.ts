@@ -139,6 +139,20 @@ describe('stretches that were never written', () => {
     expect(regions(64, 48, () => 0)).toEqual([]);
   });
 
+  it('are no ball, however small, that has no light of its own', () => {
+    const ball = fc.tuple(
+      fc.double({ min: 20, max: 40, noNaN: true }),
+      fc.double({ min: 16, max: 32, noNaN: true }),
+      fc.double({ min: 3, max: 14, noNaN: true }),
+    );
+    fc.assert(
+      fc.property(ball, ([x, y, radius]) => {
+        expect(regions(64, 48, (px, py) => (Math.hypot(px - x, py - y) < radius ? 0 : null))).toEqual([]);
+      }),
+      { numRuns: 1000 },
+    );
+  });
+
   it('are known for what stands around them: a picture, or flat colours as a drawing has', () => {
     const hole = (x: number, y: number) => inside(x, y, [16, 8, 16, 16]);
     const livingIn = (around: (x: number, y: number) => number) => regions(64, 48, (x, y) => (hole(x, y) ? 0 : around(x, y)))[0].living;

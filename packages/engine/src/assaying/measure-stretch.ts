@@ -142,13 +142,18 @@ interface Beside {
   readonly places: Places;
 }
 
-/** The frames before and after; at the ends of the range both on the one side. Without vectors there are none. */
+/** Whether a picture is shown again, to the last digit. */
+const isRepeat = (one: Float32Array, other: Float32Array): boolean => Buffer.compare(bytesOf(one), bytesOf(other)) === 0;
+
+const bytesOf = ({ buffer, byteOffset, byteLength }: Float32Array): Buffer => Buffer.from(buffer, byteOffset, byteLength);
+
+/** The frames before and after, but for those that repeat a frame and so have its very noise; at the ends of the range both on the one side. Without vectors there are none. */
 function neighboursOf(at: number, pass: string, window: StretchWindow, { frames, step }: StretchTask): Beside[] {
   const follows = (i: number) => frames[i] !== undefined && frames[i - 1] !== undefined && frames[i]!.frame - frames[i - 1]!.frame === step;
   const own = window.get(at, pass)!.buffers;
   const get = (i: number) => {
     const held = window.get(i, pass)?.buffers ?? null;
-    return held && held.width === own.width && held.height === own.height && held.motion ? held : null;
+    return held && held.width === own.width && held.height === own.height && held.motion && !isRepeat(held.luminance, own.luminance) ? held : null;
   };
   if (!own.motion) return [];
   const [before, after] = [follows(at) ? get(at - 1) : null, follows(at + 1) ? get(at + 1) : null];

@@ -16,8 +16,11 @@ interface Region {
   top: number;
   bottom: number;
   pixels: number;
+  /** How many runs begin and end where; and where the first of them began, and the last ended. */
   readonly starts: Map<number, number>;
   readonly ends: Map<number, number>;
+  first: number;
+  last: number;
   lines: number;
 }
 
@@ -57,7 +60,7 @@ export function findEmptyRegions(planes: readonly Plane[]): EmptyRegion[] {
         else if (region !== above[k]!.region) region = join(region, above[k]!.region, regions, [...above, ...line]);
       }
       if (region === null) {
-        region = { left: start, right: end, top: y, bottom: y, pixels: 0, starts: new Map(), ends: new Map(), lines: 0 };
+        region = { left: start, right: end, top: y, bottom: y, pixels: 0, starts: new Map(), ends: new Map(), first: start, last: end, lines: 0 };
         regions.add(region);
       }
       addRun(region, start, end, y);
@@ -121,6 +124,7 @@ function addRun(region: Region, start: number, end: number, y: number): void {
   region.left = Math.min(region.left, start);
   region.right = Math.max(region.right, end);
   region.bottom = Math.max(region.bottom, y);
+  region.last = end;
   region.pixels += end - start + 1;
   region.lines++;
   region.starts.set(start, (region.starts.get(start) ?? 0) + 1);
@@ -130,7 +134,7 @@ function addRun(region: Region, start: number, end: number, y: number): void {
 function join(a: Region, b: Region, regions: Set<Region>, runs: readonly Run[]): Region {
   a.left = Math.min(a.left, b.left);
   a.right = Math.max(a.right, b.right);
-  a.top = Math.min(a.top, b.top);
+  if (b.top < a.top) [a.top, a.first] = [b.top, b.first];
   a.bottom = Math.max(a.bottom, b.bottom);
   a.pixels += b.pixels;
   a.lines += b.lines;
@@ -142,14 +146,22 @@ function join(a: Region, b: Region, regions: Set<Region>, runs: readonly Run[]):
 }
 
 /**
- * Straight: lines begin at two places at most and end at two at most, over eight lines or more, as
- * a rectangle does or a run of whole lines that begins and ends inside one. Lower ones must be
- * very long.
+ * Straight: all lines begin at one place and end at one, over eight lines or more, as a rectangle does; but the first may
+ * begin later, and the last end sooner, as a run of whole lines does that begins and ends inside one. A small ball, which
+ * is narrower at its top and its foot, is none. Lower ones must be very long.
  */
 function isStraight(region: Region, width: number): boolean {
   const height = region.bottom - region.top + 1;
   // A line that is split in two by something that is not zero makes more runs than lines.
-  if (region.lines > height + 1 || region.starts.size > 2 || region.ends.size > 2) return false;
+  const split = region.lines - height;
+  if (split > 1 || !isEven(region.starts, region.left, region.first, split) || !isEven(region.ends, region.right, region.last, split)) return false;
   if (height >= 8) return region.right - region.left >= 7;
   return region.pixels >= Math.max(512, width / 4);
+}
+
+/** Whether runs begin, or end, at one place, but for the outermost of them and the parts of a line that is split. */
+function isEven(places: ReadonlyMap<number, number>, usual: number, outermost: number, split: number): boolean {
+  const others = [...places].filter(([place]) => place !== usual);
+  const odd = others.reduce((sum, [, count]) => sum + count, 0);
+  return odd <= split + (outermost === usual ? 0 : 1);
 }

@@ -17,14 +17,25 @@ const PASSES = Object.keys(assayedRoles) as Pass[];
 export const faultyViews = ['orr_010', 'orr_030', 'orr_040'] as const;
 export type FaultyView = (typeof faultyViews)[number];
 
+/** How a frame is rendered again: by other samples, at another moment, counted in frames from the first, or with vectors from another frame before. */
+export interface Again {
+  readonly samples?: number;
+  readonly heldSeeds?: boolean;
+  readonly moment?: number;
+  readonly step?: number;
+}
+
 /** A fault that is made in a shot. */
 export interface Fault {
-  /** The finding that tells of it; null where the shot is sound. */
+  /** The finding that tells of it, or what else is said of the noise; null where the shot is sound. */
   readonly code: string | null;
   readonly name: string;
-  readonly change: (shot: readonly RenderedFrame[], renderAgain: (frame: number, samples: number) => RenderedFrame) => readonly RenderedFrame[];
+  /** @param again renders the frame at a place of the shot */
+  readonly change: (shot: readonly RenderedFrame[], again: (i: number, how: Again) => RenderedFrame) => readonly RenderedFrame[];
   /** What else is told of how a pass is written. @param i place of the frame in the shot */
-  readonly written?: (pass: Pass, frame: RenderedFrame, i: number) => Partial<Pick<PassFile, 'alpha' | 'dataWindow'>>;
+  readonly written?: (pass: Pass, frame: RenderedFrame, i: number) => Partial<Pick<PassFile, 'alpha' | 'dataWindow' | 'damage' | 'format'>>;
+  /** What its brief orders otherwise. */
+  readonly order?: object;
 }
 
 /** A frame whose picture, lights included, is made brighter by a share that depends on the pixel. */
@@ -46,6 +57,35 @@ const each = (change: (frame: RenderedFrame, i: number, shot: readonly RenderedF
   shot.map((frame, i) => change(frame, i, shot));
 const only = (at: number, change: (frame: RenderedFrame) => RenderedFrame) => each((frame, i) => (i === at ? change(frame) : frame));
 
+/** Moments of a shot that goes there and back, and begins anew. */
+const LOOP = Array.from({ length: FRAMES }, (_, i) => Math.min(i, FRAMES - i));
+
+/** Joins neighbouring pixels of the picture and its lights, as a wide filter does. */
+function filtered(frame: RenderedFrame): RenderedFrame {
+  const { width, height } = frame;
+  const joined = (values: Float32Array, stride: number) =>
+    values.map((value, i) => {
+      if (i % stride === 3) return value;
+      const [x, y] = [Math.floor(i / stride) % width, Math.floor(i / stride / width)];
+      let sum = 0;
+      for (const [down, weight] of [
+        [-1, 1],
+        [0, 2],
+        [1, 1],
+      ] as const)
+        for (const [right, share] of [
+          [-1, 1],
+          [0, 2],
+          [1, 1],
+        ] as const) {
+          const [column, row] = [Math.min(width - 1, Math.max(0, x + right)), Math.min(height - 1, Math.max(0, y + down))];
+          sum += (weight * share * values[(row * width + column) * stride + (i % stride)]!) / 16;
+        }
+      return sum;
+    });
+  return { ...frame, beauty: joined(frame.beauty, 4), ...Object.fromEntries(LIGHTS.map((name) => [name, joined(frame[name], 3)])) };
+}
+
 /** What is made in pictures of a size. */
 export function faultsOf(size: FaultySize): readonly Fault[] {
   const { width, height } = faultySizes[size];
@@ -62,14 +102,24 @@ export function faultsOf(size: FaultySize): readonly Fault[] {
       written: (pass, frame) => ({ ...(isLight(pass) && { alpha: alphaOf(frame) }), ...(pass === 'emission' && { dataWindow: cut }) }),
     },
     {
+      code: null,
+      name: 'a loop, there and back',
+      change: (_, again) => LOOP.map((moment, i) => again(i, { moment, step: moment - LOOP.at(i - 1)! })),
+      order: { loop: true },
+    },
+    { code: 'heldSeeds', name: 'each frame draws the same random numbers', change: (shot, again) => shot.map((_, i) => again(i, { heldSeeds: true })) },
+    { code: 'wideFilter', name: 'a pixel filter two pixels wide', change: each(filtered) },
+    { code: null, name: 'less noise than the brief allows', change: (shot) => shot, order: { sampling: { noise: 10 } } },
+    { code: 'noisy', name: 'more noise than the brief allows', change: (shot) => shot, order: { sampling: { noise: 0.001 } } },
+    {
       code: 'noise-shift',
       name: 'three frames of a quarter of the samples',
-      change: (shot, again) => shot.map((frame, i) => (i > 4 && i < 8 ? again(i, SAMPLES / 4) : frame)),
+      change: (shot, again) => shot.map((frame, i) => (i > 4 && i < 8 ? again(i, { samples: SAMPLES / 4 }) : frame)),
     },
     {
       code: 'unsettled-start',
       name: 'first frames of 2, 4 and 8 samples',
-      change: (shot, again) => shot.map((frame, i) => (i < 3 ? again(i, 2 << i) : frame)),
+      change: (shot, again) => shot.map((frame, i) => (i < 3 ? again(i, { samples: 2 << i }) : frame)),
     },
     { code: 'flicker', name: 'a frame a sixth darker', change: only(6, (frame) => lit(frame, () => 5 / 6)) },
     { code: 'flicker', name: 'every other frame 8 % brighter', change: each((frame, i) => (i % 2 === 0 ? frame : lit(frame, () => 1.08))) },
@@ -79,6 +129,30 @@ export function faultsOf(size: FaultySize): readonly Fault[] {
       change: each((frame, i) => lit(frame, (pixel) => (inPart(pixel) ? 1 + 0.25 * chance(i + 1) : 1))),
     },
     { code: 'fireflies', name: 'ten sparks in a frame', change: only(5, (frame) => lit(frame, (pixel) => (pixel % tenth === 7 ? 60 : 1))) },
+    { code: 'frozen-frame', name: 'a frame twice', change: each((frame, i, shot) => (i === 6 ? shot[5]! : frame)) },
+    { code: 'frozen-frame', name: 'each fourth frame twice', change: each((_, i, shot) => shot[i - Math.ceil(i / 5)]!) },
+    { code: 'copied-pass', name: 'a light that holds the picture of another', change: each((frame) => ({ ...frame, transmission: frame.specular })) },
+    { code: 'jump', name: 'another moment from one frame on', change: (shot, again) => shot.map((frame, i) => (i < 7 ? frame : again(i, { moment: i + 40 }))) },
+    { code: 'missing-region', name: 'a bucket that was never written', change: (shot) => shot, written: (_, __, i) => (i === 8 ? { damage: 'bucket' } : {}) },
+    {
+      code: 'loop-repeat',
+      name: 'a loop whose last frame is its first',
+      change: (_, again) => [...LOOP.slice(0, -1), 0].map((moment, i) => again(i, { moment: i === FRAMES - 1 ? 0 : moment, step: 1 })),
+      order: { loop: true },
+    },
+    {
+      code: 'loop-jump',
+      name: 'a loop that does not close',
+      change: (shot, again) => shot.map((_, i) => again(i, { moment: i * 4, step: 4 })),
+      order: { loop: true },
+    },
+    {
+      code: 'banding',
+      name: 'a soft gradient in 8 bits',
+      change: each((frame) => ({ ...frame, beauty: frame.beauty.map((value, i) => (i % 4 === 3 ? value : 0.2 + ((i >> 2) % width) / width / 40)) })),
+      written: () => ({ format: 'png' }),
+      order: { passes: [{ name: 'beauty', role: 'beauty', pattern: 'beauty/beauty.####.png' }] },
+    },
     {
       code: 'sum-mismatch',
       name: 'a light half as strong in one frame',
@@ -154,29 +228,31 @@ export function faultsOf(size: FaultySize): readonly Fault[] {
 }
 
 /** The brief of a shot with a fault. */
-export const faultyBrief = {
+export const faultyBrief = ({ order }: Fault) => ({
   shot: 'orr_010',
   range: `${FIRST}-${FIRST + FRAMES - 1}`,
   passes: PASSES.map((name) => ({ name, role: assayedRoles[name], pattern: `${name}/${name}.####.exr` })),
-};
+  ...order,
+});
 
 /** Renders a view once, and gives a way to write it with a fault into a folder. */
 export function renderFaulty(view: FaultyView, size: FaultySize): (fault: Fault, folder: string) => void {
   const shot = demoShots.find(({ name }) => name === view)!;
-  const settings = { view: { ...shot.view, cameraTurns: 0.15 }, step: STEP, ...faultySizes[size] };
-  const render = (i: number, samples: number) => {
-    const frame = renderFrame({ ...settings, time: 0.2 + i * STEP, samples, seed: 10 + i });
+  const settings = { view: { ...shot.view, cameraTurns: 0.15 }, ...faultySizes[size] };
+  const render = (i: number, { samples = SAMPLES, moment = i, step = 1, ...how }: Again) => {
+    const frame = renderFrame({ ...settings, ...how, samples, step: step * STEP, time: 0.2 + moment * STEP, seed: how.heldSeeds ? 10 : 10 + i });
     // Whole numbers, as ids are.
     return { ...frame, brass: frame.brass.map(Math.round) };
   };
-  const sound = Array.from({ length: FRAMES }, (_, i) => render(i, SAMPLES));
-  return ({ change, written }, folder) => {
-    change(sound, render).forEach((frame, i) => {
-      for (const pass of PASSES) {
-        const file = path.join(folder, pass, `${pass}.${FIRST + i}.exr`);
+  const sound = Array.from({ length: FRAMES }, (_, i) => render(i, {}));
+  return (fault, folder) => {
+    const passes = faultyBrief(fault).passes.map(({ name }) => name);
+    fault.change(sound, render).forEach((frame, i) => {
+      for (const pass of passes) {
+        const written: PassFile = { pass, path: '', format: 'exr', compression: 'zip', type: 'float', ...fault.written?.(pass, frame, i) };
+        const file = path.join(folder, pass, `${pass}.${FIRST + i}.${written.format}`);
         mkdirSync(path.dirname(file), { recursive: true });
-        const notes = { host: 'reef', samples: SAMPLES, frame: FIRST + i };
-        writeFileSync(file, encodePasses(frame, [{ pass, path: '', format: 'exr', compression: 'zip', type: 'float', ...written?.(pass, frame, i) }], notes));
+        writeFileSync(file, encodePasses(frame, [written], { host: 'reef', samples: SAMPLES, frame: FIRST + i }));
       }
     });
   };

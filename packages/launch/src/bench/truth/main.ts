@@ -77,18 +77,39 @@ interface Compared {
   readonly ranks: number;
 }
 
-/** What `./mint assay --json` prints of a folder. */
-async function assayOf(folder: string, order: object): Promise<Assayed> {
-  const brief = path.join(folder, 'brief.json');
+/** What a command prints of a folder with `--json`. */
+async function printed<What>(command: 'assay' | 'check', folder: string, order: object, ...options: readonly string[]): Promise<What> {
+  const brief = `${folder}.json`;
   writeFileSync(brief, JSON.stringify(order));
-  const command = path.join(projectFolder(), 'build', 'services', 'assay.js');
-  const { stdout } = await promisify(execFile)(process.execPath, [command, folder, '--brief', brief, '--json'], { maxBuffer: 1 << 28 });
-  return JSON.parse(stdout) as Assayed;
+  const file = path.join(projectFolder(), 'build', 'services', `${command}.js`);
+  const run = promisify(execFile)(process.execPath, [file, folder, '--brief', brief, '--json', ...options], { maxBuffer: 1 << 28 });
+  // A blocker is told by the exit status as well.
+  const { stdout } = await run.catch((error: unknown) => {
+    if (error instanceof Error && 'stdout' in error && typeof error.stdout === 'string' && error.stdout !== '') return { stdout: error.stdout };
+    throw error;
+  });
+  return JSON.parse(stdout) as What;
 }
 
+/** What `./mint assay --json` prints of a folder. */
 interface Assayed {
   readonly frames: readonly { noise: number; temporalNoise: number; meanLuminance: number; tiles: (number | null)[] }[];
-  readonly findings: readonly { code: string; pass: string; frames: string }[];
+  readonly heldSeeds: boolean;
+  readonly wideFilter: boolean;
+  readonly findings: readonly Said[];
+}
+
+interface Said {
+  readonly code: string;
+  readonly pass: string;
+  readonly frames: string;
+}
+
+/** What count and assay find in a folder, and what is said of its noise. */
+async function allSaidOf(folder: string, order: object): Promise<readonly Said[]> {
+  const { findings, assay } = await printed<{ findings: readonly Said[]; assay: Assayed }>('check', folder, order, '--assay');
+  const ofNoise = (['heldSeeds', 'wideFilter'] as const).flatMap((code) => (assay[code] ? [{ code, pass: '', frames: '' }] : []));
+  return [...findings, ...assay.findings, ...ofNoise];
 }
 
 /** Makes every fault in every view, and tells in how many it was found, and what else. */
@@ -103,16 +124,16 @@ async function countFindings(top: string, size: FaultySize, names: readonly stri
       const folder = path.join(top, `fault-${view}`);
       rmSync(folder, { recursive: true, force: true });
       write(fault, folder);
-      const { findings } = await assayOf(folder, faultyBrief);
-      if (findings.some(({ code }) => code === fault.code)) hits++;
-      others.push(...findings.filter(({ code }) => code !== fault.code).map(({ code, pass, frames }) => `${view} ${code} ${pass} ${frames}`));
+      const said = await allSaidOf(folder, faultyBrief(fault));
+      if (said.some(({ code }) => code === fault.code)) hits++;
+      others.push(...said.filter(({ code }) => code !== fault.code).map(({ code, pass, frames }) => `${view} ${code} ${pass} ${frames}`));
     }
     console.log(`| ${fault.code ?? '–'} | ${fault.name} | ${fault.code ? `${hits} of ${views.length}` : '–'} | ${others.join('; ') || 'none'} |`);
   }
 }
 
 async function measure(folder: string, count: number): Promise<Compared[]> {
-  const { frames } = await assayOf(folder, featureBrief(count));
+  const { frames } = await printed<Assayed>('assay', folder, featureBrief(count));
   const truth = readTruth(folder);
   const totals = truth.map((tiles) => meanOf(tiles.filter(Number.isFinite)));
   return frames.map(({ noise, temporalNoise, meanLuminance, tiles }, i) => {
