@@ -33,6 +33,17 @@ describe('what is found', () => {
     expect(blocked.status).toBe(1);
   });
 
+  it('is no less noise where a frame is shown twice: its neighbour has the very same', async () => {
+    const { printed } = await assay(['beauty', 'albedo', 'normal', 'depth', 'motion'], { change: (frame, number) => (number === 1004 ? rendered[2]! : frame) });
+    expect(codesOf(printed).filter((code) => code.startsWith('noise-shift'))).toEqual([]);
+    const truth = trueNoise(rendered[2]!);
+    for (const number of [1003, 1004]) {
+      const { noise, by } = printed.frames.find(({ frame }) => frame === number)!;
+      expect(by).toBe('neighbours');
+      expect(Math.abs(noise! / truth - 1)).toBeLessThan(0.25);
+    }
+  });
+
   it('is a light that does not belong to its frame', async () => {
     const { printed } = await assay(lights, { change: (frame, number) => (number === 1003 ? { ...frame, diffuse: rendered[5]!.diffuse } : frame) });
     expect(codesOf(printed)).toEqual(['sum-mismatch beauty 1003']);
