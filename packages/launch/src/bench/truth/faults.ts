@@ -60,6 +60,12 @@ const only = (at: number, change: (frame: RenderedFrame) => RenderedFrame) => ea
 /** Moments of a shot that goes there and back, and begins anew. */
 const LOOP = Array.from({ length: FRAMES }, (_, i) => Math.min(i, FRAMES - i));
 
+/** A shot that goes through other moments; the first frame's vectors lead to the last, unless that is the same. */
+const along =
+  (moments: readonly number[]): Fault['change'] =>
+  (_, again) =>
+    moments.map((moment, i) => again(i, { moment, step: moment - moments.at(i - 1)! || 1 }));
+
 /** Joins neighbouring pixels of the picture and its lights, as a wide filter does. */
 function filtered(frame: RenderedFrame): RenderedFrame {
   const { width, height } = frame;
@@ -104,7 +110,7 @@ export function faultsOf(size: FaultySize): readonly Fault[] {
     {
       code: null,
       name: 'a loop, there and back',
-      change: (_, again) => LOOP.map((moment, i) => again(i, { moment, step: moment - LOOP.at(i - 1)! })),
+      change: along(LOOP),
       order: { loop: true },
     },
     { code: 'heldSeeds', name: 'each frame draws the same random numbers', change: (shot, again) => shot.map((_, i) => again(i, { heldSeeds: true })) },
@@ -137,13 +143,13 @@ export function faultsOf(size: FaultySize): readonly Fault[] {
     {
       code: 'loop-repeat',
       name: 'a loop whose last frame is its first',
-      change: (_, again) => [...LOOP.slice(0, -1), 0].map((moment, i) => again(i, { moment: i === FRAMES - 1 ? 0 : moment, step: 1 })),
+      change: along([...LOOP.toSpliced(7, 1), 0]),
       order: { loop: true },
     },
     {
       code: 'loop-jump',
       name: 'a loop that does not close',
-      change: (shot, again) => shot.map((_, i) => again(i, { moment: i * 4, step: 4 })),
+      change: along(LOOP.map((_, i) => i * 4)),
       order: { loop: true },
     },
     {

@@ -116,7 +116,7 @@ async function allSaidOf(folder: string, order: object): Promise<readonly Said[]
 async function countFindings(top: string, size: FaultySize, names: readonly string[]): Promise<void> {
   const views = faultyViews.map((view) => ({ view, write: renderFaulty(view, size) }));
   const all = faultsOf(size);
-  const named = all.filter(({ code }) => code !== null && names.includes(code));
+  const named = all.filter(({ code }) => names.includes(code ?? 'none'));
   for (const fault of named.length > 0 ? named : all) {
     let hits = 0;
     const others: string[] = [];
