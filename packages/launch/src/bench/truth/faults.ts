@@ -60,11 +60,11 @@ const only = (at: number, change: (frame: RenderedFrame) => RenderedFrame) => ea
 /** Moments of a shot that goes there and back, and begins anew. */
 const LOOP = Array.from({ length: FRAMES }, (_, i) => Math.min(i, FRAMES - i));
 
-/** A shot that goes through other moments; the first frame's vectors lead to the last, unless that is the same. */
+/** A shot that goes through other moments. */
 const along =
   (moments: readonly number[]): Fault['change'] =>
   (_, again) =>
-    moments.map((moment, i) => again(i, { moment, step: moment - moments.at(i - 1)! || 1 }));
+    moments.map((moment, i) => again(i, { moment, step: i === 0 ? 1 : moment - moments[i - 1]! }));
 
 /** Joins neighbouring pixels of the picture and its lights, as a wide filter does. */
 function filtered(frame: RenderedFrame): RenderedFrame {
