@@ -147,15 +147,27 @@ const isRepeat = (one: Float32Array, other: Float32Array): boolean => Buffer.com
 
 const bytesOf = ({ buffer, byteOffset, byteLength }: Float32Array): Buffer => Buffer.from(buffer, byteOffset, byteLength);
 
-/** The frames before and after, but for those that repeat a frame and so have its very noise; at the ends of the range both on the one side. Without vectors there are none. */
-function neighboursOf(at: number, pass: string, window: StretchWindow, { frames, step }: StretchTask): Beside[] {
-  const follows = (i: number) => frames[i] !== undefined && frames[i - 1] !== undefined && frames[i]!.frame - frames[i - 1]!.frame === step;
+/**
+ * The frames before and after; at the ends of the range both on the one side. Without vectors there are none. A frame that is
+ * shown again has the very same noise, and is passed over where there is any other.
+ */
+function neighboursOf(at: number, pass: string, window: StretchWindow, task: StretchTask): Beside[] {
   const own = window.get(at, pass)!.buffers;
-  const get = (i: number) => {
-    const held = window.get(i, pass)?.buffers ?? null;
-    return held && held.width === own.width && held.height === own.height && held.motion && !isRepeat(held.luminance, own.luminance) ? held : null;
-  };
   if (!own.motion) return [];
+  const others = (isWanted: (other: NoiseBuffers) => boolean) => {
+    const get = (i: number) => {
+      const held = window.get(i, pass)?.buffers ?? null;
+      return held && held.width === own.width && held.height === own.height && held.motion && isWanted(held) ? held : null;
+    };
+    return besideOf(at, own, get, task);
+  };
+  const changing = others(({ luminance }) => !isRepeat(luminance, own.luminance));
+  return changing.length > 0 ? changing : others(() => true);
+}
+
+/** @param get gives the frame at a place of the stretch, where it can be told from */
+function besideOf(at: number, own: NoiseBuffers, get: (i: number) => NoiseBuffers | null, { frames, step }: StretchTask): Beside[] {
+  const follows = (i: number) => frames[i] !== undefined && frames[i - 1] !== undefined && frames[i]!.frame - frames[i - 1]!.frame === step;
   const [before, after] = [follows(at) ? get(at - 1) : null, follows(at + 1) ? get(at + 1) : null];
   const beside: Beside[] = [];
   if (before) beside.push({ frame: frames[at - 1]!.frame, buffers: before, places: placesInPrevious(own) });
