@@ -155,7 +155,7 @@ export function faultsOf(size: FaultySize): readonly Fault[] {
     {
       code: 'banding',
       name: 'a soft gradient in 8 bits',
-      change: each((frame) => ({ ...frame, beauty: frame.beauty.map((value, i) => (i % 4 === 3 ? value : 0.2 + ((i >> 2) % width) / width / 40)) })),
+      change: each((frame) => ({ ...frame, beauty: frame.beauty.map((value, i) => (i % 4 === 3 ? value : 0.2 + ((i >> 2) % width) / 3840)) })),
       written: () => ({ format: 'png' }),
       order: { passes: [{ name: 'beauty', role: 'beauty', pattern: 'beauty/beauty.####.png' }] },
     },
