@@ -66,27 +66,20 @@ const along =
   (_, again) =>
     moments.map((moment, i) => again(i, { moment, step: i === 0 ? 1 : moment - moments[i - 1]! }));
 
-/** Joins neighbouring pixels of the picture and its lights, as a wide filter does. */
+/** Joins neighbouring pixels of the picture and its lights by [1 2 1] x [1 2 1] / 16, as a wide filter does. */
 function filtered(frame: RenderedFrame): RenderedFrame {
   const { width, height } = frame;
   const joined = (values: Float32Array, stride: number) =>
-    values.map((value, i) => {
-      if (i % stride === 3) return value;
-      const [x, y] = [Math.floor(i / stride) % width, Math.floor(i / stride / width)];
+    values.map((value, at) => {
+      const component = at % stride;
+      if (component === 3) return value;
+      const [x, y] = [Math.floor(at / stride) % width, Math.floor(at / stride / width)];
       let sum = 0;
-      for (const [down, weight] of [
-        [-1, 1],
-        [0, 2],
-        [1, 1],
-      ] as const)
-        for (const [right, share] of [
-          [-1, 1],
-          [0, 2],
-          [1, 1],
-        ] as const) {
-          const [column, row] = [Math.min(width - 1, Math.max(0, x + right)), Math.min(height - 1, Math.max(0, y + down))];
-          sum += (weight * share * values[(row * width + column) * stride + (i % stride)]!) / 16;
-        }
+      for (let i = 0; i < 9; i++) {
+        const [down, right] = [Math.floor(i / 3) - 1, (i % 3) - 1];
+        const [column, row] = [Math.min(width - 1, Math.max(0, x + right)), Math.min(height - 1, Math.max(0, y + down))];
+        sum += ((2 - Math.abs(down)) * (2 - Math.abs(right)) * values[(row * width + column) * stride + component]!) / 16;
+      }
       return sum;
     });
   return { ...frame, beauty: joined(frame.beauty, 4), ...Object.fromEntries(LIGHTS.map((name) => [name, joined(frame[name], 3)])) };
@@ -107,12 +100,7 @@ export function faultsOf(size: FaultySize): readonly Fault[] {
       change: (shot) => shot,
       written: (pass, frame) => ({ ...(isLight(pass) && { alpha: alphaOf(frame) }), ...(pass === 'emission' && { dataWindow: cut }) }),
     },
-    {
-      code: null,
-      name: 'a loop, there and back',
-      change: along(LOOP),
-      order: { loop: true },
-    },
+    { code: null, name: 'a loop, there and back', change: along(LOOP), order: { loop: true } },
     { code: 'heldSeeds', name: 'each frame draws the same random numbers', change: (shot, again) => shot.map((_, i) => again(i, { heldSeeds: true })) },
     { code: 'wideFilter', name: 'a pixel filter two pixels wide', change: each(filtered) },
     { code: null, name: 'less noise than the brief allows', change: (shot) => shot, order: { sampling: { noise: 10 } } },
