@@ -30,6 +30,7 @@ function shot(noiseOf: (i: number) => number, more: (i: number) => Partial<Assay
     means: new Float64Array(8).fill(0.2),
     heldSeeds: false,
     wideFilter: false,
+    joinedPixels: 1,
     ...more(i),
   }));
 }
@@ -59,6 +60,16 @@ describe('noise along a shot', () => {
     ['a start that settles', (i) => 0.02 * (1 + 0.8 * 0.5 ** i), 'unsettled-start 1001-1004'],
   ])('tells %s', (_name, noiseOf, wanted) => {
     expect(codes(shot(noiseOf))).toEqual([wanted]);
+  });
+
+  it('tells a start that settles from noise that goes down', () => {
+    const short = (noiseOf: (i: number) => number) => codes(shot(noiseOf).slice(0, 12));
+    for (const left of [0.4, 0.5, 0.6]) expect(short((i) => 0.02 * (1 + left ** i))[0]).toMatch(/^unsettled-start 1001-100[23456]$/);
+    expect(short((i) => 0.02 * Math.SQRT2 ** Math.max(0, 3 - i))).toEqual(['unsettled-start 1001-1003']);
+    for (const slowly of [0.8, 0.9, 0.95]) expect(short((i) => 0.02 * (1 + slowly ** i))).toEqual([]);
+    // Of a view that brightens, seen through a wide filter.
+    const seen = [417, 367, 324, 301, 250, 237, 205, 198, 229, 214, 245, 282];
+    expect(short((i) => seen[i]! / 1e4)).toEqual([]);
   });
 
   it('names what the files say of the run', () => {
@@ -202,6 +213,15 @@ describe('light of a part of the picture', () => {
       (i) => (isNoisy(i) ? 0.8 : 0.01),
     );
     expect(codes(some).filter((code) => code.startsWith('flicker'))).toEqual([]);
+  });
+
+  it('is less sure where a wide filter joins pixels', () => {
+    const pumping = lit(
+      (i, tile) => (inLamp(tile) ? 0.2 + 0.03 * chance(i) : 0.2),
+      () => 0.06,
+    );
+    expect(codes(pumping)).toEqual(['flicker 1001-1048']);
+    expect(codes(pumping.map((frame) => ({ ...frame, joinedPixels: 7 })))).toEqual([]);
   });
 
   it('does not pump for a frame that leaps all over', () => {

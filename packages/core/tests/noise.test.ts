@@ -181,8 +181,11 @@ describe('noise over texture that moves', () => {
   it('is recognised behind a wide filter, and corrected for', () => {
     const field = noiseField({ sigma: 0.05, seed: 101, wide: true });
     const truth = Math.sqrt(field.reduce((sum, value) => sum + value * value, 0) / COUNT);
-    const { frames, wideFilter } = measure(shot({ sigma: 0.05, wide: true }));
+    const { frames, wideFilter, joinedPixels } = measure(shot({ sigma: 0.05, wide: true }));
     expect(wideFilter).toBe(true);
+    // A pixel keeps 6 / 16 of the variance along each side, a mean all of it.
+    expect(Math.abs(joinedPixels / (16 / 6) ** 2 - 1)).toBeLessThan(0.2);
+    expect(measure(shot({ sigma: 0.05 })).joinedPixels).toBe(1);
     for (const { noise } of frames) expect(Math.abs(noise! / truth - 1)).toBeLessThan(0.15);
   });
 });

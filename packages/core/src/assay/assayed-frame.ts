@@ -35,6 +35,8 @@ export interface AssayedFrame extends FrameNoise {
   readonly heldSeeds: boolean;
   /** The pixel filter joins neighbouring pixels, which was corrected for. */
   readonly wideFilter: boolean;
+  /** How many pixels' noise goes together by it, as far as means over many are concerned; 1 where each is for itself. */
+  readonly joinedPixels: number;
 }
 
 const figure = z.number().nullable();

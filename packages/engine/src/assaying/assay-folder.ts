@@ -168,7 +168,7 @@ function alongPass(pass: string, plan: AssayPlan, results: readonly StretchResul
       const shot = noiseAlongShot(measuredFrames(same), hasFeatures(same), isInteger, sampling);
       return same.map(({ frame, figures, sum, host, samples, seconds, bytes, banded }, i): AssayedFrame => {
         const file = plan.frames.find((one) => one.frame === frame)!.colours[pass]!.path;
-        const { heldSeeds, wideFilter } = shot;
+        const { heldSeeds, wideFilter, joinedPixels } = shot;
         return {
           pass,
           frame,
@@ -176,6 +176,7 @@ function alongPass(pass: string, plan: AssayPlan, results: readonly StretchResul
           ...shot.frames[i]!,
           heldSeeds,
           wideFilter,
+          joinedPixels,
           fireflies: figures.fireflies.length,
           fireflyPlaces: figures.fireflies,
           sum,
@@ -188,7 +189,7 @@ function alongPass(pass: string, plan: AssayPlan, results: readonly StretchResul
           means: figures.mean,
           covered: figures.pixels.reduce((sum, count) => sum + count, 0) / (figures.grid.width * figures.grid.height),
           meanLuminance: figures.meanLuminance,
-          luminanceError: errorOfMean(figures, shot.frames[i]!),
+          luminanceError: errorOfMean(figures, shot.frames[i]!, joinedPixels),
         };
       });
     })
@@ -196,9 +197,9 @@ function alongPass(pass: string, plan: AssayPlan, results: readonly StretchResul
 }
 
 /** The standard deviation of a picture's mean luminance that its noise makes. */
-function errorOfMean({ pixels }: FrameFigures, { tiles, noise }: FrameNoise): number | null {
+function errorOfMean({ pixels }: FrameFigures, { tiles, noise }: FrameNoise, joinedPixels: number): number | null {
   const all = pixels.reduce((sum, count) => sum + count, 0);
   if (noise === null || all === 0) return null;
   const squares = tiles.reduce((sum, sigma, tile) => sum + (Number.isFinite(sigma) ? sigma ** 2 * pixels[tile]! : 0), 0);
-  return Math.sqrt(squares) / all;
+  return Math.sqrt(squares * joinedPixels) / all;
 }

@@ -4,6 +4,7 @@ import { clip, type Cut, type FrameFigures } from './measure-frame.ts';
 import { giveBack, sharedAlongShot } from './shared-noise.ts';
 import { noiseOfStanding, roughnessOfStanding } from './standing.ts';
 import { quantile } from './tiles.ts';
+import { pixelFilterOf } from './wide-filter.ts';
 
 /** A frame's figures, and which frames its neighbours were, as places in the list of all. */
 export interface MeasuredFrame {
@@ -40,6 +41,8 @@ export interface ShotNoise extends Pick<Sampling, 'heldSeeds'> {
   readonly frames: readonly FrameNoise[];
   /** The pixel filter joins neighbouring pixels. */
   readonly wideFilter: boolean;
+  /** How many pixels' noise goes together, as far as means over many are concerned: 1 where each is for itself. */
+  readonly joinedPixels: number;
 }
 
 /** What sampled features take from the estimate, given back. */
@@ -51,18 +54,6 @@ const HELD = 0.3;
 const HELD_EVERYWHERE = 0.25;
 /** And what goes together is no rougher than this, beside the noise of the pass: structure that stands still does so as well. */
 const AS_ROUGH_AS_NOISE = 1.25;
-/** Above this roughness the filter is wide; how much of the noise it takes is read from the table (spectrum exp(-s^2 w^2)). */
-const WIDE = 1.4;
-const WIDE_TABLE = [
-  [1.1, 0.793],
-  [1.25, 0.588],
-  [1.51, 0.382],
-  [1.94, 0.22],
-  [2.61, 0.115],
-  [3.62, 0.057],
-] as const;
-/** Beyond this there is hardly any noise left to tell it by. */
-const WIDEST = 8;
 /** Other frames that say how much structure a tile has. */
 const WITNESSES = 4;
 const LEAST_SPREAD = 0.12;
@@ -90,8 +81,7 @@ export function noiseAlongShot(
   isInteger: boolean,
   { roughness, heldSeeds }: Sampling = samplingOf(frames),
 ): ShotNoise {
-  const wideFilter = roughness > WIDE;
-  const widening = wideFilter ? 1 / wideShare(roughness) : 1;
+  const { isWide: wideFilter, widening, joinedPixels } = pixelFilterOf(roughness);
   const gains = frames.map(({ figures: { byFeatures, byNeighbours } }) => byFeatures.map((own, tile) => gainOf(own, byNeighbours[tile]!)));
   const witnessed = frames.map((_, i) => witnessOf(gains, i));
   const shared = sharedAlongShot(frames.map(({ figures }) => figures));
@@ -109,6 +99,7 @@ export function noiseAlongShot(
   return {
     heldSeeds,
     wideFilter,
+    joinedPixels,
     frames: frames.map(({ figures, neighbours, exact }, i): FrameNoise => {
       const tiles = final[i]!.map(Math.sqrt);
       return {
@@ -126,22 +117,13 @@ export function noiseAlongShot(
   };
 }
 
-/** What a wide filter leaves of the high-passed variance: between the table's entries in straight lines of logarithms, and beyond its end. */
-function wideShare(roughness: number): number {
-  const after = WIDE_TABLE.findIndex(([ratio]) => ratio >= roughness);
-  const to = after < 0 ? WIDE_TABLE.length - 1 : Math.max(1, after);
-  const [[fromRatio, fromShare], [toRatio, toShare]] = [WIDE_TABLE[to - 1]!, WIDE_TABLE[to]!];
-  const slope = Math.log(toShare / fromShare) / Math.log(toRatio / fromRatio);
-  return fromShare * (Math.min(roughness, WIDEST) / fromRatio) ** slope;
-}
-
 /** How the frames of a pass were sampled, as far as their noise shows it. */
 export function samplingOf(frames: readonly MeasuredFrame[]): Sampling {
   const middle = (values: readonly number[]) => quantile(values, 0.5);
   const roughness = middle(frames.map(({ figures }) => roughnessOf(figures)));
   const correlation = middle(frames.flatMap(({ figures }) => figures.held.map((held) => quantile(held, HELD_EVERYWHERE))));
   const shared = middle(frames.flatMap(({ figures }) => figures.sharedRoughness));
-  const heldSeeds = correlation > HELD && shared < AS_ROUGH_AS_NOISE * (roughness > WIDE ? roughness : 1);
+  const heldSeeds = correlation > HELD && shared < AS_ROUGH_AS_NOISE * (pixelFilterOf(roughness).isWide ? roughness : 1);
   // Where neighbours hold the same noise they seem to explain it, and what they do not is structure: what is shared tells of the filter then.
   return { roughness: heldSeeds && shared < roughness ? shared : roughness, heldSeeds };
 }

@@ -65,16 +65,14 @@ function findPumpingRegions(collector: FindingCollector, frames: readonly Assaye
   const pumping = Array.from({ length: count }, (_, tile) => {
     const levels = frames.map(({ means }) => means[tile]!);
     if (!levels.every((level) => level > 0)) return false;
-    const noises = frames.map(({ tiles }, i) => (tiles[tile] ?? NaN) / levels[i]! / Math.sqrt(PIXELS_OF_A_TILE));
+    const noises = frames.map((frame, i) => Math.sqrt(varianceOfMean(frame, tile)) / levels[i]!);
     return goesToAndFro(departuresOf(levels), PUMPS, noises, BEYOND_TILE_NOISE, isTold);
   });
   for (const group of touchingTiles(count, grid.across, (tile) => pumping[tile]!)) {
     if (group.length < FEWEST_TILES) continue;
     const departures = departuresOf(frames.map(({ means }) => sumOver(group, (tile) => means[tile]!)));
     const ofTiles = median(group.map((tile) => median(departuresOf(frames.map(({ means }) => means[tile]!)).map(Math.abs))));
-    const noises = frames.map(
-      ({ means, tiles }) => Math.sqrt(sumOver(group, (tile) => tiles[tile]! ** 2 / PIXELS_OF_A_TILE)) / sumOver(group, (tile) => means[tile]!),
-    );
+    const noises = frames.map((frame) => Math.sqrt(sumOver(group, (tile) => varianceOfMean(frame, tile))) / sumOver(group, (tile) => frame.means[tile]!));
     if (!goesToAndFro(departures, Math.max(PUMPS, TOGETHER * ofTiles), noises, BEYOND_GROUP_NOISE, isTold)) continue;
     const place = aroundTiles(group, grid);
     const percent = roughly(Math.expm1(median(departures.map(Math.abs))) * 100);
@@ -82,6 +80,9 @@ function findPumpingRegions(collector: FindingCollector, frames: readonly Assaye
     for (const { pass, frame, file } of frames) collector.add('flicker', pass, { frame, file, detail, evidence: `Usually ${percent} % from frame to frame.` });
   }
 }
+
+/** What noise makes of a tile's mean; NaN where it is unknown. */
+const varianceOfMean = ({ tiles, joinedPixels }: AssayedFrame, tile: number) => ((tiles[tile] ?? NaN) ** 2 * joinedPixels) / PIXELS_OF_A_TILE;
 
 const sumOver = (group: readonly number[], of: (tile: number) => number) => group.reduce((sum, tile) => sum + of(tile), 0);
 

@@ -21,6 +21,8 @@ const FEWEST = 6;
 /** A start comes down in so many steps at least, and takes this share of the shot at most. */
 const SETTLING_STEPS = 2;
 const LONGEST_START = 1 / 3;
+/** Behind it noise falls by less than this share of what it fell by in it, over as many frames. */
+const FALLS_ON = 0.75;
 
 interface Run {
   readonly from: number;
@@ -150,7 +152,9 @@ function settlingFrames(levels: readonly number[]): number {
   // Every frame of the start is cleaner than the one before by a part of the way that is left.
   const falls = levels.slice(0, count).every((level, i) => level - levels[i + 1]! > 0.15 * (level - settled));
   const isSudden = levels.slice(0, count).some((level, i) => level - levels[i + 1]! > 0.8 * (levels[0]! - settled));
-  return falls && !isSudden ? count : 0;
+  // What falls on behind it as it did in it drifts, and settles nowhere.
+  const fallsOn = levels[count]! - levels[2 * count]! > FALLS_ON * (levels[0]! - levels[count]!);
+  return falls && !isSudden && !fallsOn ? count : 0;
 }
 
 function tellStart(collector: FindingCollector, frames: readonly AssayedFrame[], count: number, levels: readonly number[]): void {
