@@ -223,6 +223,34 @@ describe('what the brief can change', () => {
     expect(findings(() => ({}))).toEqual([]);
   });
 
+  describe('is a loop in which a part moves while the picture stands', () => {
+    /** A patch of light that goes round, so many turns in the shot. */
+    const goesRound =
+      (turns: number, side = 10) =>
+      (f: number) => {
+        const angle = (2 * Math.PI * turns * (f - FIRST)) / (LAST - FIRST + 1);
+        const [left, top] = [27 + 22 * Math.cos(angle), 15 + 11 * Math.sin(angle)];
+        const share = (from: number, at: number) => Math.max(0, Math.min(1, at + 1 - from, from + side - at));
+        const retouch = (x: number, y: number, values: number[]) => values.map((v, c) => (c === 3 ? v : v + 0.3 * share(left, x) * share(top, y)));
+        return { ...opaque, at: 0.5, noise: 0.05, seed: f, retouch };
+      };
+    const told = (look: (f: number) => Partial<Look>) => findings(look, { ...noAlphaOrdered, loop: true });
+
+    it.each([0.2, 0.3, 0.4, 0.6])('and %f turns do not close', (turns) => {
+      expect(told(goesRound(turns))).toEqual(['loop-jump beauty 1024']);
+    });
+
+    it.each([1, 2, 5, 11])('and %f turns do', (turns) => {
+      expect(told(goesRound(turns))).toEqual([]);
+      expect(told(goesRound(turns, 4))).toEqual([]);
+    });
+
+    it('and says where it does not close', () => {
+      const { findings: found } = count(movingShot(goesRound(0.6)), { ...movingBrief, ...noAlphaOrdered, loop: true });
+      expect(found[0]!.evidence[0]!.message).toMatch(/^To frame 1001 the picture changes in \d+ of its 96 parts by half as much again as there/);
+    });
+  });
+
   it('may change where the brief expects a cut, and nowhere else', () => {
     const cutAt = (...frames: number[]) => findings((f) => ({ alpha: 'opaque', camera: f >= 1015 ? 1 : 0 }), { ...noAlphaOrdered, cuts: frames.join(',') });
     expect(cutAt(1015)).toEqual([]);

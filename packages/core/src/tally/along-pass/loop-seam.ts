@@ -1,4 +1,4 @@
-import { thumbnailDistance } from '../../assay/index.ts';
+import { THUMBNAIL_ACROSS, THUMBNAIL_DOWN, thumbnailDistance } from '../../assay/index.ts';
 import type { Brief } from '../../brief/index.ts';
 import { median } from '../../statistics.ts';
 import type { FindingCollector } from '../findings.ts';
@@ -31,10 +31,16 @@ export function findLoopRepeat(collector: FindingCollector, pass: SeenPass, brie
   });
 }
 
-/** From the last frame to the first the picture of a loop changes at most so many times as much as it does elsewhere. */
+/** From the last frame to the first the picture of a loop changes at most so many times as much as it does elsewhere; */
 const SEAM_TIMES = 4;
-/** A change below this, of a range of 2, is nothing that anybody sees. */
+/** a change below this, of a range of 2, is nothing that anybody sees. */
 const LEAST_SEAM = 0.015;
+/** Where but a part of it moves: so many cells change so many times as much as they and those beside them ever do; */
+const FEWEST_CELLS = 4;
+const CELL_TIMES = 1.5;
+const LEAST_CELL = 0.003;
+/** and so many times as many as at any other step: what passes quickly changes cells that nothing else does at each of them. */
+const TIMES_AS_MANY = 3;
 
 /** A loop whose last frame does not lead on to its first. */
 export function findLoopJump(collector: FindingCollector, pass: SeenPass, { loop, cuts }: Brief): void {
@@ -46,13 +52,56 @@ export function findLoopJump(collector: FindingCollector, pass: SeenPass, { loop
   if (!first.thumbnail || !last.thumbnail || collector.has(pass.name, last.frame, ['jump']) || collector.has(pass.name, first.frame, ['jump'])) return;
   const seam = thumbnailDistance(first.thumbnail, last.thumbnail);
   const usual = Math.max(...stepsOf(known));
-  if (seam < LEAST_SEAM || seam < SEAM_TIMES * usual) return;
+  const cells = cellsThatJump(known);
+  if ((seam < LEAST_SEAM || seam < SEAM_TIMES * usual) && cells === 0) return;
+  const times = `${(seam / usual).toFixed(1)} times as much as it does at most from frame to frame`;
+  const parts = `in ${cells} of its ${THUMBNAIL_ACROSS * THUMBNAIL_DOWN} parts by half as much again as there, or beside it, at any step of the shot`;
   collector.add('loop-jump', pass.name, {
     frame: last.frame,
     file: last.file.path,
-    evidence: `To frame ${first.frame} the picture changes ${(seam / usual).toFixed(1)} times as much as it does at most from frame to frame.`,
+    evidence: `To frame ${first.frame} the picture changes ${seam < SEAM_TIMES * usual ? parts : times}.`,
     beside: first.file.path,
   });
+}
+
+/** In how many cells the seam of a loop changes more than any step along it does there; 0 where so few do that it may be chance. */
+function cellsThatJump(known: readonly SeenFrame[]): number {
+  const thumbnails = known.flatMap(({ thumbnail }) => thumbnail ?? []);
+  const changes = thumbnails.map((thumbnail, i) => {
+    const before = thumbnails.at(i - 1)!;
+    return thumbnail.map((value, cell) => Math.abs(value - before[cell]!));
+  });
+  // The seam is the first of them, and no measure for the others.
+  const [seam, ...steps] = changes;
+  const [most, second] = twoLargest(steps.map(spreadToNeighbours), seam!.length);
+  const jumping = (change: Float32Array, step: number) =>
+    change.filter((value, cell) => value > LEAST_CELL && value > CELL_TIMES * (most[cell]!.step === step ? second[cell]! : most[cell]!.value)).length;
+  const atSeam = jumping(seam!, -1);
+  return atSeam >= Math.max(FEWEST_CELLS, TIMES_AS_MANY * Math.max(...steps.map(jumping))) ? atSeam : 0;
+}
+
+/** What changes most in a cell or one of those around it. */
+function spreadToNeighbours(change: Float32Array): Float32Array {
+  return change.map((_, cell) => {
+    const [column, row] = [cell % THUMBNAIL_ACROSS, Math.floor(cell / THUMBNAIL_ACROSS)];
+    let most = 0;
+    for (let y = Math.max(0, row - 1); y <= Math.min(THUMBNAIL_DOWN - 1, row + 1); y++)
+      for (let x = Math.max(0, column - 1); x <= Math.min(THUMBNAIL_ACROSS - 1, column + 1); x++) most = Math.max(most, change[y * THUMBNAIL_ACROSS + x]!);
+    return most;
+  });
+}
+
+/** By cell, the largest value of all steps with its step, and the second largest. */
+function twoLargest(steps: readonly Float32Array[], cells: number) {
+  const most = Array.from({ length: cells }, () => ({ step: -1, value: 0 }));
+  const second = new Float32Array(cells);
+  steps.forEach((values, step) =>
+    values.forEach((value, cell) => {
+      if (value <= most[cell]!.value) second[cell] = Math.max(second[cell]!, value);
+      else [second[cell], most[cell]] = [most[cell]!.value, { step, value }];
+    }),
+  );
+  return [most, second] as const;
 }
 
 function stepsOf(known: readonly SeenFrame[]): number[] {

@@ -45,7 +45,7 @@ export const pixelsGuide: GuideOf<'pixels'> = {
     'loop',
   ),
   'loop-jump': guide(
-    'The shot is ordered as a loop, and from its last frame to its first the picture changes at least four times as much as it does anywhere along it.',
+    'The shot is ordered as a loop, and from its last frame to its first the picture changes at least four times as much as it does anywhere along it, or parts of it, a twenty-fourth and more, change by half as much again as they or those beside them do at any step.',
     'The loop stutters once a turn.',
     'Render the frames that lack to the turn, or say in the brief that the shot is no loop.',
     'loop',
