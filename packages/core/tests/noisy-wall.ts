@@ -21,29 +21,27 @@ export const light = (x: number, y: number) => 0.6 + 0.4 * Math.sin(x / 40) * Ma
 interface Look {
   readonly sigma: number;
   readonly seed?: number;
-  /** Joins neighbouring pixels of the noise. */
-  readonly wide?: boolean;
+  /** The pixel filter: what each neighbour along a line or a column counts for, beside the pixel itself. */
+  readonly beside?: number;
   readonly features?: boolean;
   readonly vectors?: boolean;
 }
 
-export function noiseField({ sigma, seed = 1, wide = false }: Look, count = COUNT): Float32Array {
+export function noiseField({ sigma, seed = 1, beside = 0 }: Look, count = COUNT, width = WIDTH): Float32Array {
   const { normal } = generator(seed);
   const white = Float32Array.from({ length: count }, () => sigma * normal());
-  if (!wide) return white;
-  const blurred = new Float32Array(COUNT);
-  const weights = [1, 2, 1, 2, 4, 2, 1, 2, 1].map((weight) => weight / 6);
-  for (let y = 1; y < HEIGHT - 1; y++)
-    for (let x = 1; x < WIDTH - 1; x++)
-      weights.forEach((weight, i) => (blurred[y * WIDTH + x]! += weight * white[(y + Math.floor(i / 3) - 1) * WIDTH + x + (i % 3) - 1]!));
-  return blurred;
+  if (beside === 0) return white;
+  // Both ways, so that it is as much noise as before, but for the edges of the picture.
+  const joined = (values: Float32Array, apart: number) =>
+    values.map((value, i) => (value + beside * ((values[i - apart] ?? 0) + (values[i + apart] ?? 0))) / Math.sqrt(1 + 2 * beside ** 2));
+  return joined(joined(white, 1), width);
 }
 
 export function frameOf(number: number, look: Look, width = WIDTH, height = HEIGHT): NoiseBuffers {
   const { features = true, vectors = true } = look;
   const count = width * height;
   const at = (of: (x: number, y: number) => number) => Float32Array.from({ length: count }, (_, i) => of((i % width) + number * SPEED, Math.floor(i / width)));
-  const noise = noiseField({ ...look, seed: look.seed ?? 100 + number }, count);
+  const noise = noiseField({ ...look, seed: look.seed ?? 100 + number }, count, width);
   const albedo = at(brick);
   return {
     width,

@@ -4,7 +4,7 @@ import { clip, type Cut, type FrameFigures } from './measure-frame.ts';
 import { giveBack, sharedAlongShot } from './shared-noise.ts';
 import { noiseOfStanding, roughnessOfStanding } from './standing.ts';
 import { quantile } from './tiles.ts';
-import { pixelFilterOf } from './wide-filter.ts';
+import { isSmootherThanTexture, pixelFilterOf, unlessTexture } from './wide-filter.ts';
 
 /** A frame's figures, and which frames its neighbours were, as places in the list of all. */
 export interface MeasuredFrame {
@@ -123,9 +123,9 @@ export function samplingOf(frames: readonly MeasuredFrame[]): Sampling {
   const roughness = middle(frames.map(({ figures }) => roughnessOf(figures)));
   const correlation = middle(frames.flatMap(({ figures }) => figures.held.map((held) => quantile(held, HELD_EVERYWHERE))));
   const shared = middle(frames.flatMap(({ figures }) => figures.sharedRoughness));
-  const heldSeeds = correlation > HELD && shared < AS_ROUGH_AS_NOISE * (pixelFilterOf(roughness).isWide ? roughness : 1);
+  const heldSeeds = correlation > HELD && shared < AS_ROUGH_AS_NOISE * (isSmootherThanTexture(roughness) ? roughness : 1);
   // Where neighbours hold the same noise they seem to explain it, and what they do not is structure: what is shared tells of the filter then.
-  return { roughness: heldSeeds && shared < roughness ? shared : roughness, heldSeeds };
+  return { roughness: heldSeeds ? unlessTexture(Math.min(shared, roughness)) : roughness, heldSeeds };
 }
 
 /** Structure that nothing explains is smooth as well: where only that is there, noise is looked for where nothing moves. */

@@ -7,6 +7,7 @@ import { findFireflies } from './fireflies.ts';
 import { standingFigures, type StandingFigures } from './standing.ts';
 import { noisinessOf, type StructureFigures } from './structure.ts';
 import { gridOf, leastWithNoise, quantile, quantileOfMany, type TileGrid } from './tiles.ts';
+import { fromLowQuantile, unlessTexture } from './wide-filter.ts';
 
 /** Means of squares that were cut low, and cut high. */
 export type Cut = readonly [low: Float64Array, high: Float64Array];
@@ -267,7 +268,7 @@ function roughnessOf(frame: NoiseBuffers, own: Prepared, byNeighbours: Float64Ar
   const isWithout = (tile: number) => byNeighbours === null || own.variances[tile]! <= NO_STRUCTURE * byNeighbours[tile]!;
   const without = ratios.filter((_, tile) => isWithout(tile)).filter(Number.isFinite);
   if (without.length < ENOUGH_WITHOUT * ratios.filter(Number.isFinite).length) return null;
-  return frame.albedo === null ? quantile(ratios, LOWEST) : quantile(without, LOW);
+  return frame.albedo === null ? unlessTexture(quantile(ratios, LOWEST)) : fromLowQuantile(quantile(without, LOW), without.length);
 }
 
 export const clip = (value: number, least: number, most: number) => Math.min(most, Math.max(least, value));

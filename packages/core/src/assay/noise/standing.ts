@@ -1,5 +1,6 @@
 import { TILE } from '../pair-noise.ts';
 import { alongTiles, quantile, type TileGrid } from './tiles.ts';
+import { unlessTexture } from './wide-filter.ts';
 
 /** What a frame and one beside it show at the very same pixels, tile by tile; NaN where too few can be compared. */
 export interface StandingFigures {
@@ -96,10 +97,8 @@ function isFoundBeside(tile: number, { width, height, across }: TileGrid, own: F
 
 /** How rough the noise is where nothing moves, a low quantile over the tiles; NaN where everything does. */
 export function roughnessOfStanding({ unrest, roughness }: StandingFigures): number {
-  return quantile(
-    roughness.filter((_, tile) => unrest[tile]! < LOOKED_AT),
-    0.2,
-  );
+  const standing = roughness.filter((_, tile) => unrest[tile]! < LOOKED_AT);
+  return unlessTexture(quantile(standing, 0.2));
 }
 
 /**
