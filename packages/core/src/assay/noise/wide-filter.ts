@@ -50,7 +50,7 @@ export const unlessTexture = (roughness: number): number => (isSmootherThanTextu
  * independent: found with filters that are known.
  */
 export function fromLowQuantile(quantile: number, tiles: number): number {
-  const roughness = 1.03 * quantile ** 1.04;
+  const roughness = 1.03 * quantile ** 1.02;
   return roughness < LEAST_JOINED + OF_FEW_TILES / Math.sqrt(tiles) ? Math.min(1, roughness) : roughness;
 }
 

@@ -2,6 +2,7 @@ import { mkdirSync, writeFileSync } from 'node:fs';
 import path from 'node:path';
 import type { PixelWindow } from '@mint-tally/core';
 import { assayedRoles, demoShots, encodePasses, renderFrame, type PassFile, type RenderedFrame } from '@mint-tally/standin-farm';
+import { filtered } from './pixel-filter.ts';
 
 const [FRAMES, FIRST] = [12, 1001];
 /** What the views are rendered in: small pictures, in which little tells what a pass shows, and larger ones. */
@@ -66,25 +67,6 @@ const along =
   (_, again) =>
     moments.map((moment, i) => again(i, { moment, step: i === 0 ? 1 : moment - moments[i - 1]! }));
 
-/** Joins neighbouring pixels of the picture and its lights by [1 2 1] x [1 2 1] / 16, as a wide filter does. */
-function filtered(frame: RenderedFrame): RenderedFrame {
-  const { width, height } = frame;
-  const joined = (values: Float32Array, stride: number) =>
-    values.map((value, at) => {
-      const component = at % stride;
-      if (component === 3) return value;
-      const [x, y] = [Math.floor(at / stride) % width, Math.floor(at / stride / width)];
-      let sum = 0;
-      for (let i = 0; i < 9; i++) {
-        const [down, right] = [Math.floor(i / 3) - 1, (i % 3) - 1];
-        const [column, row] = [Math.min(width - 1, Math.max(0, x + right)), Math.min(height - 1, Math.max(0, y + down))];
-        sum += ((2 - Math.abs(down)) * (2 - Math.abs(right)) * values[(row * width + column) * stride + component]!) / 16;
-      }
-      return sum;
-    });
-  return { ...frame, beauty: joined(frame.beauty, 4), ...Object.fromEntries(LIGHTS.map((name) => [name, joined(frame[name], 3)])) };
-}
-
 /** What is made in pictures of a size. */
 export function faultsOf(size: FaultySize): readonly Fault[] {
   const { width, height } = faultySizes[size];
@@ -102,7 +84,7 @@ export function faultsOf(size: FaultySize): readonly Fault[] {
     },
     { code: null, name: 'a loop, there and back', change: along(LOOP), order: { loop: true } },
     { code: 'heldSeeds', name: 'each frame draws the same random numbers', change: (shot, again) => shot.map((_, i) => again(i, { heldSeeds: true })) },
-    { code: 'wideFilter', name: 'a pixel filter two pixels wide', change: each(filtered) },
+    { code: 'wideFilter', name: 'a pixel filter two pixels wide', change: each((frame) => filtered(frame, 0.5, ['beauty', ...LIGHTS])) },
     { code: null, name: 'less noise than the brief allows', change: (shot) => shot, order: { sampling: { noise: 10 } } },
     { code: 'noisy', name: 'more noise than the brief allows', change: (shot) => shot, order: { sampling: { noise: 0.001 } } },
     {

@@ -11,7 +11,7 @@ import { featureBrief } from '../feature-passes.ts';
 import { beautyPath, moments, renderStudy, studyFolder, studySizes, type Moment, type StudySize, type Truth } from './render-study.ts';
 
 /**
- * Holds the assay's noise against renders whose error is known: `bench-truth.js FOLDER [middle|large] [second|third] [STUDY …]`,
+ * Holds the assay's noise against renders whose error is known: `bench-truth.js FOLDER [middle|large|filters] [second|third] [STUDY …]`,
  * the words telling the size of the pictures and the moment. What is rendered stays in the folder, so that a second run only
  * measures. `bench-truth.js FOLDER faults [middle] [FINDING …]` makes every fault in several views instead, or those
  * that such findings tell, and counts what is found.
@@ -22,7 +22,7 @@ async function main([top, ...names]: readonly string[]): Promise<void> {
   if (names.includes('faults')) return countFindings(top, namedIn(faultySizes, names) ?? 'small', names);
   const size = namedIn(studySizes, names) ?? 'small';
   const moment = namedIn(moments, names) ?? 'first';
-  const { counts, frames } = studySizes[size];
+  const { counts, frames, filters } = studySizes[size];
   const wanted = names.filter((name) => name !== size && name !== moment);
   const studies = studyNames.filter((name) => wanted.length === 0 || wanted.includes(name));
   const waiting = [...studies];
@@ -36,12 +36,13 @@ async function main([top, ...names]: readonly string[]): Promise<void> {
   await Promise.all([renderNext(), renderNext()]);
   const all: Compared[] = [];
   for (const study of studies) {
-    for (const samples of counts) {
-      const compared = await measure(studyFolder(top, study, samples), frames);
+    for (const [samples, filter] of counts.flatMap((count) => filters.map((one) => [count, one] as const))) {
+      const compared = await measure(studyFolder(top, study, samples, filter), frames);
       all.push(...compared);
       const column = (show: (frame: Compared) => string) => compared.map(show).join(' ');
       const ranks = column((frame) => frame.ranks.toFixed(2).replace('0.', '.'));
-      console.log(`| ${study}, ${samples} | ${column(({ noise }) => percent(noise))} | ${column(({ temporal }) => percent(temporal))} | ${ranks} |`);
+      const behind = filter === 0 ? '' : `, filter ${filter}`;
+      console.log(`| ${study}, ${samples}${behind} | ${column(({ noise }) => percent(noise))} | ${column(({ temporal }) => percent(temporal))} | ${ranks} |`);
     }
   }
   for (const figure of ['noise', 'temporal'] as const) {

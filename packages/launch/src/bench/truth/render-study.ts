@@ -2,17 +2,20 @@ import { existsSync, writeFileSync } from 'node:fs';
 import path from 'node:path';
 import { renderFrame, type RenderedFrame, type StudyName } from '@mint-tally/standin-farm';
 import { passFile, writePasses } from '../feature-passes.ts';
+import { filtered } from './pixel-filter.ts';
 
 const TILE = 16;
 /**
  * What is rendered: small pictures, which are hard, since edges are a large part of them, and some nearer to those of a
  * production, whose many pixels even out chance. And samples a pixel of the render that stands for the truth: its own error
  * is taken away, but the chance in it is not, and with twice the samples of what is measured it is as large as what is looked for.
+ * The last are seen through pixel filters of several widths: what each neighbour counts for beside the pixel itself.
  */
 export const studySizes = {
-  small: { width: 160, height: 90, frames: 5, counts: [4, 16, 64, 256], reference: 2048 },
-  middle: { width: 320, height: 180, frames: 4, counts: [4, 16, 64, 256], reference: 1024 },
-  large: { width: 800, height: 450, frames: 3, counts: [4, 16, 64, 256], reference: 512 },
+  small: { width: 160, height: 90, frames: 5, counts: [4, 16, 64, 256], reference: 2048, filters: [0] },
+  middle: { width: 320, height: 180, frames: 4, counts: [4, 16, 64, 256], reference: 1024, filters: [0] },
+  large: { width: 800, height: 450, frames: 3, counts: [4, 16, 64, 256], reference: 512, filters: [0] },
+  filters: { width: 320, height: 180, frames: 3, counts: [16, 64], reference: 256, filters: [0, 0.06, 0.1, 0.15, 0.25, 0.5] },
 } as const;
 export type StudySize = keyof typeof studySizes;
 /**
@@ -30,29 +33,35 @@ const WEIGHTS = [0.2126, 0.7152, 0.0722];
 /** What is known of a rendered shot: for each frame the variance of each tile's sampling error, row by row. */
 export type Truth = readonly (readonly number[])[];
 
-/** The folder of a study at so many samples. */
-export const studyFolder = (top: string, study: StudyName, samples: number) => path.join(top, `${study}-${samples}`);
+/** The folder of a study at so many samples. @param filter see `studySizes` */
+export const studyFolder = (top: string, study: StudyName, samples: number, filter = 0) =>
+  path.join(top, `${study}-${samples}${filter === 0 ? '' : `-filter-${filter}`}`);
 
 /** Its beauty's file of the frame at a place. */
 export const beautyPath = (top: string, study: StudyName, samples: number, place: number) => passFile(studyFolder(top, study, samples), 'beauty', place);
 
 /** Renders a study at each number of samples, with what is known of its noise; what is there already stays. */
 export function renderStudy(top: string, study: StudyName, size: StudySize, moment: Moment): void {
-  const { width, height, frames, counts, reference: samplesOfTruth } = studySizes[size];
+  const { width, height, frames, counts, reference: samplesOfTruth, filters } = studySizes[size];
   const { time, step, seedOfTruth, seedOf } = moments[moment];
-  const wanted = [...counts].filter((samples: number) => !existsSync(path.join(studyFolder(top, study, samples), 'truth.json')));
-  if (wanted.length === 0) return;
-  const truths = new Map(wanted.map((samples) => [samples, [] as number[][]]));
+  const wanted = counts.flatMap((samples) =>
+    filters.map((filter) => ({ samples, filter, folder: studyFolder(top, study, samples, filter), truth: [] as number[][] })),
+  );
+  const lacking = wanted.filter(({ folder }) => !existsSync(path.join(folder, 'truth.json')));
+  if (lacking.length === 0) return;
   for (let i = 0; i < frames; i++) {
     const settings = { view: study, time: time + i * step, step, width, height, meanFeatures: true };
     const reference = renderFrame({ ...settings, samples: samplesOfTruth, seed: seedOfTruth, halves: true });
-    for (const samples of wanted) {
+    for (const samples of new Set(lacking.map((one) => one.samples))) {
       const frame = renderFrame({ ...settings, samples, seed: seedOf(samples, i) });
-      truths.get(samples)!.push(tileErrors(frame, reference));
-      writePasses(studyFolder(top, study, samples), i, frame, samples);
+      for (const { filter, folder, truth } of lacking.filter((one) => one.samples === samples)) {
+        const seen = filtered(frame, filter, ['beauty', 'albedo', 'normal']);
+        truth.push(tileErrors(seen, filtered(reference, filter, ['beauty', 'half1', 'half2'])));
+        writePasses(folder, i, seen, samples);
+      }
     }
   }
-  for (const [samples, truth] of truths) writeFileSync(path.join(studyFolder(top, study, samples), 'truth.json'), JSON.stringify(truth));
+  for (const { folder, truth } of lacking) writeFileSync(path.join(folder, 'truth.json'), JSON.stringify(truth));
 }
 
 /**
