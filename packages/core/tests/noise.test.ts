@@ -192,9 +192,13 @@ describe('noise over texture that moves', () => {
   // As narrow as a bell of 1.5 pixels, and as wide as one of 3.
   it.each([0.06, 0.1, 0.15, 0.2, 0.3, 0.45])('is found behind a filter in which each neighbour counts for %f', (beside) => {
     const sigma = 0.05;
-    const { frames, joinedPixels } = measure(Array.from({ length: 3 }, (_, number) => frameOf(number, { sigma, beside }, 320, 192)));
+    const shown = Array.from({ length: 3 }, (_, number) => frameOf(number, { sigma, beside }, 320, 192));
+    const { frames, joinedPixels } = measure(shown);
     for (const { noise } of frames) expect(Math.abs(noise! / sigma - 1)).toBeLessThan(0.08);
     const joined = ((1 + 2 * beside) ** 2 / (1 + 2 * beside ** 2)) ** 2;
-    expect(Math.abs(joinedPixels / joined - 1)).toBeLessThan(0.15);
+    expect(Math.abs(joinedPixels / joined - 1)).toBeLessThan(0.2);
+    // Where no pass shows the texture the frames beside it do.
+    const unknown = measure(shown.map((frame) => ({ ...frame, albedo: null })));
+    for (const { noise } of unknown.frames) expect(Math.abs(noise! / sigma - 1)).toBeLessThan(0.25);
   });
 });

@@ -7,7 +7,7 @@ import { findFireflies } from './fireflies.ts';
 import { standingFigures, type StandingFigures } from './standing.ts';
 import { noisinessOf, type StructureFigures } from './structure.ts';
 import { gridOf, leastWithNoise, quantile, quantileOfMany, type TileGrid } from './tiles.ts';
-import { fromLowQuantile, unlessTexture } from './wide-filter.ts';
+import { fromFeatures, fromNeighbours } from './wide-filter.ts';
 
 /** Means of squares that were cut low, and cut high. */
 export type Cut = readonly [low: Float64Array, high: Float64Array];
@@ -74,7 +74,7 @@ export function measureFrame(frame: NoiseBuffers, neighbours: readonly Neighbour
     meanLuminance: own.meanLuminance,
     fireflies: Int32Array.from(findFireflies(luminance, target, mask, grid)),
     byFeatures: own.variances,
-    roughness: roughnessOf(frame, own, whole?.variances ?? null, roughnessAsked),
+    roughness: roughnessOf(frame, own, sights, whole?.variances ?? null, roughnessAsked),
     standing: neighbours.length === 0 && beside ? standingFigures(own, prepared(beside)) : null,
   };
   if (!whole) {
@@ -251,24 +251,35 @@ const ROUGHNESS_EVERY = 4;
 
 /** Tiles of which the features leave more than so many times what the neighbours do hold structure, which is smoother than noise. */
 const NO_STRUCTURE = 1.5;
-/** Where fewer of the tiles have none, nothing tells how rough noise is; */
+/** Where fewer of the tiles have none, features do not tell how rough noise is; */
 const ENOUGH_WITHOUT = 0.25;
 /** else a low quantile of them does. */
 const LOW = 0.2;
-/** Where texture is not known a lower one of all tiles: a wide filter is everywhere, while some tile or other shows nothing but noise. */
-const LOWEST = 0.05;
 
-/** A low quantile over tiles of the variance of rougher residuals over that of the high-passed ones. */
-function roughnessOf(frame: NoiseBuffers, own: Prepared, byNeighbours: Float64Array | null, isAsked: boolean): number | null {
+/**
+ * How rough the noise is: the variance of rougher residuals over that of the high-passed ones, tile by tile, and of these a
+ * low quantile. Of what the features leave, where texture is known; neighbours explain texture as well, but have noise
+ * themselves: they tell where it is not, and have to agree where it is.
+ */
+function roughnessOf(frame: NoiseBuffers, own: Prepared, sights: readonly Sight[], byNeighbours: Float64Array | null, isAsked: boolean): number | null {
   if (byNeighbours === null && frame.albedo === null) return null;
   if (!isAsked) return NaN;
   const every = Math.min(ROUGHNESS_EVERY, Math.ceil(own.grid.down / 8));
-  const rough = rougherFit(frame, own, every, []).variances;
-  const ratios = rough.map((variance, tile) => variance / own.variances[tile]!);
-  const isWithout = (tile: number) => byNeighbours === null || own.variances[tile]! <= NO_STRUCTURE * byNeighbours[tile]!;
-  const without = ratios.filter((_, tile) => isWithout(tile)).filter(Number.isFinite);
+  const told = (rough: Float64Array, usual: Float64Array) => rough.map((variance, tile) => variance / usual[tile]!);
+  const besideNeighbours = () => {
+    const fit = fitPicture({ ...toFit(frame, own), sights, byFeatures: own.variances, filter: 'laplacian', every }, []);
+    return told(fit.variances, byNeighbours!);
+  };
+  if (frame.albedo === null) {
+    const ratios = besideNeighbours().filter(Number.isFinite);
+    return fromNeighbours(quantile(ratios, LOW), ratios.length);
+  }
+  const isWithout = (_: number, tile: number) => byNeighbours === null || own.variances[tile]! <= NO_STRUCTURE * byNeighbours[tile]!;
+  const ratios = told(rougherFit(frame, own, every, []).variances, own.variances);
+  const without = ratios.filter(isWithout).filter(Number.isFinite);
   if (without.length < ENOUGH_WITHOUT * ratios.filter(Number.isFinite).length) return null;
-  return frame.albedo === null ? unlessTexture(quantile(ratios, LOWEST)) : fromLowQuantile(quantile(without, LOW), without.length);
+  const byFeatures = fromFeatures(quantile(without, LOW), without.length);
+  return byNeighbours === null || byFeatures <= 1 ? byFeatures : Math.min(byFeatures, quantile(besideNeighbours().filter(isWithout), 0.5));
 }
 
 export const clip = (value: number, least: number, most: number) => Math.min(most, Math.max(least, value));

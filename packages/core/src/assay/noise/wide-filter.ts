@@ -46,13 +46,15 @@ export const isSmootherThanTexture = (roughness: number): boolean => roughness >
 export const unlessTexture = (roughness: number): number => (isSmootherThanTexture(roughness) ? roughness : Math.min(1, roughness));
 
 /**
- * What a low quantile over tiles says of all of them. It is below what they have, the more so the fewer pixels are
- * independent: found with filters that are known.
+ * What a low quantile over tiles of what features leave says of all of them. It is below what they have, the more so the
+ * fewer pixels are independent: found with filters that are known.
  */
-export function fromLowQuantile(quantile: number, tiles: number): number {
-  const roughness = 1.03 * quantile ** 1.02;
-  return roughness < LEAST_JOINED + OF_FEW_TILES / Math.sqrt(tiles) ? Math.min(1, roughness) : roughness;
-}
+export const fromFeatures = (quantile: number, tiles: number): number => unlessChance(1.03 * quantile ** 1.02, tiles);
+
+/** Likewise of what neighbours leave. */
+export const fromNeighbours = (quantile: number, tiles: number): number => unlessChance(quantile / 0.9, tiles);
+
+const unlessChance = (roughness: number, tiles: number) => (roughness < LEAST_JOINED + OF_FEW_TILES / Math.sqrt(tiles) ? Math.min(1, roughness) : roughness);
 
 /** Between the table's entries in straight lines of logarithms, and beyond its end. */
 function shareOf(roughness: number, which: 'highPassed' | 'left'): number {
