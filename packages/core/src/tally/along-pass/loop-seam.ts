@@ -54,12 +54,12 @@ export function findLoopJump(collector: FindingCollector, pass: SeenPass, { loop
   const usual = Math.max(...stepsOf(known));
   const cells = cellsThatJump(known);
   if ((seam < LEAST_SEAM || seam < SEAM_TIMES * usual) && cells === 0) return;
-  const times = `${(seam / usual).toFixed(1)} times as much as it does at most from frame to frame`;
-  const parts = `in ${cells} of its ${THUMBNAIL_ACROSS * THUMBNAIL_DOWN} parts by half as much again as there, or beside it, at any step of the shot`;
+  const whole = `the picture changes ${(seam / usual).toFixed(1)} times as much as it does at most from frame to frame`;
+  const parts = `${cells} of ${THUMBNAIL_ACROSS * THUMBNAIL_DOWN} parts of the picture change by half as much again as they or those beside them do at any step`;
   collector.add('loop-jump', pass.name, {
     frame: last.frame,
     file: last.file.path,
-    evidence: `To frame ${first.frame} the picture changes ${seam < SEAM_TIMES * usual ? parts : times}.`,
+    evidence: `To frame ${first.frame} ${seam < SEAM_TIMES * usual ? parts : whole}.`,
     beside: first.file.path,
   });
 }
