@@ -72,7 +72,7 @@
           <thead
             ><tr class="border-b border-line text-soft [&>th]:py-1 [&>th]:pr-3 [&>th]:font-normal"
               ><th>Pass</th><th class="text-right">Usually</th><th class="text-right">In time</th><th class="text-right">At most</th><th>In frame</th><th
-                class="text-right">{target === null ? '' : `Above ${target}`}</th
+                class="text-right">{target === null ? '' : `Frames above ${target}`}</th
               ><th>Along the shot</th></tr
             ></thead
           >
@@ -84,7 +84,7 @@
                 <td class="figure text-right">{sayFigure(inTime.get(pass) ?? null)}</td>
                 <td class="figure text-right">{sayFigure(worst?.noise ?? null)}</td>
                 <td class="figure">{worst?.frame ?? ''}</td>
-                <td class="figure text-right">{target === null ? '' : counted(above(pass), 'frame')}</td>
+                <td class="figure text-right">{target === null ? '' : above(pass)}</td>
                 <td><FigureLine {values} most={Math.max(worst?.noise ?? 0, target ?? 0)} {target} /></td>
               </tr>
             {/each}
