@@ -42,7 +42,7 @@ function figuresOf(tiles: readonly Tile[]): FrameFigures {
 function told(tiles: readonly Tile[], noise = 1e-4): number[] {
   const figures = figuresOf(tiles);
   const shot = [0, 1, 2].map((i) => ({ figures, neighbours: [i === 0 ? 1 : i - 1] }));
-  return Array.from(noiseAlongShot(shot, true, false).frames[1]!.tiles, (sigma) => sigma ** 2 / noise);
+  return Array.from(noiseAlongShot(shot, true).frames[1]!.tiles, (sigma) => sigma ** 2 / noise);
 }
 
 const many = (count: number, tile: Tile): Tile[] => Array.from({ length: count }, () => tile);

@@ -55,7 +55,7 @@ export function frameOf(number: number, look: Look, width = WIDTH, height = HEIG
   };
 }
 
-export function measure(frames: readonly NoiseBuffers[], isInteger = false) {
+export function measure(frames: readonly NoiseBuffers[]) {
   const measured = frames.map((frame, i) => {
     const beside = frame.motion
       ? [
@@ -65,7 +65,7 @@ export function measure(frames: readonly NoiseBuffers[], isInteger = false) {
       : [];
     return { figures: measureFrame(frame, beside), neighbours: beside.map(({ at }) => at) };
   });
-  return noiseAlongShot(measured, frames[0]!.albedo !== null, isInteger);
+  return noiseAlongShot(measured, frames[0]!.albedo !== null);
 }
 
 export const shot = (look: Look) => Array.from({ length: 5 }, (_, number) => frameOf(number, look));

@@ -164,8 +164,7 @@ function samplingsOf({ frames, passes }: AssayPlan, results: readonly StretchRes
 function alongPass(pass: string, plan: AssayPlan, results: readonly StretchResult[], sampling: Sampling | undefined): AssayedFrame[] {
   return bySize(pass, results)
     .flatMap((same) => {
-      const isInteger = same.every((one) => one.isInteger);
-      const shot = noiseAlongShot(measuredFrames(same), hasFeatures(same), isInteger, sampling);
+      const shot = noiseAlongShot(measuredFrames(same), hasFeatures(same), sampling);
       return same.map(({ frame, figures, sum, host, samples, seconds, bytes, banded }, i): AssayedFrame => {
         const file = plan.frames.find((one) => one.frame === frame)!.colours[pass]!.path;
         const { heldSeeds, wideFilter, joinedPixels } = shot;

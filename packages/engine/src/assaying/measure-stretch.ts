@@ -51,7 +51,6 @@ export interface StretchResult {
   readonly neighbours: readonly number[];
   /** By its halves, where there are some. */
   readonly exact: Float64Array | null;
-  readonly isInteger: boolean;
   readonly hasFeatures: boolean;
   /** What the file says of its rendering. */
   readonly host: string | null;
@@ -67,7 +66,6 @@ export interface StretchResult {
 interface Held extends BesideBeauty {
   readonly sum: LightSum | null;
   readonly exact: Float64Array | null;
-  readonly isInteger: boolean;
   readonly host: string | null;
   readonly samples: number | null;
   readonly seconds: number | null;
@@ -116,7 +114,6 @@ export async function measureStretch(task: StretchTask): Promise<StretchResults>
         seconds: held.seconds,
         bytes: held.bytes,
         banded: held.banded,
-        isInteger: held.isInteger,
         hasFeatures: albedo !== null || normal !== null || depth !== null,
       });
     }
@@ -238,7 +235,6 @@ class StretchWindow {
       // Code values of pictures for the screen do not add up.
       sum: pass === plan.whole && !isInteger ? reader.sumOf(plan, buffers) : null,
       exact: halves && differenceOfHalves(halves[0], halves[1], buffers.alpha),
-      isInteger,
       host: notes.get('host') ?? null,
       ...readRenderNotes(passes.colour.frame.header.metadata),
       banded: passes.colour.frame.planes[0]!.type === 'u8' ? bandedShare({ width, height, values: buffers.luminance }) : null,

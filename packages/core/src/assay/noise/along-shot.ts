@@ -75,18 +75,13 @@ const SEEN = 0.25;
  * @param sampling of the picture that the pass is a part of: the edges of a light without noise tell nothing of the pixel
  *   filter, and look like noise that stands still where they move by less than a pixel
  */
-export function noiseAlongShot(
-  frames: readonly MeasuredFrame[],
-  hasFeatures: boolean,
-  isInteger: boolean,
-  { roughness, heldSeeds }: Sampling = samplingOf(frames),
-): ShotNoise {
+export function noiseAlongShot(frames: readonly MeasuredFrame[], hasFeatures: boolean, { roughness, heldSeeds }: Sampling = samplingOf(frames)): ShotNoise {
   const { isWide: wideFilter, widening, joinedPixels } = pixelFilterOf(roughness);
   const gains = frames.map(({ figures: { byFeatures, byNeighbours } }) => byFeatures.map((own, tile) => gainOf(own, byNeighbours[tile]!)));
   const witnessed = frames.map((_, i) => witnessOf(gains, i));
   const shared = sharedAlongShot(frames.map(({ figures }) => figures));
   const variances = frames.map(({ figures }, i) => {
-    if (figures.held.length === 0) return alone(figures, hasFeatures, isInteger);
+    if (figures.held.length === 0) return figures.byFeaturesOwnCut[1];
     if (heldSeeds) return whereHeld(figures);
     return giveBack(chosen(figures, witnessed[i]!), figures, shared);
   });
@@ -207,13 +202,6 @@ function whereHeld(figures: FrameFigures): Float64Array {
     const share = clip((0.7 - held) / 0.5, 0, 1);
     return Math.exp((1 - share) * Math.log(byFeatures) + share * Math.log(Math.min(byNeighbours, byFeatures)));
   });
-}
-
-/** A frame alone. Of pictures in few steps without features no tile is noisier than the typical one: that would be texture. */
-function alone(figures: FrameFigures, hasFeatures: boolean, isInteger: boolean): Float64Array {
-  if (hasFeatures || !isInteger) return figures.byFeaturesOwnCut[1];
-  const most = quantile(figures.byFeatures, 0.5);
-  return figures.byFeatures.map((variance) => Math.min(variance, most));
 }
 
 /** Over tiles that are seen in the neighbour: the noise of both, or where seeds are held and nothing moves, what differs. */
