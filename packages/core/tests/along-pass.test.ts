@@ -247,7 +247,9 @@ describe('what the brief can change', () => {
 
     it('and says where it does not close', () => {
       const { findings: found } = count(movingShot(goesRound(0.6)), { ...movingBrief, ...noAlphaOrdered, loop: true });
-      expect(found[0]!.evidence[0]!.message).toMatch(/^To frame 1001 \d+ of 96 parts of the picture change by half as much again as they or those beside them do/);
+      expect(found[0]!.evidence[0]!.message).toMatch(
+        /^To frame 1001 \d+ of 96 parts of the picture change by half as much again as they or those beside them do/,
+      );
     });
   });
 
