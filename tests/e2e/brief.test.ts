@@ -250,7 +250,15 @@ test('test frames give the cost of the range, and a target to aim at', async ({ 
   await expect(cost).toContainText('For noise 0.02 400 samples');
   await expect(page.getByText('6.3 x beyond the samples that were measured')).toBeVisible();
   await expect(page.getByRole('img', { name: 'Noise and seconds a frame over samples' }).locator('svg')).toBeVisible();
-  await page.getByLabel('Samples to aim at').fill('8');
+  // Where a step of the slider is less than a sample, keys take a whole one.
+  const aim = page.getByLabel('Samples to aim at');
+  await aim.fill('2');
+  await aim.press('ArrowRight');
+  await expect(page.getByRole('button', { name: 'Order 5 samples' })).toBeVisible();
+  await aim.press('ArrowDown');
+  await aim.press('ArrowLeft');
+  await expect(page.getByRole('button', { name: 'Order 3 samples' })).toBeVisible();
+  await aim.fill('8');
   await expect(cost).toContainText('A frame 26.1 s');
   await expect(cost).toContainText('The range 42 min');
   await page.getByLabel('Machines').fill('4');

@@ -41,6 +41,15 @@
   const outside = $derived(Math.max(noise ? timesOutside(noise, samples) : 1, time ? timesOutside(time, samples) : 1));
   // The slider runs over powers of two, as sample counts do; between them it goes evenly.
   const TOP = 14;
+  const KEYS: Readonly<Record<string, number>> = { ArrowRight: 1, ArrowUp: 1, ArrowLeft: -1, ArrowDown: -1 };
+
+  /** A step of the slider by keys is one sample at least: less would be rounded back to where it was. */
+  function stepByKey(event: KeyboardEvent) {
+    const way = KEYS[event.key];
+    if (way === undefined) return;
+    event.preventDefault();
+    dragged = Math.min(2 ** TOP, Math.max(1, samples + way * Math.max(1, Math.round(samples / 20))));
+  }
 
   let now = $state(Date.now());
   $effect(() => {
@@ -132,6 +141,7 @@
               step="0.05"
               aria-label="Samples to aim at"
               aria-valuetext="{samples} samples"
+              onkeydown={stepByKey}
               bind:value={() => Math.log2(samples), (power) => (dragged = Math.max(1, Math.round(2 ** power)))}
             />
           </label>
