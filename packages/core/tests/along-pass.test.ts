@@ -1,14 +1,24 @@
 import { describe, expect, it } from 'vitest';
 import { encodePng, frameSetSchema, type Finding, type Tally } from '../src/index.ts';
-import { beautyPath, FIRST, HEIGHT, LAST, matteFrame, movingBrief, movingFrame, movingShot, WIDTH, type Look } from './moving-shot.ts';
+import {
+  beautyPath,
+  findings,
+  FIRST,
+  HEIGHT,
+  LAST,
+  matteFrame,
+  movingBrief,
+  movingFrame,
+  movingShot,
+  noAlphaOrdered,
+  opaque,
+  turned,
+  WIDTH,
+  type Look,
+  type MovingBrief,
+} from './moving-shot.ts';
 import { tools } from './tools.ts';
 import { count, short, tgaFrame, type VirtualFolder } from './virtual-folder.ts';
-
-type Brief = typeof movingBrief & Record<string, unknown>;
-
-function findings(look: (frame: number) => Partial<Look>, brief: Partial<Brief> = {}): string[] {
-  return short(count(movingShot(look), { ...movingBrief, ...brief }));
-}
 
 function only(result: Tally): Finding {
   expect(result.findings).toHaveLength(1);
@@ -17,9 +27,6 @@ function only(result: Tally): Finding {
 
 /** For some frames one look, for the others the usual one. */
 const at = (frames: readonly number[], look: Partial<Look>) => (frame: number) => (frames.includes(frame) ? look : {});
-
-/** A turn that is one frame too long. */
-const turned = (frame: number) => 0.5 + 0.3 * Math.sin((2 * Math.PI * (frame - FIRST)) / (LAST - FIRST));
 
 const erase = (left: number, top: number, width: number, height: number) => (x: number, y: number, values: number[]) =>
   x >= left && x < left + width && y >= top && y < top + height ? [0, 0, 0, 0] : values;
@@ -30,15 +37,12 @@ const worn = (left: number, top: number, size: number) => (x: number, y: number,
   return inside ? [0, 0, 0, 0] : values;
 };
 
-const opaque: Partial<Look> = { alpha: 'opaque' };
-const noAlphaOrdered = { passes: [{ name: 'beauty', role: 'beauty', pattern: movingBrief.passes[0].pattern }] } as unknown as Partial<Brief>;
-
 describe('a shot that moves', () => {
   it('is sound as it is', () => {
     expect(findings(() => ({}))).toEqual([]);
   });
 
-  it.each<[string, (frame: number) => Partial<Look>, string[], Partial<Brief>?]>([
+  it.each<[string, (frame: number) => Partial<Look>, string[], Partial<MovingBrief>?]>([
     ['a black frame', at([1010], { light: 0 }), ['blank-frame beauty 1010']],
     ['no picture at all', () => ({ light: 0, alpha: 'opaque' }), ['blank-frame beauty 1001-1024']],
     ['a frame twice', (frame) => (frame === 1012 ? { at: 14 / 32, seed: 1011 } : {}), ['frozen-frame beauty 1012']],
@@ -86,7 +90,7 @@ describe('a shot that moves', () => {
     expect(findings(look, brief)).toEqual(expected);
   });
 
-  it.each<[string, (frame: number) => Partial<Look>, Partial<Brief>?]>([
+  it.each<[string, (frame: number) => Partial<Look>, Partial<MovingBrief>?]>([
     ['a picture that stands throughout', () => ({ at: 0.5, seed: 1 })],
     ['an animation on twos', (f) => ({ at: (f >> 1) / 700, seed: f >> 1 })],
     ['a fade from black', (f) => ({ ...opaque, light: Math.max(0, f - FIRST) * 0.01 }), noAlphaOrdered],
@@ -100,7 +104,7 @@ describe('a shot that moves', () => {
     ['data windows cut to the picture', (f) => ({ dataWindow: [f - 1001, 0, f - 970, 39] })],
     ['three machines', (f) => ({ metadata: { hostComputer: ['reef', 'clove', 'bowline'][(f - FIRST) >> 3] } })],
     ['the command that wrote it noted in each file', (f) => ({ metadata: { software: `maker 2 : make still.exr --shift ${f} shot.${f}.exr` } })],
-    ['samples that are chosen by noise', (f) => ({ metadata: { samples: { int: f } } }), { sampling: { noise: 0.02 } } as Partial<Brief>],
+    ['samples that are chosen by noise', (f) => ({ metadata: { samples: { int: f } } }), { sampling: { noise: 0.02 } } as Partial<MovingBrief>],
     ['an alpha of 1 over a picture without holes', () => opaque],
     ['timecodes that count', (f) => ({ metadata: { timeCode: { int: timecodeOf(f) } } })],
     ['a light that comes up quickly', (f) => ({ light: 1 + 0.1 * Math.max(0, f - 1010) })],
@@ -211,56 +215,10 @@ describe('what the brief can change', () => {
     expect(result).toMatchObject({ ready: false, findings: [{ code: 'jump', severity: 'blocker' }] });
   });
 
-  it('never looks for a repeat where the shot is said not to go round', () => {
-    expect(findings((f) => ({ at: turned(f) }), { loop: false })).toEqual([]);
-  });
-
-  it('is a loop whose last frame does not lead on to its first', () => {
-    expect(findings(() => ({}), { loop: true })).toEqual(['loop-jump beauty 1024']);
-    // A turn of 25 frames, of which 24 were ordered.
-    const whole = (f: number) => ({ at: 0.5 + 0.3 * Math.sin((2 * Math.PI * (f - FIRST)) / (LAST - FIRST + 1)) });
-    expect(findings(whole, { loop: true })).toEqual([]);
-    expect(findings(() => ({}))).toEqual([]);
-  });
-
-  describe('is a loop in which a part moves while the picture stands', () => {
-    /** A patch of light that goes round, so many turns in the shot. */
-    const goesRound =
-      (turns: number, side = 10) =>
-      (f: number) => {
-        const angle = (2 * Math.PI * turns * (f - FIRST)) / (LAST - FIRST + 1);
-        const [left, top] = [27 + 22 * Math.cos(angle), 15 + 11 * Math.sin(angle)];
-        const share = (from: number, at: number) => Math.max(0, Math.min(1, at + 1 - from, from + side - at));
-        const retouch = (x: number, y: number, values: number[]) => values.map((v, c) => (c === 3 ? v : v + 0.3 * share(left, x) * share(top, y)));
-        return { ...opaque, at: 0.5, noise: 0.05, seed: f, retouch };
-      };
-    const told = (look: (f: number) => Partial<Look>) => findings(look, { ...noAlphaOrdered, loop: true });
-
-    it.each([0.2, 0.3, 0.4, 0.6])('and %f turns do not close', (turns) => {
-      expect(told(goesRound(turns))).toEqual(['loop-jump beauty 1024']);
-    });
-
-    it.each([1, 2, 5, 11])('and %f turns do', (turns) => {
-      expect(told(goesRound(turns))).toEqual([]);
-      expect(told(goesRound(turns, 4))).toEqual([]);
-    });
-
-    it('and says where it does not close', () => {
-      const { findings: found } = count(movingShot(goesRound(0.6)), { ...movingBrief, ...noAlphaOrdered, loop: true });
-      expect(found[0]!.evidence[0]!.message).toMatch(
-        /^To frame 1001 \d+ of 96 parts of the picture change by half as much again as they or those beside them do/,
-      );
-    });
-  });
-
   it('may change where the brief expects a cut, and nowhere else', () => {
     const cutAt = (...frames: number[]) => findings((f) => ({ alpha: 'opaque', camera: f >= 1015 ? 1 : 0 }), { ...noAlphaOrdered, cuts: frames.join(',') });
     expect(cutAt(1015)).toEqual([]);
     expect(cutAt(1014, 1016)).toEqual(['jump beauty 1015']);
-  });
-
-  it('finds the repeat of a turn with other noise', () => {
-    expect(findings((f) => ({ at: turned(f) }))).toEqual(['loop-repeat beauty 1024']);
   });
 });
 

@@ -1,6 +1,6 @@
 import { encodeExr, encodePng, floatToHalf, type PixelWindow } from '../src/index.ts';
 import { tools } from './tools.ts';
-import type { VirtualFolder } from './virtual-folder.ts';
+import { count, short, type VirtualFolder } from './virtual-folder.ts';
 
 /** What one frame of the moving shot looks like; every entry has a sound default. */
 export interface Look {
@@ -100,3 +100,16 @@ export const movingBrief = {
     { name: 'beauty', role: 'beauty', pattern: 'beauty/orr_010_beauty.####.exr', channels: ['R', 'G', 'B', 'A'], depth: 'half', alpha: 'premultiplied' },
   ],
 };
+
+export type MovingBrief = typeof movingBrief & Record<string, unknown>;
+
+/** What is found of such a shot: code, pass and frames of each finding. */
+export function findings(look: (frame: number) => Partial<Look>, brief: Partial<MovingBrief> = {}): string[] {
+  return short(count(movingShot(look), { ...movingBrief, ...brief }));
+}
+
+/** A turn that is one frame too long. */
+export const turned = (frame: number) => 0.5 + 0.3 * Math.sin((2 * Math.PI * (frame - FIRST)) / (LAST - FIRST));
+
+export const opaque: Partial<Look> = { alpha: 'opaque' };
+export const noAlphaOrdered = { passes: [{ name: 'beauty', role: 'beauty', pattern: movingBrief.passes[0].pattern }] } as unknown as Partial<MovingBrief>;
