@@ -44,3 +44,4 @@ export function firstFreeAddress(): usize {
   return (__heap_base + 63) & ~63;
 }
 export { litStrip, surfaceStrip } from './surfaces';
+export { withinStrip } from './within';

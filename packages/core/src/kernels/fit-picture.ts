@@ -29,6 +29,8 @@ export function fitPicture<Planes extends FitPlane, Alone extends FitPlane = nev
     means: figures(),
     known: picture.sights.map(figures),
     bySights: figures().fill(NaN),
+    within: figures(),
+    shared: figures(),
     totals: figures(),
     alone: alone && leftOver(alone),
   };

@@ -44,7 +44,8 @@ const SOME_STRUCTURE = 1.5;
 const MUCH_STRUCTURE = 3;
 
 /** Where a fit's figures are written. */
-type FitRoom = LeftOverRoom & Pick<PictureFit<never, never>, 'pixels' | 'means' | 'known' | 'bySights' | 'totals'> & { readonly alone: LeftOverRoom | null };
+type FitRoom = LeftOverRoom &
+  Pick<PictureFit<never, never>, 'pixels' | 'means' | 'known' | 'bySights' | 'totals' | 'within' | 'shared'> & { readonly alone: LeftOverRoom | null };
 
 /** Fits one row of tiles after the other. */
 export class FittedStrips {
@@ -93,8 +94,9 @@ export class FittedStrips {
     const plane = FILTERED * line;
     strip.put(picture.mask, at.maskBytes, row * TILE - REACH, FILTERED);
     exports.widenMask(at.maskBytes, FILTERED * stride, at.mask);
-    this.fillFeatures(row);
-    if ('rims' in (fit.alone ?? fit).planes) this.findRims();
+    const isFirst = 'rims' in (fit.alone ?? fit).planes;
+    this.fillFeatures(row, isFirst ? fit : null);
+    if (isFirst) this.findRims();
     this.filter(at.light + AROUND * line, total);
     this.sights?.bring(row);
     exports.multiplyTiles(at.columns + apart * COLUMN, this.columns.next, count, tiles, at.grams + apart * (GRAM_ROW + 8));
@@ -213,7 +215,7 @@ export class FittedStrips {
   }
 
   /** Columns of what the surfaces explain: albedo, texture times the light that falls on it, normal, nearness. */
-  private fillFeatures(row: number): void {
+  private fillFeatures(row: number, fit: FitRoom | null): void {
     const { strip, picture } = this;
     const { at, exports, line } = strip;
     const { albedo, normal, depth, luminance } = picture;
@@ -257,11 +259,24 @@ export class FittedStrips {
         this.filter(at.lit, column++);
       }
     }
+    if (fit) this.findWithin(row, fit);
     normal?.forEach((_, c) => this.filter(at.normals + (c * WIDEST + AROUND) * line, column++));
     if (depth) {
       exports.nearStrip(at.depths, WIDEST * line, FARTHEST, at.raw);
       this.filter(at.raw + AROUND * line, column);
     }
+  }
+
+  /** What lies within pixels that several things share; albedo is there already. */
+  private findWithin(row: number, { within, shared }: FitRoom): void {
+    const { strip, picture } = this;
+    const { at, exports, line, tiles } = strip;
+    const first = (REACH + AROUND + 1) * line;
+    const [albedo, normals] = [picture.albedo ? at.raw + first : 0, picture.normal ? at.normals + first : 0];
+    if (!albedo && !normals) return;
+    exports.withinStrip(at.light + first, albedo, normals, WIDEST * line, line, at.mask + REACH * line, tiles, at.sums, at.counts);
+    strip.takeFigures(within, at.sums, row);
+    strip.takeFigures(shared, at.counts, row);
   }
 
   /** Where things end; nearness, and what belongs to one surface, are there already. */

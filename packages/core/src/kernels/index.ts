@@ -29,7 +29,7 @@ export { shareOf, weighedBeside, type OwnPixels } from './steady-pixels.ts';
 export { lightAndNoise, trustInLight } from './pixel-noise.ts';
 export { filterPicture, type FilterFeature, type PictureToFilter } from './filter-picture.ts';
 export { cutMeans, fitPicture, type CutLimits } from './fit-picture.ts';
-export type { FitPlane, LeftOver, Sight } from './picture-to-fit.ts';
+export type { FitPlane, LeftOver, PictureFit, Sight } from './picture-to-fit.ts';
 export {
   areNumbers,
   countOddPixels,

@@ -75,6 +75,17 @@ export interface Exports {
     plane: number,
   ): void;
   eitherStrip(a: number, b: number, bytes: number, out: number): void;
+  withinStrip(
+    light: number,
+    albedo: number,
+    normals: number,
+    plane: number,
+    line: number,
+    mask: number,
+    tiles: number,
+    variances: number,
+    pixels: number,
+  ): void;
   rimStrip(
     near: number,
     normals: number,

@@ -57,6 +57,12 @@ export interface PictureFit<Planes extends FitPlane, Alone extends FitPlane> ext
   readonly known: readonly Float64Array[];
   /** Variances by what the sights show alone, without the features; NaN without sights, and in rows of tiles with little noise for their structure. */
   readonly bySights: Float64Array;
+  /**
+   * Over pixels that several things share, as albedo and normals say: sums of the variance of luminance within each, and how
+   * many they are. Told where rims are asked for.
+   */
+  readonly within: Float64Array;
+  readonly shared: Float64Array;
   /** Sums of the squares of what was regressed, before anything is explained of it. */
   readonly totals: Float64Array;
   /** By the features alone, without the sights; null where that was not wanted. */

@@ -4,7 +4,7 @@ import { makeStudy, type StudyName } from '../scene/studies.ts';
 import { CameraRays } from './camera-rays.ts';
 import { emptyHit, Surfaces } from './intersect.ts';
 import { EarlierPlaces } from './motion.ts';
-import { cellOf } from './pixel-cells.ts';
+import { cellOf, WHOLE_PIXEL } from './pixel-cells.ts';
 import { Random } from './random.ts';
 import { PathTracer } from './trace.ts';
 
@@ -29,6 +29,8 @@ export interface FrameSettings {
   readonly halves?: boolean;
   /** Albedo and normals are means over the samples, as most renderers write them, not what is seen through the pixel's middle. */
   readonly meanFeatures?: boolean;
+  /** Samples lie anywhere in their pixel, not each in a part of its own. */
+  readonly scattered?: boolean;
   /** Each frame draws the same numbers, so that the noise stands still in the picture. */
   readonly heldSeeds?: boolean;
 }
@@ -134,7 +136,7 @@ function sceneAt(view: View | StudyName, time: number): Scene {
 
 /** Adds one sample to every pixel of the passes that are sampled. */
 function addSample(
-  { width, height, samples, segments, seed, time, halves = false, meanFeatures = false, heldSeeds = false }: FrameSettings,
+  { width, height, samples, segments, seed, time, halves = false, meanFeatures = false, scattered = false, heldSeeds = false }: FrameSettings,
   sample: number,
   { openSky, camera: { position } }: Scene,
   rays: CameraRays,
@@ -145,7 +147,7 @@ function addSample(
   const frameSeed = heldSeeds ? 0 : Math.round(time * 1e6);
   // Of an odd number of samples the first half has one more.
   const count = halves ? Math.ceil((samples - (sample % 2)) / 2) : samples;
-  const cell = cellOf(halves ? sample >> 1 : sample, count, segments !== undefined);
+  const cell = scattered ? WHOLE_PIXEL : cellOf(halves ? sample >> 1 : sample, count, segments !== undefined);
   const { beauty, glass, brass, albedo, normal } = passes;
   const half = halves ? passes[sample % 2 === 0 ? 'half1' : 'half2'] : null;
   const { light } = tracer;

@@ -7,6 +7,8 @@ export interface Cell {
   readonly down: number;
 }
 
+export const WHOLE_PIXEL: Cell = { column: 0, across: 1, row: 0, height: 1, down: 1 };
+
 /**
  * Samples are spread over a grid in the pixel, each somewhere in a cell of its own. All cells are of one size, whatever
  * their number: a grid of which some stayed empty would shift the picture.

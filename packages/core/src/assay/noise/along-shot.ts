@@ -2,6 +2,7 @@ import { median } from '../../statistics.ts';
 import { towardsLikeTiles } from './like-tiles.ts';
 import { clip, type Cut, type FrameFigures } from './measure-frame.ts';
 import { giveBack, sharedAlongShot } from './shared-noise.ts';
+import { givingBack } from './shared-samples.ts';
 import { noiseOfStanding, roughnessOfStanding } from './standing.ts';
 import { quantile } from './tiles.ts';
 import { isSmootherThanTexture, pixelFilterOf, unlessTexture } from './wide-filter.ts';
@@ -45,9 +46,8 @@ export interface ShotNoise extends Pick<Sampling, 'heldSeeds'> {
   readonly joinedPixels: number;
 }
 
-/** What sampled features take from the estimate, given back. */
-const SHARED = 1.01;
-const SHARED_ALONE = 1.02;
+/** What of the noise the light around a pixel explains, which holds its own: given back where no neighbours tell. */
+const OWN_LIGHT = 1.01;
 /** Above this correlation from frame to frame seeds are held. */
 const HELD = 0.3;
 /** This share of the tiles may have less: where seeds are new, tiles without texture show it; those with some never do. */
@@ -79,17 +79,22 @@ export function noiseAlongShot(frames: readonly MeasuredFrame[], hasFeatures: bo
   const { isWide: wideFilter, widening, joinedPixels } = pixelFilterOf(roughness);
   const gains = frames.map(({ figures: { byFeatures, byNeighbours } }) => byFeatures.map((own, tile) => gainOf(own, byNeighbours[tile]!)));
   const witnessed = frames.map((_, i) => witnessOf(gains, i));
-  const shared = sharedAlongShot(frames.map(({ figures }) => figures));
+  const backs = givingBack(
+    frames.map(({ figures }) => figures),
+    widening,
+  );
+  const beside = frames.map(({ figures }, i) => ({ ...figures, byNeighbours: backs[i]!(figures.byNeighbours) }));
+  const shared = sharedAlongShot(beside);
   const variances = frames.map(({ figures }, i) => {
-    if (figures.held.length === 0) return figures.byFeaturesOwnCut[1];
-    if (heldSeeds) return whereHeld(figures);
-    return giveBack(chosen(figures, witnessed[i]!), figures, shared);
+    if (figures.held.length === 0) return backs[i]!(figures.byFeaturesOwnCut[1]);
+    if (heldSeeds) return backs[i]!(whereHeld(figures));
+    return giveBack(backs[i]!(chosen(figures, witnessed[i]!)), beside[i]!, shared);
   });
   const pooled = variances.map((one, i) => {
     const { figures } = frames[i]!;
     return heldSeeds || figures.held.length === 0 ? one : towardsLikeTiles(pool(variances, witnessed[i]!, i), figures, witnessed[i]!);
   });
-  const factors = frames.map(({ figures }) => (hasFeatures ? (figures.held.length > 0 ? SHARED : SHARED_ALONE) : 1) ** 2 * widening);
+  const factors = frames.map(({ figures }) => (hasFeatures && figures.held.length === 0 ? OWN_LIGHT : 1) ** 2 * widening);
   const final = pooled.map((one, i) => frames[i]!.exact?.map((sigma) => sigma ** 2) ?? one.map((variance) => variance * factors[i]!));
   return {
     heldSeeds,

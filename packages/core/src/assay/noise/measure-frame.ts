@@ -1,10 +1,21 @@
-import { cutMeans, fitPicture, sumUpValues, type CutLimits, type FitPlane, type LeftOver, type Sight, type ValueSums } from '../../kernels/index.ts';
+import {
+  cutMeans,
+  fitPicture,
+  sumUpValues,
+  type CutLimits,
+  type FitPlane,
+  type LeftOver,
+  type PictureFit,
+  type Sight,
+  type ValueSums,
+} from '../../kernels/index.ts';
 import { alongSome, roomForSome } from '../some-pixels.ts';
 import { besideNeighbours, mayBeHeld, type BesideFigures } from './beside.ts';
 import type { NoiseBuffers } from './buffers.ts';
 import { filledIn, measuredPixels, type Neighbour } from './columns.ts';
 import { findFireflies } from './fireflies.ts';
 import { standingFigures, type StandingFigures } from './standing.ts';
+import { waverOf, type SharedPixels } from './shared-samples.ts';
 import { noisinessOf, type StructureFigures } from './structure.ts';
 import { gridOf, leastWithNoise, quantile, quantileOfMany, type TileGrid } from './tiles.ts';
 import { fromFeatures, fromNeighbours } from './wide-filter.ts';
@@ -33,6 +44,9 @@ export interface FrameFigures extends BesideFigures, StructureFigures {
   readonly bySights: Float64Array;
   /** How rough the noise is: near 1 where pixels are independent, larger where a wide filter joins them; NaN where it was not asked, null where texture cannot be told from it. */
   readonly roughness: number | null;
+  /** How far features are off where things share a pixel (see `waverOf`), and which pixels they do. */
+  readonly waver: number;
+  readonly shared: SharedPixels;
   /** Beside a frame that no vectors lead to; null where there are vectors, or no such frame. */
   readonly standing: StandingFigures | null;
 }
@@ -75,6 +89,8 @@ export function measureFrame(frame: NoiseBuffers, neighbours: readonly Neighbour
     fireflies: Int32Array.from(findFireflies(luminance, target, mask, grid)),
     byFeatures: own.variances,
     roughness: roughnessOf(frame, own, sights, whole?.variances ?? null, roughnessAsked),
+    waver: waverOf(frame),
+    shared: own.shared,
     standing: neighbours.length === 0 && beside ? standingFigures(own, prepared(beside)) : null,
   };
   if (!whole) {
@@ -156,6 +172,7 @@ interface Prepared {
   readonly target: Float32Array;
   /** 1 at the rims of things. */
   readonly rims: Float32Array;
+  readonly shared: SharedPixels;
 }
 
 const preparedFrames = new WeakMap<NoiseBuffers, Prepared>();
@@ -177,11 +194,22 @@ function basisOf(frame: NoiseBuffers): Basis {
 function keepPrepared(
   frame: NoiseBuffers,
   basis: Basis,
-  { pixels, means, totals }: Pick<Prepared, 'pixels' | 'means'> & { readonly totals: Float64Array },
+  { pixels, means, totals, within, shared }: Pick<PictureFit<never, never>, 'pixels' | 'means' | 'totals' | 'within' | 'shared'>,
   { variances, planes }: LeftOver<(typeof PREPARED_PLANES)[number]>,
 ): Prepared {
-  const total = totals.map((sum, tile) => sum / pixels[tile]!);
-  const made = { ...basis, frame, grid: gridOf(frame), pixels, means, total, variances, ...planes };
+  const perPixel = (sums: Float64Array) => sums.map((sum, tile) => sum / pixels[tile]!);
+  const total = perPixel(totals);
+  const made = {
+    ...basis,
+    frame,
+    grid: gridOf(frame),
+    pixels,
+    means,
+    total,
+    variances,
+    ...planes,
+    shared: { within: perPixel(within), share: perPixel(shared) },
+  };
   preparedFrames.set(frame, made);
   return made;
 }
