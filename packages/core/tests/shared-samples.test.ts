@@ -52,7 +52,7 @@ const waverOf = (albedo: Float32Array) => measureFrame(frameOf(albedo, 1), []).w
 
 describe('what features say of pixels that two things share', () => {
   it.each([4, 16, 64, 256])('is off as so many samples are that fall anywhere (%i)', (samples) => {
-    expect(waverOf(sampled(anywhere, samples, 3)) * samples).toBeCloseTo(1, 0);
+    expect(waverOf(sampled(anywhere, samples, 3)) * (samples - 1)).toBeCloseTo(1, 0);
     // By less where they are spread.
     expect(waverOf(sampled(inCells, samples, 3)) * samples).toBeLessThan(0.8);
   });

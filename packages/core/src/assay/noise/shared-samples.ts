@@ -38,8 +38,8 @@ interface Edges {
 
 /**
  * The variance of what features say of a pixel that two things share, over p (1 - p) times the square of the step between
- * them, p what the one covers: one over their number where samples fall anywhere, less where they are spread over the pixel,
- * and zero where features have no noise.
+ * them, p what the one seems to cover: for n samples that fall anywhere 1 / (n - 1), as of what is seen p (1 - p) is smaller by
+ * what it varies; less where they are spread over the pixel, and zero where features have no noise.
  *
  * @returns NaN where too few edges tell it
  */
@@ -58,9 +58,7 @@ export function waverOf({ width, height, albedo, normal }: Pick<NoiseBuffers, 'w
   if (lines < ENOUGH * ALONG.length) return NaN;
   if (mixed < LEAST_MIXED * lines) return 0;
   // The mean tells more, and a few corners that are taken for edges spoil it.
-  const seen = Math.min(squares / bySample, median(wavering) / MEDIAN_OF_SQUARE);
-  // Of what samples say, p (1 - p) is smaller by what they vary.
-  return seen / (1 + seen);
+  return Math.min(squares / bySample, median(wavering) / MEDIAN_OF_SQUARE);
 }
 
 /** Looks for an edge that begins at a place. @param across from a pixel to the next over the edge @param along from one line to the next */

@@ -9,12 +9,14 @@ const TILE = 16;
  * What is rendered: small pictures, which are hard, since edges are a large part of them, and some nearer to those of a
  * production, whose many pixels even out chance. And samples a pixel of the render that stands for the truth: its own error
  * is taken away, but the chance in it is not, and with twice the samples of what is measured it is as large as what is looked for.
+ * Samples are spread over the pixel, but for those that are scattered: they fall anywhere in it, in the small pictures again.
  * The last are seen through pixel filters of several widths: what each neighbour counts for beside the pixel itself.
  */
 export const studySizes = {
   small: { width: 160, height: 90, frames: 5, counts: [4, 16, 64, 256], reference: 2048, filters: [0] },
   middle: { width: 320, height: 180, frames: 4, counts: [4, 16, 64, 256], reference: 1024, filters: [0] },
   large: { width: 800, height: 450, frames: 3, counts: [4, 16, 64, 256], reference: 512, filters: [0] },
+  scattered: { width: 160, height: 90, frames: 4, counts: [4, 16, 64, 256], reference: 1024, filters: [0] },
   filters: { width: 320, height: 180, frames: 3, counts: [16, 64], reference: 256, filters: [0, 0.06, 0.1, 0.15, 0.25, 0.5] },
 } as const;
 export type StudySize = keyof typeof studySizes;
@@ -53,7 +55,7 @@ export function renderStudy(top: string, study: StudyName, size: StudySize, mome
     const settings = { view: study, time: time + i * step, step, width, height, meanFeatures: true };
     const reference = renderFrame({ ...settings, samples: samplesOfTruth, seed: seedOfTruth, halves: true });
     for (const samples of new Set(lacking.map((one) => one.samples))) {
-      const frame = renderFrame({ ...settings, samples, seed: seedOf(samples, i) });
+      const frame = renderFrame({ ...settings, samples, seed: seedOf(samples, i), scattered: size === 'scattered' });
       for (const { filter, folder, truth } of lacking.filter((one) => one.samples === samples)) {
         const seen = filtered(frame, filter, ['beauty', 'albedo', 'normal']);
         truth.push(tileErrors(seen, filtered(reference, filter, ['beauty', 'half1', 'half2'])));
