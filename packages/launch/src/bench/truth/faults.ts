@@ -1,7 +1,7 @@
 import { mkdirSync, writeFileSync } from 'node:fs';
 import path from 'node:path';
 import type { PixelWindow } from '@mint-tally/core';
-import { assayedRoles, demoShots, encodePasses, renderFrame, type PassFile, type RenderedFrame } from '@mint-tally/standin-farm';
+import { assayedRoles, demoShots, encodePasses, renderFrame, type FrameSettings, type PassFile, type RenderedFrame } from '@mint-tally/standin-farm';
 import { filtered } from './pixel-filter.ts';
 
 const [FRAMES, FIRST] = [12, 1001];
@@ -19,9 +19,8 @@ export const faultyViews = ['orr_010', 'orr_030', 'orr_040'] as const;
 export type FaultyView = (typeof faultyViews)[number];
 
 /** How a frame is rendered again: by other samples, at another moment, counted in frames from the first, or with vectors from another frame before. */
-export interface Again {
+export interface Again extends Partial<Pick<FrameSettings, 'heldSeeds' | 'meanFeatures' | 'scattered'>> {
   readonly samples?: number;
-  readonly heldSeeds?: boolean;
   readonly moment?: number;
   readonly step?: number;
 }
@@ -82,6 +81,12 @@ export function faultsOf(size: FaultySize): readonly Fault[] {
       change: (shot) => shot,
       written: (pass, frame) => ({ ...(isLight(pass) && { alpha: alphaOf(frame) }), ...(pass === 'emission' && { dataWindow: cut }) }),
     },
+    ...[4, 16, 64].map((samples) => ({
+      code: null,
+      name: `albedo and normals are means over ${samples} samples, which fall anywhere in their pixel`,
+      change: (shot: readonly RenderedFrame[], again: (i: number, how: Again) => RenderedFrame) =>
+        shot.map((_, i) => again(i, { samples, meanFeatures: true, scattered: true })),
+    })),
     { code: null, name: 'a loop, there and back', change: along(LOOP), order: { loop: true } },
     { code: 'heldSeeds', name: 'each frame draws the same random numbers', change: (shot, again) => shot.map((_, i) => again(i, { heldSeeds: true })) },
     { code: 'wideFilter', name: 'a pixel filter two pixels wide', change: each((frame) => filtered(frame, 0.5, ['beauty', ...LIGHTS])) },
