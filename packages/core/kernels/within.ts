@@ -26,6 +26,11 @@ function heldAlong(at: usize, step: usize): v128 {
   return f32x4.max(f32x4.splat(0), f32x4.min(product, f32x4.mul(bends, f32x4.splat(0.5))));
 }
 
+/** Lanes of ones where both pixels beside one are measured: what lies two on is read as well, and is there then. */
+function hasBeside(mask: usize, step: usize): v128 {
+  return v128.and(v128.load(mask - step), v128.load(mask + step));
+}
+
 /** The square of what a pixel's two neighbours differ by. */
 function squaredStep(at: usize, step: usize): v128 {
   const difference = f32x4.sub(v128.load(at + step), v128.load(at - step));
@@ -53,14 +58,14 @@ function isShared(albedo: usize, normals: usize, plane: usize, step: usize): v12
 }
 
 /**
- * Sums over the pixels of every tile that several things share: of what luminance holds within each, along lines or columns,
- * whichever is more; and of the pixels themselves.
+ * Sums over the pixels of every tile of what luminance holds within each, in the direction that it holds most in: of all pixels;
+ * and along lines and columns alone of those that several things share, as albedo and normals say; and the number of these.
  *
  * @param light of a tile's first line, with two lines above and below its own; so are albedo and normals
  * @param albedo 0 where it is not known
  * @param normals three planes, `plane` bytes from each other; 0 where they are not known
  * @param mask lanes of the pixels that are measured, with a line above and below
- * @param variances one 64-bit float a tile, and so in `pixels`
+ * @param all one 64-bit float a tile, and so in `ofShared` and `shared`
  */
 export function withinStrip(
   light: usize,
@@ -70,11 +75,13 @@ export function withinStrip(
   line: usize,
   mask: usize,
   tiles: i32,
-  variances: usize,
-  pixels: usize,
+  all: usize,
+  ofShared: usize,
+  shared: usize,
 ): void {
   const one = f32x4.splat(1);
-  for (let tile = 0; tile < tiles; tile++, variances += 8, pixels += 8) {
+  for (let tile = 0; tile < tiles; tile++, all += 8, ofShared += 8, shared += 8) {
+    let whole = f32x4.splat(0);
     let sum = f32x4.splat(0);
     let count = f32x4.splat(0);
     for (let y: usize = 0; y < 16; y++) {
@@ -84,20 +91,21 @@ export function withinStrip(
         if (!v128.any_true(told)) continue;
         const ofAlbedo = albedo ? albedo + at : 0;
         const ofNormals = normals ? normals + at : 0;
-        // What lies two pixels on is read as well: both beside it are measured, and so have something beside them.
-        const acrossTold = v128.and(told, v128.and(v128.load(mask + at - 4), v128.load(mask + at + 4)));
-        const downTold = v128.and(told, v128.and(v128.load(mask + at - line), v128.load(mask + at + line)));
+        const acrossTold = v128.and(told, hasBeside(mask + at, 4));
+        const downTold = v128.and(told, hasBeside(mask + at, line));
+        const across = v128.and(acrossTold, heldAlong(light + at, 4));
+        const down = v128.and(downTold, heldAlong(light + at, line));
+        const falling = v128.and(v128.and(told, hasBeside(mask + at, line + 4)), heldAlong(light + at, line + 4));
+        const rising = v128.and(v128.and(told, hasBeside(mask + at, line - 4)), heldAlong(light + at, line - 4));
+        whole = f32x4.add(whole, f32x4.max(f32x4.max(across, down), f32x4.max(falling, rising)));
         const acrossShared = v128.and(acrossTold, isShared(ofAlbedo, ofNormals, plane, 4));
         const downShared = v128.and(downTold, isShared(ofAlbedo, ofNormals, plane, line));
-        const shared = v128.or(acrossShared, downShared);
-        if (!v128.any_true(shared)) continue;
-        const across = v128.and(acrossShared, heldAlong(light + at, 4));
-        const down = v128.and(downShared, heldAlong(light + at, line));
-        sum = f32x4.add(sum, f32x4.max(across, down));
-        count = f32x4.add(count, v128.and(shared, one));
+        sum = f32x4.add(sum, f32x4.max(v128.and(acrossShared, across), v128.and(downShared, down)));
+        count = f32x4.add(count, v128.and(v128.or(acrossShared, downShared), one));
       }
     }
-    store<f64>(variances, sumOfFloats(sum));
-    store<f64>(pixels, sumOfFloats(count));
+    store<f64>(all, sumOfFloats(whole));
+    store<f64>(ofShared, sumOfFloats(sum));
+    store<f64>(shared, sumOfFloats(count));
   }
 }

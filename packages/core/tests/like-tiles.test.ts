@@ -35,7 +35,7 @@ function figuresOf(tiles: readonly Tile[]): FrameFigures {
     sharedRoughness: [NaN],
     roughness: 1,
     waver: 0,
-    shared: { within: plane(() => 0), share: plane(() => 0) },
+    shared: { within: plane(() => 0), withinShared: plane(() => 0), share: plane(() => 0) },
     standing: null,
   };
 }

@@ -115,7 +115,7 @@ describe('what lies within pixels', () => {
     const picture = { width: 32, height: 32, luminance: plane(luminance), mask, albedo: plane(albedo), normal: null, depth: null, sights: [] } as const;
     const fit = fitPicture({ ...picture, filter: 'highPass', every: 1, least: 0.01 }, ['rims']);
     const sum = (values: Float64Array) => values.reduce((total, value) => total + value, 0);
-    return { held: sum(fit.within), pixels: sum(fit.shared) };
+    return { all: sum(fit.within), held: sum(fit.withinShared), pixels: sum(fit.shared) };
   }
   const edge = (low: number, high: number, covered: number) => (x: number) => (x < 12 ? low : x > 12 ? high : low + covered * (high - low));
 
@@ -143,6 +143,8 @@ describe('what lies within pixels', () => {
         (x) => 0.2 + x / 64,
       ).pixels,
     ).toBe(0);
-    expect(within(edge(0, 1, 0.5), () => 0.5).held).toBe(0);
+    const unseen = within(edge(0, 1, 0.5), () => 0.5);
+    expect(unseen.held).toBe(0);
+    expect(unseen.all / 30).toBeCloseTo(0.25, 5);
   });
 });

@@ -30,6 +30,7 @@ export function fitPicture<Planes extends FitPlane, Alone extends FitPlane = nev
     known: picture.sights.map(figures),
     bySights: figures().fill(NaN),
     within: figures(),
+    withinShared: figures(),
     shared: figures(),
     totals: figures(),
     alone: alone && leftOver(alone),

@@ -45,7 +45,9 @@ const MUCH_STRUCTURE = 3;
 
 /** Where a fit's figures are written. */
 type FitRoom = LeftOverRoom &
-  Pick<PictureFit<never, never>, 'pixels' | 'means' | 'known' | 'bySights' | 'totals' | 'within' | 'shared'> & { readonly alone: LeftOverRoom | null };
+  Pick<PictureFit<never, never>, 'pixels' | 'means' | 'known' | 'bySights' | 'totals' | 'within' | 'withinShared' | 'shared'> & {
+    readonly alone: LeftOverRoom | null;
+  };
 
 /** Fits one row of tiles after the other. */
 export class FittedStrips {
@@ -268,14 +270,15 @@ export class FittedStrips {
   }
 
   /** What lies within pixels that several things share; albedo is there already. */
-  private findWithin(row: number, { within, shared }: FitRoom): void {
+  private findWithin(row: number, { within, withinShared, shared }: FitRoom): void {
     const { strip, picture } = this;
     const { at, exports, line, tiles } = strip;
     const first = (REACH + AROUND + 1) * line;
     const [albedo, normals] = [picture.albedo ? at.raw + first : 0, picture.normal ? at.normals + first : 0];
     if (!albedo && !normals) return;
-    exports.withinStrip(at.light + first, albedo, normals, WIDEST * line, line, at.mask + REACH * line, tiles, at.sums, at.counts);
-    strip.takeFigures(within, at.sums, row);
+    exports.withinStrip(at.light + first, albedo, normals, WIDEST * line, line, at.mask + REACH * line, tiles, at.variances, at.sums, at.counts);
+    strip.takeFigures(within, at.variances, row);
+    strip.takeFigures(withinShared, at.sums, row);
     strip.takeFigures(shared, at.counts, row);
   }
 

@@ -83,8 +83,9 @@ export interface Exports {
     line: number,
     mask: number,
     tiles: number,
-    variances: number,
-    pixels: number,
+    all: number,
+    ofShared: number,
+    shared: number,
   ): void;
   rimStrip(
     near: number,

@@ -58,10 +58,11 @@ export interface PictureFit<Planes extends FitPlane, Alone extends FitPlane> ext
   /** Variances by what the sights show alone, without the features; NaN without sights, and in rows of tiles with little noise for their structure. */
   readonly bySights: Float64Array;
   /**
-   * Over pixels that several things share, as albedo and normals say: sums of the variance of luminance within each, and how
-   * many they are. Told where rims are asked for.
+   * Sums of the variance of luminance within pixels: of all, and of those that several things share, as albedo and normals say;
+   * and how many these are. Told where rims are asked for and there is either.
    */
   readonly within: Float64Array;
+  readonly withinShared: Float64Array;
   readonly shared: Float64Array;
   /** Sums of the squares of what was regressed, before anything is explained of it. */
   readonly totals: Float64Array;

@@ -194,7 +194,7 @@ function basisOf(frame: NoiseBuffers): Basis {
 function keepPrepared(
   frame: NoiseBuffers,
   basis: Basis,
-  { pixels, means, totals, within, shared }: Pick<PictureFit<never, never>, 'pixels' | 'means' | 'totals' | 'within' | 'shared'>,
+  { pixels, means, totals, within, withinShared, shared }: Pick<PictureFit<never, never>, 'pixels' | 'means' | 'totals' | 'within' | 'withinShared' | 'shared'>,
   { variances, planes }: LeftOver<(typeof PREPARED_PLANES)[number]>,
 ): Prepared {
   const perPixel = (sums: Float64Array) => sums.map((sum, tile) => sum / pixels[tile]!);
@@ -208,7 +208,7 @@ function keepPrepared(
     total,
     variances,
     ...planes,
-    shared: { within: perPixel(within), share: perPixel(shared) },
+    shared: { within: perPixel(within), withinShared: perPixel(withinShared), share: perPixel(shared) },
   };
   preparedFrames.set(frame, made);
   return made;

@@ -94,20 +94,23 @@ function addEdge(edges: Edges, plane: Float32Array, at: number, across: number, 
   edges.bySample += bySample;
 }
 
-/** What lies within pixels that several things share, tile by tile. */
+/** What lies within pixels, tile by tile, as means over them. */
 export interface SharedPixels {
-  /** The variance of luminance within them, as a mean over all pixels. */
+  /** The variance of luminance within them, of all and of those that several things share; zero where no pass tells which. */
   readonly within: Float64Array;
-  /** Their share of the pixels. */
+  readonly withinShared: Float64Array;
+  /** The share of these. */
   readonly share: Float64Array;
 }
 
-/** Of the variance of noise, what a pixel seems to hold within itself for it. */
-const OF_NOISE = 0.4;
+/** Of the variance of noise, what a pixel seems to hold within itself for it: of those that things share, and of all. */
+const NOISE_IN_SHARED = 0.4;
+const NOISE_IN_ALL = 0.68;
 
 /**
  * For each frame of a shot, what gives back what features took of its noise, as far as the samples of the picture are theirs.
- * Frames of which too few edges tell waver as the others do.
+ * Nor is there less noise anywhere than the same samples leave of what lies within pixels: of a lamp in a mirror a few tell, and
+ * a fit explains them. Frames of which too few edges tell waver as the others do.
  *
  * @param widening what variances are multiplied by in the end, for the pixel filter; what lies within pixels is told behind it
  */
@@ -117,8 +120,13 @@ export function givingBack(
 ): ((variances: Float64Array) => Float64Array)[] {
   const told = frames.map(({ waver }) => waver).filter(Number.isFinite);
   const usual = told.length > 0 ? median(told) : 0;
-  return frames.map(({ waver: own, shared: { within, share } }) => {
+  return frames.map(({ waver: own, shared: { within, withinShared, share } }) => {
     const waver = (Number.isNaN(own) ? usual : own) / widening;
-    return (variances) => variances.map((variance, tile) => variance + waver * Math.max(0, within[tile]! - OF_NOISE * variance * share[tile]!));
+    const sampled = (held: number, ofNoise: number) => waver * Math.max(0, held - ofNoise);
+    return (variances) =>
+      variances.map((noise, tile) => {
+        const withShared = noise + sampled(withinShared[tile]!, NOISE_IN_SHARED * share[tile]! * noise);
+        return Math.max(withShared, sampled(within[tile]!, NOISE_IN_ALL * noise));
+      });
   });
 }
