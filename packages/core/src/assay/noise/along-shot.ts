@@ -46,7 +46,7 @@ export interface ShotNoise extends Pick<Sampling, 'heldSeeds'> {
   readonly joinedPixels: number;
 }
 
-/** What of the noise the light around a pixel explains, which holds its own: given back where no neighbours tell. */
+/** The light around a pixel holds its own noise, and explains so much of it. */
 const OWN_LIGHT = 1.01;
 /** Above this correlation from frame to frame seeds are held. */
 const HELD = 0.3;
@@ -94,8 +94,8 @@ export function noiseAlongShot(frames: readonly MeasuredFrame[], hasFeatures: bo
     const { figures } = frames[i]!;
     return heldSeeds || figures.held.length === 0 ? one : towardsLikeTiles(pool(variances, witnessed[i]!, i), figures, witnessed[i]!);
   });
-  const factors = frames.map(({ figures }) => (hasFeatures && figures.held.length === 0 ? OWN_LIGHT : 1) ** 2 * widening);
-  const final = pooled.map((one, i) => frames[i]!.exact?.map((sigma) => sigma ** 2) ?? one.map((variance) => variance * factors[i]!));
+  const factor = (hasFeatures ? OWN_LIGHT : 1) ** 2 * widening;
+  const final = pooled.map((one, i) => frames[i]!.exact?.map((sigma) => sigma ** 2) ?? one.map((variance) => variance * factor));
   return {
     heldSeeds,
     wideFilter,
@@ -108,7 +108,7 @@ export function noiseAlongShot(frames: readonly MeasuredFrame[], hasFeatures: bo
         temporalNoise:
           neighbours.length === 0
             ? figures.standing && noiseOfStanding(figures.standing, widening)
-            : temporal(figures, final[i]!, final[neighbours[0]!]!, heldSeeds, factors[i]!),
+            : temporal(figures, final[i]!, final[neighbours[0]!]!, heldSeeds, factor),
         tiles,
         // Neighbours that hold the same noise do not tell it from structure.
         by: exact ? 'halves' : neighbours.length > 0 && !heldSeeds ? 'neighbours' : hasFeatures ? 'features' : 'picture',

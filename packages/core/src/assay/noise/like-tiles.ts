@@ -14,7 +14,7 @@ const MANY = 100;
 const MUCH_STRUCTURE = 30;
 const MOST_STRUCTURE = 100;
 /** How much of a tile's own figure is kept, as a power of what it differs by: where structure leaks, and where noise was explained. */
-const KEPT_OF_LEAK = 0.3;
+const KEPT_OF_LEAK = 0.15;
 const KEPT_OF_EXPLAINED = 0.5;
 /** Noise grows with a power of a tile's detail up to this: beyond it detail has leaked into what is learned from. */
 const MOST_OF_DETAIL = 0.2;

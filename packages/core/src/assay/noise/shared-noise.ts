@@ -4,6 +4,8 @@ import { isWellSeen } from './structure.ts';
 
 /** The neighbours alone leave about this share of the structure in a picture. */
 const LEFT_BY_SIGHTS = 0.2;
+/** And with noise of their own leave this share more of it than a fit with fewer of them would: what is beyond is shared. */
+const LEAST_SHARED = 0.06;
 /** Tiles with less noise for their structure, as variances, tell nothing: what the neighbours leave of them is structure and nothing else. */
 const LEAST_NOISE = 0.1;
 /** Noise over structure of all tiles that tell, below which they tell too little, and above which they tell it. */
@@ -30,15 +32,16 @@ function besideStructure(figures: FrameFigures): { readonly more: number; readon
 }
 
 /**
- * Features share the samples of the picture: what is wrong in both at once, at rims and in fine texture, they explain although
- * it is noise. Neighbours do not share them, and leave it, with a part of the structure: where a tile is noisy, little of it.
+ * Features share the samples of the picture: what is wrong in both at once they explain although it is noise. At edges that is
+ * given back already (shared-samples.ts); but where a lens or a movement blurs, it lies all over. Neighbours do not share the
+ * samples, and leave it, with a part of the structure: where a tile is noisy, little of it.
  *
  * @returns the share of the noise that features explain, over the frames
  */
 export function sharedAlongShot(frames: readonly FrameFigures[]): number {
   const told = frames.flatMap((figures) => (figures.held.length > 0 ? (besideStructure(figures) ?? []) : []));
   if (told.length === 0) return 0;
-  const shared = median(told.map(({ more, noisiness }) => Math.max(0, more - LEFT_BY_SIGHTS / noisiness)));
+  const shared = median(told.map(({ more, noisiness }) => Math.max(0, more - LEFT_BY_SIGHTS / noisiness - LEAST_SHARED)));
   return shared * clip((median(told.map(({ noisiness }) => noisiness)) - TOO_CLEAN) / (NOISY - TOO_CLEAN), 0, 1);
 }
 
