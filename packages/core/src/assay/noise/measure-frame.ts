@@ -172,6 +172,7 @@ interface Prepared {
   readonly target: Float32Array;
   /** 1 at the rims of things. */
   readonly rims: Float32Array;
+  /** Which pixels things share, and what luminance holds within them. */
   readonly shared: SharedPixels;
 }
 

@@ -4,7 +4,7 @@ import { isWellSeen } from './structure.ts';
 
 /** The neighbours alone leave about this share of the structure in a picture. */
 const LEFT_BY_SIGHTS = 0.2;
-/** And with noise of their own leave this share more of it than a fit with fewer of them would: what is beyond is shared. */
+/** And this share more of the noise itself, as they are fewer than all columns: what is beyond it is shared. */
 const LEAST_SHARED = 0.06;
 /** Tiles with less noise for their structure, as variances, tell nothing: what the neighbours leave of them is structure and nothing else. */
 const LEAST_NOISE = 0.1;
