@@ -7,6 +7,7 @@ export interface Cell {
   readonly down: number;
 }
 
+/** Anywhere in the pixel. */
 export const WHOLE_PIXEL: Cell = { column: 0, across: 1, row: 0, height: 1, down: 1 };
 
 /**
