@@ -2,7 +2,7 @@ import { median } from '../../statistics.ts';
 import { towardsLikeTiles } from './like-tiles.ts';
 import { clip, type Cut, type FrameFigures } from './measure-frame.ts';
 import { giveBack, sharedAlongShot } from './shared-noise.ts';
-import { givingBack } from './shared-samples.ts';
+import { givingBackAtEdges } from './shared-samples.ts';
 import { noiseOfStanding, roughnessOfStanding } from './standing.ts';
 import { quantile } from './tiles.ts';
 import { isSmootherThanTexture, pixelFilterOf, unlessTexture } from './wide-filter.ts';
@@ -79,7 +79,7 @@ export function noiseAlongShot(frames: readonly MeasuredFrame[], hasFeatures: bo
   const { isWide: wideFilter, widening, joinedPixels } = pixelFilterOf(roughness);
   const gains = frames.map(({ figures: { byFeatures, byNeighbours } }) => byFeatures.map((own, tile) => gainOf(own, byNeighbours[tile]!)));
   const witnessed = frames.map((_, i) => witnessOf(gains, i));
-  const backs = givingBack(
+  const backs = givingBackAtEdges(
     frames.map(({ figures }) => figures),
     widening,
   );

@@ -114,7 +114,7 @@ const NOISE_IN_ALL = 0.68;
  *
  * @param widening what variances are multiplied by in the end, for the pixel filter; what lies within pixels is told behind it
  */
-export function givingBack(
+export function givingBackAtEdges(
   frames: readonly { readonly waver: number; readonly shared: SharedPixels }[],
   widening: number,
 ): ((variances: Float64Array) => Float64Array)[] {
