@@ -9,3 +9,6 @@ export function median(values: readonly number[]): number {
 export function mean(values: readonly number[]): number {
   return values.reduce((sum, value) => sum + value, 0) / values.length;
 }
+
+/** A value brought within limits. */
+export const clip = (value: number, least: number, most: number): number => Math.min(most, Math.max(least, value));

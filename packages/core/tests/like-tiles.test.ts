@@ -37,6 +37,7 @@ function figuresOf(tiles: readonly Tile[]): FrameFigures {
     waver: 0,
     shared: { within: plane(() => 0), withinShared: plane(() => 0), share: plane(() => 0) },
     standing: null,
+    unfollowed: null,
   };
 }
 

@@ -1,5 +1,13 @@
 import type { Camera } from '../scene/scene.ts';
 
+/** A lens that is open: things nearer or farther than its focus are blurred. */
+export interface Lens {
+  /** Of its opening, in the scene's units. */
+  readonly radius: number;
+  /** How far the plane in focus is, along the camera's axis. */
+  readonly focus: number;
+}
+
 /** The camera's rays through places of the picture, and places of the picture from points. */
 export class CameraRays {
   /** Direction of the ray last aimed, of length 1. */
@@ -37,6 +45,24 @@ export class CameraRays {
     this.x = x / length;
     this.y = y / length;
     this.z = z / length;
+  }
+
+  /**
+   * Moves the start of the ray last aimed to a place on a lens, and turns it to where it meets the plane in focus.
+   *
+   * @param u place on the lens as a share of its radius, to the right; `v` up
+   * @param origin where the ray begins; written
+   */
+  through({ radius, focus }: Lens, u: number, v: number, origin: Float64Array): void {
+    const { right, up } = this;
+    const distance = focus / this.alongAxis();
+    const aimed = [this.x, this.y, this.z];
+    const turned = aimed.map((part, c) => {
+      const beside = radius * (u * right[c] + v * up[c]);
+      origin[c] = this.camera.position[c] + beside;
+      return part * distance - beside;
+    });
+    [this.x, this.y, this.z] = unit(turned) as [number, number, number];
   }
 
   /** Cosine between the ray and the camera's axis. */

@@ -1,23 +1,13 @@
-import { makeScene, type View } from '../scene/orrery.ts';
-import type { Scene } from '../scene/scene.ts';
-import { makeStudy, type StudyName } from '../scene/studies.ts';
 import { CameraRays } from './camera-rays.ts';
-import { emptyHit, Surfaces } from './intersect.ts';
+import { Exposure, sceneAt, type ExposureSettings } from './exposure.ts';
+import { emptyHit, type Surfaces } from './intersect.ts';
 import { EarlierPlaces } from './motion.ts';
 import { cellOf, WHOLE_PIXEL } from './pixel-cells.ts';
 import { Random } from './random.ts';
-import { PathTracer } from './trace.ts';
+import type { PathTracer } from './trace.ts';
 
 /** What to render. */
-export interface FrameSettings {
-  /** A look at the orrery, or a study. */
-  readonly view: View | StudyName;
-  /** 0 at the shot's first frame, 1 one frame after its last. */
-  readonly time: number;
-  /** How much of `time` one frame is; motion vectors look that far back. */
-  readonly step?: number;
-  readonly width: number;
-  readonly height: number;
+export interface FrameSettings extends ExposureSettings {
   /** Samples a pixel; the most of them where `segments` ends the frame earlier. */
   readonly samples: number;
   readonly seed: number;
@@ -103,16 +93,13 @@ export function renderFrame(settings: FrameSettings, watch?: FrameWatch): Render
   const { width, height } = settings;
   const count = width * height;
   const passes = Object.fromEntries(passNames.map((name) => [name, new Float32Array(count * PASS_COMPONENTS[name].length)])) as Record<PassName, Float32Array>;
-  const scene = sceneAt(settings.view, settings.time);
-  const surfaces = new Surfaces(scene);
-  const rays = new CameraRays(scene.camera, width, height);
   const random = new Random();
-  const tracer = new PathTracer(scene, surfaces, random);
+  const exposure = new Exposure(settings, random);
   let samples = 0;
-  while (samples < settings.samples && !(samples > 0 && tracer.segments >= (settings.segments ?? Infinity))) {
-    addSample(settings, samples, scene, rays, tracer, random, passes);
+  while (samples < settings.samples && !(samples > 0 && exposure.segments >= (settings.segments ?? Infinity))) {
+    addSample(settings, samples, exposure, random, passes);
     samples++;
-    if (watch?.(samples, tracer.segments) === 'stop') return null;
+    if (watch?.(samples, exposure.segments) === 'stop') return null;
   }
   for (const name of ['beauty', ...LIGHTS, 'glass', 'brass', 'albedo', 'normal'] as const) {
     const values = passes[name];
@@ -123,24 +110,19 @@ export function renderFrame(settings: FrameSettings, watch?: FrameWatch): Render
     passes.half1.forEach((value, i) => (passes.half1[i] = value / Math.ceil(samples / 2)));
     passes.half2.forEach((value, i) => (passes.half2[i] = value / Math.max(1, Math.floor(samples / 2))));
   }
+  const { scene, surfaces, rays, tracer } = exposure.middle;
   const earlier = sceneAt(settings.view, settings.time - (settings.step ?? 0));
   const places = new EarlierPlaces(scene, earlier);
   lookOnce(settings, scene.camera.position, rays, new CameraRays(earlier.camera, width, height), surfaces, places, passes);
   if (settings.occlusion) addOcclusion(settings, samples, scene.camera.position, rays, surfaces, tracer, random, passes.occlusion);
-  return { width, height, samples, segments: tracer.segments, ...passes };
-}
-
-function sceneAt(view: View | StudyName, time: number): Scene {
-  return typeof view === 'string' ? makeStudy(view, time) : makeScene(view, time);
+  return { width, height, samples, segments: exposure.segments, ...passes };
 }
 
 /** Adds one sample to every pixel of the passes that are sampled. */
 function addSample(
   { width, height, samples, segments, seed, time, halves = false, meanFeatures = false, scattered = false, heldSeeds = false }: FrameSettings,
   sample: number,
-  { openSky, camera: { position } }: Scene,
-  rays: CameraRays,
-  tracer: PathTracer,
+  exposure: Exposure,
   random: Random,
   passes: Record<PassName, Float32Array>,
 ): void {
@@ -150,14 +132,13 @@ function addSample(
   const cell = scattered ? WHOLE_PIXEL : cellOf(halves ? sample >> 1 : sample, count, segments !== undefined);
   const { beauty, glass, brass, albedo, normal } = passes;
   const half = halves ? passes[sample % 2 === 0 ? 'half1' : 'half2'] : null;
-  const { light } = tracer;
-  const [ox, oy, oz] = position;
+  const { openSky } = exposure.middle.scene;
   for (let y = 0; y < height; y++) {
     for (let x = 0; x < width; x++) {
       const pixel = y * width + x;
       random.seed(seed, frameSeed, pixel, sample);
-      rays.aim(x + (cell.column + random.next()) / cell.across, y + (cell.row + random.next() * cell.height) / cell.down);
-      tracer.trace(ox, oy, oz, rays.x, rays.y, rays.z);
+      const tracer = exposure.trace(x + (cell.column + random.next()) / cell.across, y + (cell.row + random.next() * cell.height) / cell.down);
+      const { light } = tracer;
       if (openSky) light[3] = 1;
       for (let c = 0; c < 4; c++) beauty[pixel * 4 + c] += light[c];
       if (meanFeatures) {

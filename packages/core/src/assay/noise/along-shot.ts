@@ -1,10 +1,11 @@
-import { median } from '../../statistics.ts';
+import { clip, median } from '../../statistics.ts';
 import { towardsLikeTiles } from './like-tiles.ts';
-import { clip, type Cut, type FrameFigures } from './measure-frame.ts';
+import type { Cut, FrameFigures } from './measure-frame.ts';
 import { giveBack, sharedAlongShot } from './shared-noise.ts';
 import { givingBackAtEdges } from './shared-samples.ts';
 import { noiseOfStanding, roughnessOfStanding } from './standing.ts';
 import { quantile } from './tiles.ts';
+import { takenByFeatures } from './unfollowed.ts';
 import { isSmootherThanTexture, pixelFilterOf, unlessTexture } from './wide-filter.ts';
 
 /** A frame's figures, and which frames its neighbours were, as places in the list of all. */
@@ -94,8 +95,16 @@ export function noiseAlongShot(frames: readonly MeasuredFrame[], hasFeatures: bo
     const { figures } = frames[i]!;
     return heldSeeds || figures.held.length === 0 ? one : towardsLikeTiles(pool(variances, witnessed[i]!, i), figures, witnessed[i]!);
   });
+  // Where seeds are held a neighbour shows the same chance.
+  const taken = heldSeeds ? [] : takenByFeatures(frames.map(({ figures }) => figures));
+  /** Beside what is given back already. */
+  const givenBack = (i: number, tile: number) => {
+    const [own, left] = [variances[i]![tile]!, frames[i]!.figures.byNeighbours[tile]!];
+    const share = taken[i]?.[tile] ?? 0;
+    return Number.isFinite(left) ? Math.max(0, share * left - Math.max(0, own - left)) : share * own;
+  };
   const factor = (hasFeatures ? OWN_LIGHT : 1) ** 2 * widening;
-  const final = pooled.map((one, i) => frames[i]!.exact?.map((sigma) => sigma ** 2) ?? one.map((variance) => variance * factor));
+  const final = pooled.map((one, i) => frames[i]!.exact?.map((sigma) => sigma ** 2) ?? one.map((variance, tile) => (variance + givenBack(i, tile)) * factor));
   return {
     heldSeeds,
     wideFilter,

@@ -1,5 +1,5 @@
-import { mean } from '../../statistics.ts';
-import { clip, type FrameFigures } from './measure-frame.ts';
+import { clip, mean } from '../../statistics.ts';
+import type { FrameFigures } from './measure-frame.ts';
 import { leastWithNoise } from './tiles.ts';
 
 /** Tiles of which the features leave fewer times what the neighbours do tell what noise is like in a picture. */

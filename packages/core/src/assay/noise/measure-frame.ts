@@ -9,6 +9,7 @@ import { waverOf, type SharedPixels } from './shared-samples.ts';
 import { standingFigures, type StandingFigures } from './standing.ts';
 import { noisinessOf, type StructureFigures } from './structure.ts';
 import { leastWithNoise, quantile, quantileOfMany, type TileGrid } from './tiles.ts';
+import { unfollowedBy, type Unfollowed } from './unfollowed.ts';
 import { fromFeatures, fromNeighbours } from './wide-filter.ts';
 
 /** Means of squares that were cut low, and cut high. */
@@ -40,6 +41,8 @@ export interface FrameFigures extends BesideFigures, StructureFigures {
   readonly shared: SharedPixels;
   /** Beside a frame that no vectors lead to; null where there are vectors, or no such frame. */
   readonly standing: StandingFigures | null;
+  /** What the features explain and the frame before, whose own figures are known, does not show; null without neighbours. */
+  readonly unfollowed: Unfollowed | null;
 }
 
 /** Spikes are cut at so many times the 95 % quantile of residuals relative to the brightness around: low where structure leaks, high where it does not. */
@@ -97,16 +100,18 @@ export function measureFrame(frame: NoiseBuffers, neighbours: readonly Neighbour
       known: [],
       still: [],
       sharedRoughness: [],
+      unfollowed: null,
     };
   }
   const { variances: byNeighbours, planes, known, bySights } = whole;
   const told = { byNeighbours, total: own.total, known };
   const [usual, noisiness] = [usualShare(planes.shares, byNeighbours, grid), noisinessOf(told)];
   const byFeaturesCut = cutSquares(own, own, usual, noisiness);
+  const compared = comparedWith(neighbours);
   const besides = besideNeighbours(
     frame,
     own,
-    comparedWith(neighbours),
+    compared.map((one) => one.frame),
     (one: Prepared, every) => rougherFit(one.frame, one, every, ['residuals']).planes.residuals,
   );
   return {
@@ -117,6 +122,7 @@ export function measureFrame(frame: NoiseBuffers, neighbours: readonly Neighbour
     bySights,
     byNeighboursCut: cutSquares(planes, own, usual, noisiness),
     ...besides,
+    unfollowed: unfollowedBy(own, compared[0]!.frame, compared[0]!.places, byNeighbours),
   };
 }
 
@@ -181,5 +187,3 @@ function roughnessOf(frame: NoiseBuffers, own: Prepared, sights: readonly Sight[
   const byFeatures = fromFeatures(quantile(without, LOW), without.length);
   return byNeighbours === null || byFeatures <= 1 ? byFeatures : Math.min(byFeatures, quantile(besideNeighbours().filter(isWithout), 0.5));
 }
-
-export const clip = (value: number, least: number, most: number) => Math.min(most, Math.max(least, value));

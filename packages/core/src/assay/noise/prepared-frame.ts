@@ -4,6 +4,7 @@ import type { NoiseBuffers } from './buffers.ts';
 import { filledIn, measuredPixels, type Neighbour } from './columns.ts';
 import type { SharedPixels } from './shared-samples.ts';
 import { gridOf, type TileGrid } from './tiles.ts';
+import type { Places } from './warp.ts';
 
 /** Of larger pictures so many pixels tell a mean or a quantile well enough. */
 export const ENOUGH = 60_000;
@@ -21,9 +22,9 @@ export function fitBeside(frame: NoiseBuffers, sights: readonly Sight[]) {
 }
 
 /** Neighbours whose own figures are known: the frames before, as frames are measured in order; of the first frame the nearest. */
-export function comparedWith(neighbours: readonly Neighbour[]): Prepared[] {
-  const known = neighbours.flatMap(({ frame }) => preparedFrames.get(frame) ?? []);
-  return known.length > 0 ? known : [prepared(neighbours[0]!.frame)];
+export function comparedWith(neighbours: readonly Neighbour[]): { readonly frame: Prepared; readonly places: Places }[] {
+  const known = neighbours.filter(({ frame }) => preparedFrames.has(frame));
+  return (known.length > 0 ? known : neighbours.slice(0, 1)).map(({ frame, places }) => ({ frame: prepared(frame), places }));
 }
 
 /** What is worked out of a frame by itself: once, although it is a neighbour of others as well. */

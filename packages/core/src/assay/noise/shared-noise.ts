@@ -1,5 +1,5 @@
-import { median } from '../../statistics.ts';
-import { clip, type FrameFigures } from './measure-frame.ts';
+import { clip, median } from '../../statistics.ts';
+import type { FrameFigures } from './measure-frame.ts';
 import { isWellSeen } from './structure.ts';
 
 /** The neighbours alone leave about this share of the structure in a picture. */

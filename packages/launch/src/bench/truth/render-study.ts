@@ -1,6 +1,6 @@
 import { existsSync, writeFileSync } from 'node:fs';
 import path from 'node:path';
-import { renderFrame, type RenderedFrame, type StudyName } from '@mint-tally/standin-farm';
+import { renderFrame, type FrameSettings, type RenderedFrame, type StudyName } from '@mint-tally/standin-farm';
 import { passFile, writePasses } from '../feature-passes.ts';
 import { filtered } from './pixel-filter.ts';
 
@@ -10,6 +10,8 @@ const TILE = 16;
  * production, whose many pixels even out chance. And samples a pixel of the render that stands for the truth: its own error
  * is taken away, but the chance in it is not, and with twice the samples of what is measured it is as large as what is looked for.
  * Samples are spread over the pixel, but for those that are scattered: they fall anywhere in it, in the small pictures again.
+ * Then what lies out of focus is blurred, and what moves, a frame as far as it does in six otherwise: features share the chance
+ * of the lens and of the shutter.
  * The last are seen through pixel filters of several widths: what each neighbour counts for beside the pixel itself.
  */
 export const studySizes = {
@@ -17,9 +19,17 @@ export const studySizes = {
   middle: { width: 320, height: 180, frames: 4, counts: [4, 16, 64, 256], reference: 1024, filters: [0] },
   large: { width: 800, height: 450, frames: 3, counts: [4, 16, 64, 256], reference: 512, filters: [0] },
   scattered: { width: 160, height: 90, frames: 4, counts: [4, 16, 64, 256], reference: 1024, filters: [0] },
+  lens: { width: 320, height: 180, frames: 4, counts: [4, 16, 64, 256], reference: 1024, filters: [0] },
+  shutter: { width: 320, height: 180, frames: 4, counts: [4, 16, 64, 256], reference: 1024, filters: [0] },
   filters: { width: 320, height: 180, frames: 3, counts: [16, 64], reference: 256, filters: [0, 0.06, 0.1, 0.15, 0.25, 0.5] },
 } as const;
 export type StudySize = keyof typeof studySizes;
+/** How samples are taken in some sizes: where they fall, and what they are blurred by. */
+const sampling: Partial<Record<StudySize, Partial<FrameSettings> & { readonly pace?: number }>> = {
+  scattered: { scattered: true },
+  lens: { lens: { radius: 0.12, focus: 3.6 } },
+  shutter: { shutter: 0.5, pace: 6 },
+};
 /**
  * When each study is seen, how far it goes on from frame to frame, and the random numbers: what was chosen with one in view is
  * held against the others.
@@ -45,17 +55,19 @@ export const beautyPath = (top: string, study: StudyName, samples: number, place
 /** Renders a study at each number of samples, with what is known of its noise; what is there already stays. */
 export function renderStudy(top: string, study: StudyName, size: StudySize, moment: Moment): void {
   const { width, height, frames, counts, reference: samplesOfTruth, filters } = studySizes[size];
-  const { time, step, seedOfTruth, seedOf } = moments[moment];
+  const { time, step: usualStep, seedOfTruth, seedOf } = moments[moment];
+  const { pace = 1, ...taken } = sampling[size] ?? {};
+  const step = pace * usualStep;
   const wanted = counts.flatMap((samples) =>
     filters.map((filter) => ({ samples, filter, folder: studyFolder(top, study, samples, filter), truth: [] as number[][] })),
   );
   const lacking = wanted.filter(({ folder }) => !existsSync(path.join(folder, 'truth.json')));
   if (lacking.length === 0) return;
   for (let i = 0; i < frames; i++) {
-    const settings = { view: study, time: time + i * step, step, width, height, meanFeatures: true };
+    const settings = { ...taken, view: study, time: time + i * step, step, width, height, meanFeatures: true };
     const reference = renderFrame({ ...settings, samples: samplesOfTruth, seed: seedOfTruth, halves: true });
     for (const samples of new Set(lacking.map((one) => one.samples))) {
-      const frame = renderFrame({ ...settings, samples, seed: seedOf(samples, i), scattered: size === 'scattered' });
+      const frame = renderFrame({ ...settings, samples, seed: seedOf(samples, i) });
       for (const { filter, folder, truth } of lacking.filter((one) => one.samples === samples)) {
         const seen = filtered(frame, filter, ['beauty', 'albedo', 'normal']);
         truth.push(tileErrors(seen, filtered(reference, filter, ['beauty', 'half1', 'half2'])));
