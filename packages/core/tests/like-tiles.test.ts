@@ -9,6 +9,9 @@ interface Tile {
   readonly total?: number;
   readonly bySights?: number;
   readonly mean?: number;
+  /** What is left of it where spikes are cut low, and high, as shares; and how well it is found again in a neighbour. */
+  readonly cut?: readonly [low: number, high: number];
+  readonly persistence?: number;
 }
 
 function figuresOf(tiles: readonly Tile[]): FrameFigures {
@@ -23,10 +26,11 @@ function figuresOf(tiles: readonly Tile[]): FrameFigures {
     meanLuminance: 0.5,
     fireflies: new Int32Array(),
     byFeatures,
-    byFeaturesCut: [byFeatures, byFeatures],
+    byFeaturesCut: [0, 1].map((which) => plane(({ noise, gain = 1, cut = [1, 1] }) => noise * gain * cut[which]!)) as [Float64Array, Float64Array],
     byFeaturesOwnCut: [byFeatures, byFeatures],
     byNeighbours,
     byNeighboursCut: [byNeighbours, byNeighbours],
+    persistence: plane(({ persistence = NaN }) => persistence),
     bySights: plane(({ noise, bySights = noise }) => bySights),
     total,
     known: [plane(() => 1)],
@@ -86,6 +90,12 @@ describe('a tile that cannot be told', () => {
     expect(Math.log(bright / dark) / Math.log(100)).toBeCloseTo(0.85, 1);
   });
 
+  it('is no noisier than the brightest that tell: a lamp has none of their noise', () => {
+    const lit = Array.from({ length: 200 }, (_, i) => ({ mean: 0.1 + i / 100, noise: 1e-2 * (0.1 + i / 100) ** 2, total: 1e-2 }));
+    const lamps = told([...lit, { mean: 2.09, noise: 5, gain: 5, total: 10 }, { mean: 50, noise: 5, gain: 5, total: 10 }]).slice(200);
+    expect(lamps[1]! / lamps[0]!).toBeCloseTo(1, 2);
+  });
+
   it('without noise has none, and a picture of none is left alone', () => {
     expect(told([...many(200, usual), { noise: 0, total: 1 }]).at(-1)).toBe(0);
     expect(told([...many(200, { noise: 0, total: 1 }), leaking]).at(-1)).toBeCloseTo(30 * GIVEN_BACK, 3);
@@ -105,6 +115,35 @@ describe('a tile that cannot be told', () => {
         again.forEach((share, tile) => expect(share / once[tile]!).toBeCloseTo(1, 6));
       }),
     );
+  });
+});
+
+describe('spikes of a tile', () => {
+  const spiky = { noise: 1e-3, total: 3e-3, cut: [0.1, 0.3] } as const;
+  const left = (persistence?: number) => told([...many(200, usual), { ...spiky, ...(persistence !== undefined && { persistence }) }]).at(-1)! / 10 / GIVEN_BACK;
+
+  it('are cut, where it is not known what they are', () => {
+    expect(left()).toBeCloseTo(0.3, 3);
+  });
+
+  it('are mostly left where no neighbour has the like, and cut low where one does', () => {
+    expect(left(0.3)).toBeCloseTo(0.3 ** 0.25, 3);
+    expect(left(0.45)).toBeCloseTo(0.3 ** 0.25, 3);
+    expect(left(0.6)).toBeCloseTo(0.1, 3);
+    expect(left(0.9)).toBeCloseTo(0.1, 3);
+  });
+
+  it('are cut the more, the better they are found again', () => {
+    fc.assert(
+      fc.property(fc.double({ min: 0, max: 1, noNaN: true }), fc.double({ min: 0, max: 1, noNaN: true }), (a, b) => {
+        expect(left(Math.max(a, b))).toBeLessThanOrEqual(left(Math.min(a, b)) + 1e-9);
+      }),
+      { numRuns: 20 },
+    );
+  });
+
+  it('are cut in pictures of few tiles, whatever they are', () => {
+    for (const persistence of [0.2, 0.9]) expect(told([...many(60, usual), { ...spiky, persistence }]).at(-1)! / 10 / GIVEN_BACK).toBeCloseTo(0.3, 3);
   });
 });
 

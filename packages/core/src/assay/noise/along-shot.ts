@@ -66,6 +66,13 @@ const LOW_CUT_FROM = 4;
  */
 const MOST_CUT = 2;
 const FEW_TILES = 100;
+/**
+ * What is found again in a neighbour no better than the first is noise, and of what was cut of it most is spared, as a power;
+ * better than the second it is structure.
+ */
+const LIKE_NOISE = 0.45;
+const LIKE_STRUCTURE = 0.6;
+const SPARED = 0.75;
 /** A tile counts in time where so much of it is seen in the neighbour. */
 const SEEN = 0.25;
 
@@ -166,18 +173,22 @@ function witnessOf(gains: readonly Float64Array[], frame: number): Float64Array 
  *
  * @param whole what it is without a cut
  */
-function cutAt([low, high]: Cut, whole: Float64Array, total: Float64Array, tile: number, gain: number): number {
-  const share = clip(gain / Math.log(LOW_CUT_FROM), 0, 1);
-  const least = whole.length < FEW_TILES ? 0 : whole[tile]! - MOST_CUT * Math.max(0, total[tile]! - whole[tile]!);
-  return low[tile]! * share + (least > high[tile]! ? least : high[tile]!) * (1 - share);
+function cutAt([low, high]: Cut, whole: Float64Array, { total, persistence }: FrameFigures, tile: number, gain: number): number {
+  const byGain = clip(gain / Math.log(LOW_CUT_FROM), 0, 1);
+  const isFew = whole.length < FEW_TILES;
+  const found = isFew ? NaN : clip((persistence[tile]! - LIKE_NOISE) / (LIKE_STRUCTURE - LIKE_NOISE), 0, 1);
+  const structure = Math.max(byGain, found || 0);
+  const least = isFew ? 0 : whole[tile]! - MOST_CUT * Math.max(0, total[tile]! - whole[tile]!);
+  const cut = low[tile]! * structure + (least > high[tile]! ? least : high[tile]!) * (1 - structure);
+  return cut > 0 && !Number.isNaN(found) ? cut * (whole[tile]! / cut) ** (SPARED * (1 - structure)) : cut;
 }
 
 /** The neighbours' estimate where others found structure, the features' where they found none. */
 function chosen(figures: FrameFigures, witnessed: Float64Array): Float64Array {
   const spread = Math.max(LEAST_SPREAD, -quantile(witnessed, 0.1) / 1.28);
   return figures.byFeaturesCut[0].map((_, tile) => {
-    const byFeatures = cutAt(figures.byFeaturesCut, figures.byFeatures, figures.total, tile, witnessed[tile]!);
-    const byNeighbours = cutAt(figures.byNeighboursCut, figures.byNeighbours, figures.total, tile, witnessed[tile]!);
+    const byFeatures = cutAt(figures.byFeaturesCut, figures.byFeatures, figures, tile, witnessed[tile]!);
+    const byNeighbours = cutAt(figures.byNeighboursCut, figures.byNeighbours, figures, tile, witnessed[tile]!);
     if (!Number.isFinite(byNeighbours)) return byFeatures;
     const share = clip((witnessed[tile]! / spread - 0.5) / 1.5, 0, 1);
     return share * byNeighbours + (1 - share) * byFeatures;

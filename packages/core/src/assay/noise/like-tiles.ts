@@ -37,7 +37,9 @@ export function towardsLikeTiles(variances: Float64Array, { mean: light, total }
   const telling = [...variances.keys()].filter((tile) => isTold(tile) && witnessed[tile]! < Math.log(TELLING) && variances[tile]! > least);
   if (telling.length < ENOUGH) return variances;
   const darkest = DARKEST * mean(Array.from(light).filter(Number.isFinite));
-  const brightness = light.map((value) => Math.log(value + darkest));
+  // A lamp is brighter than all that tell, and has none of their noise.
+  const brightest = Math.max(...telling.map((tile) => light[tile]!));
+  const brightness = light.map((value) => Math.log(Math.min(value, brightest) + darkest));
   const detail = total.map(Math.log);
   const usual = fitted(telling, variances.map(Math.log), brightness, detail);
   return variances.map((variance, tile) => {

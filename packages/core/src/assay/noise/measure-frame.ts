@@ -4,6 +4,7 @@ import { besideNeighbours, mayBeHeld, type BesideFigures } from './beside.ts';
 import type { NoiseBuffers } from './buffers.ts';
 import type { Neighbour } from './columns.ts';
 import { findFireflies } from './fireflies.ts';
+import { persistenceOf } from './persistence.ts';
 import { comparedWith, ENOUGH, fitBeside, prepared, rougherFit, toFit, type Prepared } from './prepared-frame.ts';
 import { waverOf, type SharedPixels } from './shared-samples.ts';
 import { standingFigures, type StandingFigures } from './standing.ts';
@@ -32,6 +33,8 @@ export interface FrameFigures extends BesideFigures, StructureFigures {
   readonly byFeaturesCut: Cut;
   readonly byFeaturesOwnCut: Cut;
   readonly byNeighboursCut: Cut;
+  /** How well what the features leave is found again in a neighbour (see `persistenceOf`), of tiles that were cut; NaN of others. */
+  readonly persistence: Float64Array;
   /** By the neighbours alone, without the features; NaN where there is little noise for the structure. */
   readonly bySights: Float64Array;
   /** How rough the noise is: near 1 where pixels are independent, larger where a wide filter joins them; NaN where it was not asked, null where texture cannot be told from it. */
@@ -57,6 +60,8 @@ const LOWEST_CUT = 0.5;
  */
 const CUT_AT_QUANTILE = 0.26;
 const CUT_QUANTILE = 0.95;
+/** A tile of which so much is left was hardly cut. */
+const HARDLY_CUT = 0.9;
 
 /**
  * Measures one frame.
@@ -94,6 +99,7 @@ export function measureFrame(frame: NoiseBuffers, neighbours: readonly Neighbour
       byFeaturesOwnCut: cut,
       byNeighbours: none,
       byNeighboursCut: [none, none],
+      persistence: none,
       bySights: none,
       total: own.total,
       held: [],
@@ -107,7 +113,10 @@ export function measureFrame(frame: NoiseBuffers, neighbours: readonly Neighbour
   const told = { byNeighbours, total: own.total, known };
   const [usual, noisiness] = [usualShare(planes.shares, byNeighbours, grid), noisinessOf(told)];
   const byFeaturesCut = cutSquares(own, own, usual, noisiness);
+  const byNeighboursCut = cutSquares(planes, own, usual, noisiness);
+  const isCut = (tile: number) => byFeaturesCut[1][tile]! < HARDLY_CUT * own.variances[tile]! || byNeighboursCut[1][tile]! < HARDLY_CUT * byNeighbours[tile]!;
   const compared = comparedWith(neighbours);
+  const before = compared[0]!;
   const besides = besideNeighbours(
     frame,
     own,
@@ -120,9 +129,10 @@ export function measureFrame(frame: NoiseBuffers, neighbours: readonly Neighbour
     byFeaturesCut,
     byFeaturesOwnCut: mayBeHeld(besides) ? cutAlone() : byFeaturesCut,
     bySights,
-    byNeighboursCut: cutSquares(planes, own, usual, noisiness),
+    byNeighboursCut,
+    persistence: persistenceOf(own, before.frame, before.places, isCut),
     ...besides,
-    unfollowed: unfollowedBy(own, compared[0]!.frame, compared[0]!.places, byNeighbours),
+    unfollowed: unfollowedBy(own, before.frame, before.places, byNeighbours),
   };
 }
 

@@ -19,7 +19,7 @@ export const faultyViews = ['orr_010', 'orr_030', 'orr_040'] as const;
 export type FaultyView = (typeof faultyViews)[number];
 
 /** How a frame is rendered again: by other samples, at another moment, counted in frames from the first, or with vectors from another frame before. */
-export interface Again extends Partial<Pick<FrameSettings, 'heldSeeds' | 'meanFeatures' | 'scattered'>> {
+export interface Again extends Partial<Pick<FrameSettings, 'heldSeeds' | 'meanFeatures' | 'scattered' | 'lens' | 'shutter'>> {
   readonly samples?: number;
   readonly moment?: number;
   readonly step?: number;
@@ -57,6 +57,14 @@ const each = (change: (frame: RenderedFrame, i: number, shot: readonly RenderedF
   shot.map((frame, i) => change(frame, i, shot));
 const only = (at: number, change: (frame: RenderedFrame) => RenderedFrame) => each((frame, i) => (i === at ? change(frame) : frame));
 
+/** A shot that is sampled otherwise. */
+const sampled =
+  (how: Again): Fault['change'] =>
+  (shot, again) =>
+    shot.map((_, i) => again(i, how));
+/** In focus is what stands in the middle of the orrery. */
+const LENS = { radius: 0.12, focus: 4 };
+
 /** Moments of a shot that goes there and back, and begins anew. */
 const LOOP = Array.from({ length: FRAMES }, (_, i) => Math.min(i, FRAMES - i));
 
@@ -84,11 +92,12 @@ export function faultsOf(size: FaultySize): readonly Fault[] {
     ...[4, 16, 64].map((samples) => ({
       code: null,
       name: `albedo and normals are means over ${samples} samples, which fall anywhere in their pixel`,
-      change: (shot: readonly RenderedFrame[], again: (i: number, how: Again) => RenderedFrame) =>
-        shot.map((_, i) => again(i, { samples, meanFeatures: true, scattered: true })),
+      change: sampled({ samples, meanFeatures: true, scattered: true }),
     })),
+    { code: null, name: 'a lens that blurs what is out of focus, in albedo and normals as well', change: sampled({ meanFeatures: true, lens: LENS }) },
+    { code: null, name: 'a shutter that is open for half a frame, for albedo and normals as well', change: sampled({ meanFeatures: true, shutter: 0.5 }) },
     { code: null, name: 'a loop, there and back', change: along(LOOP), order: { loop: true } },
-    { code: 'heldSeeds', name: 'each frame draws the same random numbers', change: (shot, again) => shot.map((_, i) => again(i, { heldSeeds: true })) },
+    { code: 'heldSeeds', name: 'each frame draws the same random numbers', change: sampled({ heldSeeds: true }) },
     { code: 'wideFilter', name: 'a pixel filter two pixels wide', change: each((frame) => filtered(frame, 0.5, ['beauty', ...LIGHTS])) },
     { code: null, name: 'less noise than the brief allows', change: (shot) => shot, order: { sampling: { noise: 10 } } },
     { code: 'noisy', name: 'more noise than the brief allows', change: (shot) => shot, order: { sampling: { noise: 0.001 } } },
