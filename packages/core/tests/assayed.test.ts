@@ -52,6 +52,17 @@ describe('noise along a shot', () => {
     expect(codes(shot(noiseOf))).toEqual([]);
   });
 
+  it.each<[number, readonly string[]]>([
+    [5, []],
+    [200, ['noise-shift 1021-1026']],
+  ])('that %i tiles hold has a step of a third by chance, or by what was rendered', (tiles, told) => {
+    const noisier = (i: number) => (i >= 20 && i < 26 ? 0.028 : 0.02);
+    expect(codes(shot(noisier, (i) => ({ tiles: new Float64Array(tiles).fill(noisier(i)) })))).toEqual(told);
+    // Where the files say that it has other samples it is known to be none.
+    const samples = (i: number) => (i >= 20 && i < 26 ? 28 : 64);
+    expect(codes(shot(noisier, (i) => ({ tiles: new Float64Array(tiles).fill(noisier(i)), samples: samples(i) })))).toContain('noise-shift 1021-1026');
+  });
+
   it.each<[string, (i: number) => number, string]>([
     ['a noisier run', (i) => (i >= 20 && i < 26 ? 0.03 : 0.02), 'noise-shift 1021-1026'],
     ['a cleaner frame', (i) => (i === 30 ? 0.014 : 0.02), 'noise-shift 1031'],

@@ -14,6 +14,11 @@ const STANDS_OUT = 6;
 const STANDS_OUT_KNOWN = 2;
 /** In a light, where the beauty has been told of with it, it only has to be a step: settings make the noise of all of them. */
 const STANDS_OUT_TOLD = 0;
+/**
+ * And no less than chance makes of it: what a frame's noise varies by in its logarithm, over one by the root of the tiles that
+ * hold it. In small pictures a few highlights hold most of it.
+ */
+const BY_CHANCE = 1;
 /** Frames on either side of a step whose level is compared. */
 const AROUND = 5;
 /** Fewer frames say nothing of what is usual. */
@@ -112,7 +117,7 @@ function runsOf(levels: readonly number[], start: number, frames: readonly Assay
   const least = (times: number) => Math.max(Math.log(LEAST_STEP), times * usualStep);
   const leastAt = (i: number) => {
     const [before, after] = [frames[i]!, frames[i + 1]!];
-    if (!isKnownStep(before, after, steps[i]!)) return least(STANDS_OUT);
+    if (!isKnownStep(before, after, steps[i]!)) return Math.max(least(STANDS_OUT), byChance(before), byChance(after));
     return least(isOfWhole(before) === isOfWhole(after) ? STANDS_OUT_KNOWN : STANDS_OUT_TOLD);
   };
   const edges = [start];
@@ -122,6 +127,17 @@ function runsOf(levels: readonly number[], start: number, frames: readonly Assay
     const from = edges[i]!;
     return to > from ? [{ from, to, level: median(levels.slice(from, to)) }] : [];
   });
+}
+
+/** How much of a step chance may make in a frame: more, the fewer tiles hold its noise. */
+function byChance({ tiles }: AssayedFrame): number {
+  let [sum, squares] = [0, 0];
+  for (const sigma of tiles) {
+    if (!Number.isFinite(sigma)) continue;
+    sum += sigma ** 2;
+    squares += sigma ** 4;
+  }
+  return squares > 0 ? (BY_CHANCE * Math.sqrt(squares)) / sum : 0;
 }
 
 /** Whether the files say that samples go down where noise goes up, or up where it goes down. */

@@ -11,7 +11,7 @@ import { featureBrief } from '../feature-passes.ts';
 import { beautyPath, moments, renderStudy, studyFolder, studySizes, type Moment, type StudySize, type Truth } from './render-study.ts';
 
 /**
- * Holds the assay's noise against renders whose error is known: `bench-truth.js FOLDER [middle|large|scattered|filters] [second|third] [STUDY …]`,
+ * Holds the assay's noise against renders whose error is known: `bench-truth.js FOLDER [middle|large|scattered|lens|shutter|filters] [second|third] [STUDY …]`,
  * the words telling the size of the pictures and the moment. What is rendered stays in the folder, so that a second run only
  * measures. `bench-truth.js FOLDER faults [middle] [FINDING …]` makes every fault in several views instead, or those
  * that such findings tell, and counts what is found.
