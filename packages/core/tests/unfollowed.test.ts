@@ -71,6 +71,21 @@ describe('structure that a neighbour does not show', () => {
     expect(off(told({ shared: 0, paint: (x, y) => 0.3 + 0.4 * grains[(x * 31 + y * 57) & 4095]! }))).toBeLessThan(0.07);
   });
 
+  it('is none, where features know nothing of it and are fitted to it all the same', () => {
+    const { even } = generator(6);
+    const grains = Float32Array.from({ length: 4096 }, even);
+    const frames = Array.from({ length: 4 }, (_, number) => {
+      const frame = blurred(number, { shared: 0 });
+      const luminance = frame.luminance.map((value, i) => value + 0.4 * grains[(((i % WIDTH) + number * SPEED) * 31 + Math.floor(i / WIDTH) * 57) & 4095]!);
+      // Wavy, so that there is something to fit.
+      const waves = [5, 7, 11].map((length) =>
+        Float32Array.from({ length: COUNT }, (_, i) => Math.sin(((i % WIDTH) + number * SPEED) / length + i / WIDTH / 3)),
+      );
+      return { ...frame, luminance, normal: waves as [Float32Array, Float32Array, Float32Array] };
+    });
+    for (const { noise } of measure(frames).frames) expect(noise! / OWN).toBeLessThan(1.12);
+  });
+
   it('is no noise, where edges go another way than vectors say', () => {
     // Jagged bars, whose edges stand out of what is around them.
     const bars = (x: number, y: number) => ((x + Math.floor(y / 3)) % 22 < 11 ? 0.25 : 0.6);

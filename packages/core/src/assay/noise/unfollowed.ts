@@ -13,7 +13,7 @@ import type { Places } from './warp.ts';
 
 /** What the features explain of a frame and its neighbour does not follow. */
 export interface Unfollowed {
-  /** By tile, as a variance, and as a share of what the features explain; NaN where it was not asked, or there is nothing to tell it by. */
+  /** By tile, as a variance, less what features explain of anything, and as a share of what they do; NaN where it was not asked, or there is nothing to tell it by. */
   readonly variance: Float64Array;
   readonly share: Float64Array;
   /** Of tiles where there is much of it, away from rims: the fourth moment over the squared second, three of noise, and how much better pixels side by side go together than in the noise that is left. */
@@ -25,8 +25,10 @@ export interface Unfollowed {
 
 /** Fewer pixels of a tile away from rims do not tell what noise looks like there. */
 const LEAST_AWAY = 128;
+/** Features explain about this share of what they cannot know, noise or structure, as they are fitted to it. */
+const FITTED = 0.12;
 /** Much is so large a share of the noise, and of what the features explain. */
-const MUCH_OF_NOISE = 0.2;
+const MUCH_OF_NOISE = 0.1;
 const MUCH_OF_EXPLAINED = 0.3;
 
 /** So many rows of tiles, all over the picture, tell whether anything is unfollowed that looks like noise. */
@@ -41,8 +43,6 @@ const NEARLY = 1.5;
 
 /** What of it is noise where nothing is blurred, and from where on all of it is. */
 const USUAL_SHARE = [0.25, 0.5] as const;
-/** Features explain about this share of any noise, as they are fitted to it. */
-const FITTED = 0.12;
 
 /**
  * Compares what features explain of a frame with what they explain of its neighbour.
@@ -80,7 +80,7 @@ export function takenByFeatures(frames: readonly { readonly unfollowed: Unfollow
     const { unfollowed, byNeighbours: noise } = frames[nearest]!;
     const { variance, share } = unfollowed!;
     return noise.map((left, tile) => {
-      const taken = Math.max(0, variance[tile]! / left - FITTED);
+      const taken = variance[tile]! / left;
       return taken > 0 && taken < Infinity ? taken * isNoise * clip((share[tile]! - USUAL_SHARE[0]) / (USUAL_SHARE[1] - USUAL_SHARE[0]), 0, 1) : 0;
     });
   });
@@ -98,9 +98,10 @@ function compare(own: Prepared, other: Prepared, places: Places, noise: Float64A
       if (!Number.isFinite(noise[tile])) continue;
       asked++;
       // What the features do not explain cannot be theirs.
-      const found = total[tile]! - variances[tile]! > FITTED * noise[tile]! ? pair.compare(column, row) : null;
+      const fitted = FITTED * variances[tile]!;
+      const found = total[tile]! - variances[tile]! > fitted ? pair.compare(column, row) : null;
       if (!found) continue;
-      variance[tile] = found.share * found.explained;
+      variance[tile] = Math.max(0, found.share * found.explained - fitted);
       share[tile] = found.share;
       if (variance[tile]! > MUCH_OF_NOISE * noise[tile]! && found.share > MUCH_OF_EXPLAINED && found.away >= LEAST_AWAY && found.peaks > 0) telling.push(found);
     }
