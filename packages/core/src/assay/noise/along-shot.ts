@@ -168,10 +168,12 @@ function witnessOf(gains: readonly Float64Array[], frame: number): Float64Array 
 }
 
 /**
- * Where other frames found structure what stands out is likely to be more of it, and is cut low; elsewhere it is a spike of the
- * noise, of which no more is cut than structure could have left.
+ * Where other frames found structure what stands out is likely to be more of it, and is cut low, and so it is where a neighbour has
+ * the like; elsewhere it is a spike of the noise, of which no more is cut than structure could have left, and most of that is
+ * spared where it is known that no neighbour has the like.
  *
  * @param whole what it is without a cut
+ * @param gain how much more the features leave than the neighbours do, as others say, as a logarithm
  */
 function cutAt([low, high]: Cut, whole: Float64Array, { total, persistence }: FrameFigures, tile: number, gain: number): number {
   const byGain = clip(gain / Math.log(LOW_CUT_FROM), 0, 1);

@@ -33,8 +33,9 @@ function besideStructure(figures: FrameFigures): { readonly more: number; readon
 
 /**
  * Features share the samples of the picture: what is wrong in both at once they explain although it is noise. At edges that is
- * given back already (shared-samples.ts); but where a lens or a movement blurs, it lies all over. Neighbours do not share the
- * samples, and leave it, with a part of the structure: where a tile is noisy, little of it.
+ * given back already (shared-samples.ts), and where it lies all over and is seen to be chance it is later (unfollowed.ts). Neighbours
+ * do not share the samples, and leave it, with a part of the structure: where a tile is noisy, little of it. Behind a pixel filter,
+ * which is not told so, and at the rims of things before a sky, this gives it back.
  *
  * @returns the share of the noise that features explain, over the frames
  */
