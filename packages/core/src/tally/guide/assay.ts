@@ -9,7 +9,7 @@ export const noiseGuide: GuideOf<'noise'> = {
     'sampling.noise',
   ),
   'noise-shift': guide(
-    'A run of frames is noisier or cleaner than those around it by a fifth or more, from one frame to the next. Where machine or samples in the files explain it, the message names them.',
+    'A run of frames is noisier or cleaner than those around it by a fifth or more, from one frame to the next, and by more than chance makes of it where few tiles hold the noise. Where machine or samples in the files explain it, the message names them.',
     'A patch of other noise shows as a pulse.',
     'Render the run again with the settings of the rest.',
   ),
