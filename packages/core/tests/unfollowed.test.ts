@@ -1,6 +1,6 @@
 import fc from 'fast-check';
 import { describe, expect, it } from 'vitest';
-import type { NoiseBuffers } from '../src/index.ts';
+import { measureFrame, placesInPrevious, type NoiseBuffers } from '../src/index.ts';
 import { COUNT, frameOf, generator, light, measure, SPEED, WIDTH } from './noisy-wall.ts';
 
 /** A wall out of focus: its paint is soft, and a lens's chance is in albedo and picture alike. */
@@ -84,6 +84,10 @@ describe('structure that a neighbour does not show', () => {
       return { ...frame, luminance, normal: waves as [Float32Array, Float32Array, Float32Array] };
     });
     for (const { noise } of measure(frames).frames) expect(noise! / OWN).toBeLessThan(1.12);
+    // What they explain of it all the same is as white as noise, and new in each frame.
+    const { unfollowed, byFeatures } = measureFrame(frames[1]!, [{ frame: frames[0]!, places: placesInPrevious(frames[1]!) }]);
+    const told = Array.from(unfollowed!.variance, (variance, tile) => variance / byFeatures[tile]!).filter(Number.isFinite);
+    expect(told.reduce((sum, share) => sum + share, 0) / unfollowed!.asked).toBeLessThan(0.02);
   });
 
   it('is no noise, where edges go another way than vectors say', () => {

@@ -56,7 +56,7 @@ describe('a shutter', () => {
     expect(renderFrame({ ...settings, shutter: 0 }).beauty).toEqual(sharp.beauty);
   });
 
-  it('and a lens leave vectors, depth and mattes those of the middle of the frame', () => {
+  it('and a lens leave vectors and depth those of the middle of the frame', () => {
     const both = renderFrame({ ...settings, shutter: 1, lens: { radius: 0.2, focus: 3 } });
     expect(both.depth).toEqual(sharp.depth);
     expect(both.motion).toEqual(sharp.motion);

@@ -35,7 +35,7 @@ const INSTANTS = 24;
 
 /** The moments that a frame's samples see, and the places on the lens that they come through. */
 export class Exposure {
-  /** The middle one: what vectors, depth and mattes are of. */
+  /** The middle one, through the middle of the lens: what vectors and depth are of, and features that are no means. */
   readonly middle: Instant;
   /** Where the path last sent began. */
   private readonly origin = new Float64Array(3);

@@ -114,10 +114,12 @@ function spreadOf(departures: readonly number[]): number {
 function runsOf(levels: readonly number[], start: number, frames: readonly AssayedFrame[], isOfWhole: (frame: AssayedFrame) => boolean): Run[] {
   const steps = levels.slice(1).map((level, i) => level - levels[i]!);
   const usualStep = spreadOf(steps.slice(start));
+  // One for the whole shot: a run that is told from what is before it has to be told from what is behind it as well.
+  const chance = median(frames.map(byChance));
   const least = (times: number) => Math.max(Math.log(LEAST_STEP), times * usualStep);
   const leastAt = (i: number) => {
     const [before, after] = [frames[i]!, frames[i + 1]!];
-    if (!isKnownStep(before, after, steps[i]!)) return Math.max(least(STANDS_OUT), byChance(before), byChance(after));
+    if (!isKnownStep(before, after, steps[i]!)) return Math.max(least(STANDS_OUT), chance);
     return least(isOfWhole(before) === isOfWhole(after) ? STANDS_OUT_KNOWN : STANDS_OUT_TOLD);
   };
   const edges = [start];
