@@ -35,7 +35,7 @@ export function shot(noiseOf: (i: number) => number, more: (i: number) => Partia
   }));
 }
 
-export const order = (brief: object = {}) =>
+const order = (brief: object = {}) =>
   workOutOrder(
     parseBrief({ shot: 'orr_010', range: '1001-1048', passes: [{ name: 'beauty', role: 'beauty', pattern: 'beauty.####.exr' }], ...brief }, 'brief'),
   );
